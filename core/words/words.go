@@ -1,0 +1,368 @@
+// Package words turns the core's reasons into sentences, in one place, so that
+// the screen, the print and the journal tell the same story.
+package words
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"notchback/core/adjust"
+	"notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/planning"
+	"notchback/core/safety"
+	"notchback/core/screening"
+)
+
+// Number writes a value with at most the given decimals, without a trailing .0.
+func Number(v float64, decimals int) string {
+	s := strconv.FormatFloat(v, 'f', decimals, 64)
+	if decimals > 0 {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	return s
+}
+
+// Dose writes a dose: "3 × 12", "3 × 30 s", "4 × 8 at 8RM", "3 × 8 + 5 % body weight".
+func Dose(d catalogue.Dose) string {
+	s := fmt.Sprintf("%d × %d", d.Sets, d.Reps)
+	if d.HoldSeconds > 0 {
+		s = fmt.Sprintf("%d × %d s", d.Sets, d.HoldSeconds)
+	}
+	if d.RM > 0 {
+		s += fmt.Sprintf(" at %dRM", d.RM)
+	}
+	if d.BodyPercent > 0 {
+		s += fmt.Sprintf(" + %s %% body weight", Number(d.BodyPercent, 1))
+	}
+	return s
+}
+
+// Tempo writes the seconds of a repetition, "up 2, hold 1, down 3, hold 1", and
+// nothing for the plain 1-0-1-0.
+func Tempo(d catalogue.Dose) string {
+	if d.Reps == 0 || d.Tempo == [4]float64{1, 0, 1, 0} {
+		return ""
+	}
+	parts := []string{}
+	for i, name := range []string{"up", "hold", "down", "hold"} {
+		if d.Tempo[i] > 0 {
+			parts = append(parts, name+" "+Number(d.Tempo[i], 1))
+		}
+	}
+	return strings.Join(parts, ", ") + " s"
+}
+
+// Notch writes an exercise with its dose: "one leg 3 × 8".
+func Notch(n catalogue.Notch) string { return n.Exercise.Short + " " + Dose(n.Dose) }
+
+// Move writes what a decision does to the dose: "one leg 3 × 8 → 3 × 12".
+func Move(l catalogue.Ladder, d adjust.Decision) string {
+	from, to := l.At(d.From), l.At(d.To)
+	switch {
+	case d.Verdict == adjust.Stop:
+		return "no " + l.Name + " for now"
+	case d.From == d.To:
+		return Notch(from)
+	case from.Exercise.ID == to.Exercise.ID:
+		return Notch(from) + " → " + Dose(to.Dose)
+	default:
+		return Notch(from) + " → " + Notch(to)
+	}
+}
+
+func sideWord(s body.Side) string {
+	if s == body.Both || s == "" {
+		return "both sides"
+	}
+	return string(s)
+}
+
+// Asymmetry writes what the difference between the sides says, or what to do
+// next for the test.
+func Asymmetry(t screening.Test, r screening.Result) string {
+	var more []string
+	for _, side := range body.Sides {
+		if r.Side(side).TakeMore {
+			more = append(more, string(side))
+		}
+	}
+	if len(more) > 0 {
+		return "take one more on the " + strings.Join(more, " and the ")
+	}
+	a := r.Asymmetry
+	if !a.Known {
+		return ""
+	}
+	size := Number(math.Abs(a.Difference), t.Decimals)
+	unit := t.Unit
+	if unit != "°" {
+		unit = " " + unit
+	}
+	switch {
+	case a.LSI != nil:
+		lsi := "symmetry " + Number(*a.LSI, 0) + " %"
+		if a.Clear {
+			return fmt.Sprintf("%s %s%s fewer, %s", a.Weaker, size, unit, lsi)
+		}
+		return "no clear difference, " + lsi
+	case a.MDC95 != nil && a.Clear:
+		s := fmt.Sprintf("%s %s%s less, beyond noise (%s)", a.Weaker, size, unit, Number(*a.MDC95, 1))
+		if a.Degrees != nil {
+			s += fmt.Sprintf(", about %s° of ankle bend", Number(*a.Degrees, 0))
+		}
+		return s
+	case a.MDC95 != nil:
+		return fmt.Sprintf("no clear difference (%s%s, noise %s)", size, unit, Number(*a.MDC95, 1))
+	}
+	return ""
+}
+
+// Verdict writes why a side has its verdict.
+func Verdict(t screening.Test, s screening.SideSummary) string {
+	unit := t.Unit
+	if unit != "°" {
+		unit = " " + unit
+	}
+	cuts := fmt.Sprintf("ok from %s%s, limited under %s%s", Number(s.Cut.OK, 1), unit, Number(s.Cut.Watch, 1), unit)
+	switch {
+	case s.Verdict == screening.NotMeasured && s.Kept > 0:
+		return "Every trial is struck out; take one that counts. " + cuts + "."
+	case s.Verdict == screening.NotMeasured:
+		return "Not measured yet. " + cuts + "."
+	case s.Verdict == screening.Stopped:
+		return "Stopped by pain; no value counts. Treat as not measured."
+	}
+	v := Number(*s.Value, t.Decimals) + unit
+	if s.Margin != nil {
+		v += " ± " + Number(*s.Margin, 1)
+	}
+	var tail string
+	switch {
+	case s.TakeMore:
+		tail = " A cut-off lies inside the margin: take another trial before concluding."
+	case s.Borderline:
+		tail = fmt.Sprintf(" Still inside the margin after %d trials: the more cautious class stands.", screening.MaxTrials)
+	}
+	if s.Disagree {
+		tail += " The trials disagree by more than the test's own noise."
+	}
+	return fmt.Sprintf("%s from %s: %s; %s.%s", v, count(s.N, "trial"), s.Verdict, cuts, tail)
+}
+
+func count(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}
+
+// Start writes one reason of a starting notch.
+func Start(l catalogue.Ladder, r planning.Reason) string {
+	v := ""
+	if r.Value != nil {
+		v = Number(*r.Value, 1)
+	}
+	switch r.Rule {
+	case planning.RuleRaiseCount:
+		return fmt.Sprintf("%s one-leg raises on the %s, the weaker side", v, r.Side)
+	case planning.RuleRaiseMissing:
+		return "one-leg raises not measured on both sides: starts at the first notch"
+	case planning.RuleRaisePain:
+		return fmt.Sprintf("pain %s in the test: starts at the first notch", v)
+	case planning.RuleRange:
+		return fmt.Sprintf("%s on the %s: %s", v, r.Side, r.Class)
+	case planning.RuleRangeMissing:
+		return "not measured on both sides: starts at the first notch"
+	case planning.RuleLowerPain:
+		if v == "" {
+			return "one notch lower: pain in the test not known"
+		}
+		return fmt.Sprintf("one notch lower: pain %s in the test", v)
+	case planning.RuleLowerAge:
+		if v == "" {
+			return "one notch lower: age not known"
+		}
+		return fmt.Sprintf("one notch lower: age %s", v)
+	case planning.RuleLowerFirst:
+		return "one notch lower: first structured strength work, or not known"
+	case planning.RuleLowerRise:
+		return "one notch lower: running volume rose by more than 10 % in two weeks, or not known"
+	case planning.RuleLowerCapped:
+		return "two notches lower is the most"
+	case planning.RuleGateClosed:
+		return fmt.Sprintf("the gate %s is closed: starts below it", strings.ReplaceAll(string(r.Gate), "-", " "))
+	case planning.RuleExtraSet:
+		return fmt.Sprintf("symmetry %s %%: one set more on the %s", Number(*r.Value, 0), r.Side)
+	}
+	return string(r.Rule)
+}
+
+func values(rs []adjust.Reading, name string) string {
+	var out []string
+	for _, r := range rs {
+		if r.Name == name {
+			out = append(out, Number(r.Value, 1))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+func on(rs []adjust.Reading, name string) string {
+	for _, r := range rs {
+		if r.Name == name {
+			return r.On.Words()
+		}
+	}
+	return ""
+}
+
+// Reason writes one reason of a decision.
+func Reason(r adjust.Reason) string {
+	switch r.Rule {
+	case adjust.RuleFlag:
+		return fmt.Sprintf("flag %s closes this ladder until a clinician has looked", r.Flag)
+	case adjust.RuleSevere:
+		return fmt.Sprintf("pain %s during on %s: stop, and have a clinician look", values(r.Readings, "pain"), on(r.Readings, "pain"))
+	case adjust.RuleThreeMornings:
+		return fmt.Sprintf("first steps %s on mornings running, usual %s", values(r.Readings, "morning"), values(r.Readings, "baseline"))
+	case adjust.RuleThriceBack:
+		return "taken back three times in 14 days"
+	case adjust.RuleStillHalted:
+		if n := len(r.Readings) - 1; n > 0 {
+			return fmt.Sprintf("%s so far; three running are needed", count(n, "quiet morning"))
+		}
+		return "three quiet mornings running are needed before it starts again"
+	case adjust.RuleResume:
+		return fmt.Sprintf("first steps %s, three quiet mornings running: starts again two notches lower", values(r.Readings, "morning"))
+	case adjust.RulePainHigh:
+		return fmt.Sprintf("pain %s during on %s; 6 or more goes back", values(r.Readings, "pain"), on(r.Readings, "pain"))
+	case adjust.RuleMorningJump:
+		return fmt.Sprintf("first steps %s on %s, two or more over the usual %s", values(r.Readings, "morning"), on(r.Readings, "morning"), values(r.Readings, "baseline"))
+	case adjust.RuleMorningHigh:
+		return fmt.Sprintf("first steps %s on %s; 6 or more goes back", values(r.Readings, "morning"), on(r.Readings, "morning"))
+	case adjust.RuleTwiceBack:
+		return "the session before was taken back too"
+	case adjust.RuleGap:
+		return fmt.Sprintf("%s days without this ladder since %s", values(r.Readings, "days"), on(r.Readings, "days"))
+	case adjust.RulePainModerate:
+		return fmt.Sprintf("pain %s during on %s: acceptable, so it stays", values(r.Readings, "pain"), on(r.Readings, "pain"))
+	case adjust.RuleMorningOneUp:
+		return fmt.Sprintf("first steps %s, one over the usual %s twice running", values(r.Readings, "morning"), values(r.Readings, "baseline"))
+	case adjust.RuleFirstStepFour:
+		return fmt.Sprintf("first steps %s on %s; from 4 it stays", values(r.Readings, "morning"), on(r.Readings, "morning"))
+	case adjust.RuleRising:
+		return "first-step pain is creeping up from week to week"
+	case adjust.RuleDeload:
+		return "a lighter week: no new notch"
+	case adjust.RuleProgressShut:
+		return fmt.Sprintf("flag %s closes progress", r.Flag)
+	case adjust.RuleClean:
+		return "two clean sessions running, quiet mornings, reserve left"
+	case adjust.RuleTop:
+		return "the top of the ladder: keep it"
+	case adjust.RuleNotYet:
+		return "not everything an up needs is there yet"
+	}
+	return string(r.Rule)
+}
+
+// Condition writes what an up still needs.
+func Condition(c adjust.Condition) string {
+	when := ""
+	if c.On != nil {
+		when = c.On.Words()
+	}
+	switch c.ID {
+	case adjust.NeedTwoSessions:
+		return "two sessions running at this notch"
+	case adjust.NeedTenDays:
+		return "the two at most 10 days apart"
+	case adjust.NeedPain:
+		return "pain 3 or less in both"
+	case adjust.NeedFullDose:
+		return "the full dose done in both"
+	case adjust.NeedClean:
+		return "at most one repetition in ten compensated"
+	case adjust.NeedMorning:
+		if when != "" {
+			return "first steps on " + when + " known"
+		}
+		return "both next mornings known"
+	case adjust.NeedQuiet:
+		if when != "" {
+			return "a quiet morning on " + when
+		}
+		return "both next mornings quiet"
+	case adjust.NeedReserve:
+		return "effort left: two repetitions, or sure of 20 % more"
+	case adjust.NeedWeekSinceUp:
+		return "seven days since the last step up"
+	case adjust.NeedFirstWeek:
+		return "the block's first seven days over (" + when + ")"
+	case adjust.NeedReadings:
+		return "three first-step readings in the block"
+	case adjust.NeedGate:
+		if c.Gate == "" {
+			return "nothing closed above"
+		}
+		return "the gate " + strings.ReplaceAll(string(c.Gate), "-", " ") + " open"
+	case adjust.NeedBudget:
+		return "fewer than two ladders up this week"
+	case adjust.NeedSides:
+		return "not two notches ahead of the other side"
+	case adjust.NeedNextNotch:
+		return "a notch above this one"
+	}
+	return string(c.ID)
+}
+
+// Decision writes the sentence that tells the coach why.
+func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
+	reasons := make([]string, 0, len(d.Reasons))
+	for _, r := range d.Reasons {
+		if r.Rule != adjust.RuleNotYet {
+			reasons = append(reasons, Reason(r))
+		}
+	}
+	var missing []string
+	if d.Row == 11 {
+		for _, c := range d.ForUp {
+			if !c.Met && c.ID != adjust.NeedNextNotch {
+				missing = append(missing, Condition(c))
+			}
+		}
+	}
+	if len(missing) > 0 {
+		reasons = append(reasons, "still needed: "+strings.Join(missing, "; "))
+	}
+	head := map[adjust.Verdict]string{adjust.Up: "Up", adjust.Hold: "Hold", adjust.Back: "Back", adjust.Stop: "Stop"}[d.Verdict]
+	if d.Resume {
+		head = "Start again"
+	}
+	s := fmt.Sprintf("%s: %s, %s", head, Move(l, d), sideWord(side))
+	if d.Rescreen {
+		s += "; screen again first"
+	}
+	if len(reasons) == 0 {
+		return s + "."
+	}
+	return s + ". " + capital(strings.Join(reasons, "; ")) + "."
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+// Flag writes what a flag asks for.
+func Flag(f safety.Standing) string {
+	if f.Flag == safety.Severe {
+		return "Pain of 8 or more: a sign that a clinician should look before this region is loaded again."
+	}
+	return "A sign that a clinician should look: " + string(f.Flag)
+}
