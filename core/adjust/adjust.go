@@ -202,12 +202,14 @@ const (
 	upEvery                     = 7
 	sessionsApart               = 10
 	readingsLeast               = 3
-	upsAWeek                    = 2
 	sideAheadMost               = 2
 	baselineDays                = 7
 	startReadings               = 7
 	startReadingsFrom           = 3
 )
+
+// UpsAWeek is how many ladders may move up in one ISO week.
+const UpsAWeek = 2
 
 var (
 	painSource  = source.Silbernagel2007
@@ -305,7 +307,7 @@ func Decide(h History, c Context) Decision {
 	e.b = h.Baseline(e.last.On)
 	d.Baseline = e.b
 	d.ForUp = e.conditions()
-	if c.Halt != nil && !e.flagged() {
+	if c.Halt != nil && !e.flagged() && !e.severeSince(c.Halt.On) {
 		e.halted(&d)
 		return d
 	}
@@ -341,6 +343,12 @@ type engine struct {
 
 func (e engine) flagged() bool {
 	return slices.ContainsFunc(e.c.Flags, func(f safety.Standing) bool { return f.Closes(e.c.Side, e.tissues) })
+}
+
+// severeSince reports whether the last session hurt severely after a stop: it
+// is stopped anew, with its own flag.
+func (e engine) severeSince(stop day.Date) bool {
+	return e.last.On > stop && e.last.Pain != nil && *e.last.Pain >= safety.SevereAt
 }
 
 func (e engine) cuts() []cut {
@@ -671,7 +679,7 @@ func (e engine) conditions() []Condition {
 		Condition{ID: NeedWeekSinceUp, Met: c.LastUp == nil || int(c.Today-*c.LastUp) >= upEvery},
 		Condition{ID: NeedFirstWeek, Met: c.Today >= first, On: &first},
 		Condition{ID: NeedReadings, Met: e.readingsSince(c.BlockStart) >= readingsLeast},
-		Condition{ID: NeedBudget, Met: c.UpsThisWeek < upsAWeek},
+		Condition{ID: NeedBudget, Met: c.UpsThisWeek < UpsAWeek},
 		Condition{ID: NeedSides, Met: c.OtherNotch == nil || c.Notch-*c.OtherNotch < sideAheadMost},
 	)
 	if c.Notch >= c.Ladder.Len() {
@@ -721,3 +729,7 @@ func (d Decision) Harshness() int {
 		return 1 << 20
 	}
 }
+
+// Silent reports whether so long has passed since the last session that the
+// next one starts lower; a coach should ask why before that.
+func Silent(last, today day.Date) bool { return int(today-last) >= gapBack1 }

@@ -171,3 +171,10 @@ var Cautions = []string{
 	"Pain up to 3 is fine, 4–5 means go slower, 6 ends the exercise. Pain of 8, a pop, numbness or a limp ends the session: see a clinician.",
 	"Worse first steps the next morning mean less load, not more.",
 }
+
+// CleanTwoLeg reports whether a logged two-leg 3 × 15 proves the one-leg calf
+// gate: done in full at pain 3 or less, with the next morning known and at most
+// one over the usual first-step pain.
+func CleanTwoLeg(pain *body.Pain, done *float64, nextMorning *body.Pain, baseline float64) bool {
+	return pain != nil && *pain <= GatePain && done != nil && *done >= 1 && nextMorning != nil && float64(*nextMorning) <= baseline+1
+}

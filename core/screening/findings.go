@@ -40,7 +40,7 @@ type Priority struct {
 // Evidence is one reading behind a finding.
 type Evidence struct {
 	Test    TestID     `json:"test"`
-	Side    body.Side  `json:"side"`
+	Side    body.Side  `json:"side" enum:"left,right"`
 	Value   *float64   `json:"value,omitempty"`
 	Margin  *float64   `json:"margin,omitempty"`
 	Unit    string     `json:"unit"`
@@ -52,7 +52,7 @@ type Evidence struct {
 type Finding struct {
 	Factor     Factor     `json:"factor"`
 	Name       string     `json:"name"`
-	Side       body.Side  `json:"side"`
+	Side       body.Side  `json:"side" enum:"left,right,both"`
 	Severity   int        `json:"severity" minimum:"0" maximum:"3"`
 	Confidence Confidence `json:"confidence"`
 	Evidence   []Evidence `json:"evidence" nullable:"false"`

@@ -44,7 +44,7 @@ const (
 
 // SideSummary is the result of one side of one test.
 type SideSummary struct {
-	Side       body.Side   `json:"side"`
+	Side       body.Side   `json:"side" enum:"left,right"`
 	Value      *float64    `json:"value,omitempty" doc:"Mean, best or worst of the valid trials, in the test's unit"`
 	N          int         `json:"n" doc:"Valid trials"`
 	Kept       int         `json:"kept" doc:"Trials kept but struck out"`
@@ -52,7 +52,7 @@ type SideSummary struct {
 	Margin     *float64    `json:"margin,omitempty" doc:"95 % half-width of the value"`
 	Basis      MarginBasis `json:"basis"`
 	Disagree   bool        `json:"disagree" doc:"The trials differ by more than the test's noise explains"`
-	Verdict    Verdict     `json:"verdict"`
+	Verdict    Verdict     `json:"verdict" enum:"ok,watch,limited,borderline,not measured,stopped by pain"`
 	Class      Verdict     `json:"class" doc:"The class of the value itself; after five borderline trials the more cautious one"`
 	TakeMore   bool        `json:"takeMore" doc:"Borderline with fewer than five trials: take one more"`
 	Borderline bool        `json:"borderline" doc:"A cut-off lies inside the margin"`

@@ -1,0 +1,84 @@
+# make demo   the demo practice, ready to look at
+# make test   everything that must hold
+SHELL := /bin/bash
+.ONESHELL:
+.SHELLFLAGS := -euo pipefail -c
+MAKEFLAGS += --no-print-directory
+GO_FILES := $(shell find cmd core store app web -name '*.go' -o -name '*.sql' -o -name '*.yaml' 2>/dev/null)
+UI_FILES := $(shell find ui/src ui/public ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
+STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
+
+.PHONY: demo run demo-reset build test test-env check generate format shots bench clean
+
+demo: build
+	@exec scripts/up.sh demo
+
+run: build
+	@exec scripts/up.sh run
+
+demo-reset:
+	@scripts/db.sh demo-reset
+	scripts/db.sh stop
+	echo "The demo starts afresh with make demo."
+
+build: bin/notchback
+
+ui/node_modules/.installed: ui/package-lock.json
+	@echo "Installing the front end's packages…"
+	cd ui && npm ci --no-audit --no-fund --loglevel=error
+	touch node_modules/.installed
+
+web/webui/dist/index.html: ui/node_modules/.installed $(UI_FILES)
+	@echo "Building the front end…"
+	cd ui && npx --no -- vite build --logLevel warn
+	touch ../web/webui/dist/index.html
+
+bin/notchback: web/webui/dist/index.html $(GO_FILES) go.mod
+	@echo "Building the server…"
+	mkdir -p bin
+	go build -o bin/notchback ./cmd/notchback
+
+# Generated files: the OpenAPI document and the front end's types.
+generate: ui/node_modules/.installed
+	@go run ./cmd/notchback openapi > openapi.json.new && mv openapi.json.new openapi.json
+	cd ui && npx --no -- openapi-typescript ../openapi.json -o src/api/schema.d.ts >/dev/null
+
+format:
+	@gofmt -w cmd core store app web e2e
+	cd ui && npx --no -- biome check --write --log-level=error .
+
+check: ui/node_modules/.installed
+	@out=$$(gofmt -l cmd core store app web e2e); [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
+	go vet ./...
+	$(STATICCHECK) ./...
+	cd ui && npx --no -- biome check --error-on-warnings . && npx --no -- tsc --noEmit && cd ..
+	cp openapi.json bin/openapi.before && cp ui/src/api/schema.d.ts bin/schema.before
+	$(MAKE) generate
+	cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
+
+test: build
+	@scripts/chromium.sh
+	$(MAKE) check
+	(cd ui && npx --no -- vitest run --silent)
+	scripts/db.sh test-start
+	trap 'scripts/db.sh test-stop' EXIT
+	. "$$(scripts/db.sh test-env)"
+	go test -count=1 ./...
+
+# eval "$$(make -s test-env)" readies a shell for single tests.
+test-env:
+	@scripts/db.sh test-start
+	cat "$$(scripts/db.sh test-env)"
+
+shots: build
+	@scripts/chromium.sh
+	scripts/db.sh test-start
+	trap 'scripts/db.sh test-stop' EXIT
+	. "$$(scripts/db.sh test-env)"
+	NOTCHBACK_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./e2e
+
+bench:
+	@go test -run xxx -bench . ./core/...
+
+clean:
+	@rm -rf bin ui/node_modules/.installed web/webui/dist/assets web/webui/dist/index.html

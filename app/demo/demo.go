@@ -1,0 +1,339 @@
+// Package demo lays out a made-up practice: a running club on an island that
+// does not exist. Everything goes through the use cases a coach would use, on a
+// clock that runs up to today, so the demo never goes stale.
+package demo
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"notchback/app"
+	"notchback/core/body"
+	"notchback/core/day"
+	"notchback/core/screening"
+	"notchback/store"
+)
+
+// Sign-ins of the demo, printed by the start command.
+const (
+	Email       = "maren@harriers.example"
+	OtherEmail  = "ivo@quarry.example"
+	ViewerEmail = "guest@harriers.example"
+	Password    = "low-tide-miles"
+)
+
+const zone = "Atlantic/Azores"
+
+type pair[T any] struct{ left, right T }
+
+// one is a made-up runner and how training goes.
+type one struct {
+	name      string
+	age       int
+	sex       string
+	mass, km  float64
+	goal      string
+	first     bool
+	rise      bool
+	intake    *int
+	wall, toe pair[[]float64]
+	raise     pair[float64]
+	raisePain int
+	// weeksAgo is when screening and block began; earlier is a first screening
+	// before that with stiffer, weaker values.
+	weeksAgo int
+	earlier  int
+	unfinished,
+	noBlock,
+	unscreened bool
+	// quietSince leaves out sessions of the last days.
+	quietSince int
+	// story returns pain and next-morning pain of a session n of total, by side.
+	story func(n, total int) (pain pair[int], morning int)
+}
+
+func steady(p, m int) func(int, int) (pair[int], int) {
+	return func(int, int) (pair[int], int) { return pair[int]{p, p}, m }
+}
+
+// lately is steady at first and different over the last k sessions.
+func lately(k int, before, after func(int, int) (pair[int], int)) func(int, int) (pair[int], int) {
+	return func(n, total int) (pair[int], int) {
+		if n >= total-k {
+			return after(n, total)
+		}
+		return before(n, total)
+	}
+}
+
+func same(v ...float64) pair[[]float64] { return pair[[]float64]{v, v} }
+
+func ptr[T any](v T) *T { return &v }
+
+var club = []one{
+	{name: "Isolde Varga", age: 34, sex: "female", mass: 61, km: 42, goal: "Coast relay in spring", intake: ptr(1),
+		wall: pair[[]float64]{[]float64{10.6, 10.9, 11.1}, []float64{7.4, 7.9, 7.6}}, toe: pair[[]float64]{[]float64{33, 34, 31}, []float64{24, 29, 27}},
+		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, story: steady(2, 1)},
+	{name: "Bera Holm", age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
+		wall: same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
+		weeksAgo: 2, earlier: 8, story: lately(1, steady(2, 2), func(int, int) (pair[int], int) { return pair[int]{2, 6}, 4 })},
+	{name: "Tomas Quill", age: 52, sex: "male", mass: 79, km: 48, goal: "Lighthouse marathon", intake: ptr(2), rise: true,
+		wall: pair[[]float64]{[]float64{6.8, 7.1, 6.9}, []float64{9.2, 9.4, 9.0}}, toe: same(28, 31, 29), raise: pair[float64]{14, 18}, raisePain: 3,
+		weeksAgo: 2, story: lately(2, steady(3, 2), func(int, int) (pair[int], int) { return pair[int]{5, 4}, 4 })},
+	{name: "Oskar Dahlin", age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
+		wall: same(12.1, 12.4, 12.0), toe: same(41, 42, 44), raise: pair[float64]{31, 30}, raisePain: 0, weeksAgo: 3, earlier: 10, story: steady(1, 0)},
+	{name: "Wilhelmina Crane", age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
+		wall: same(8.1, 8.4, 8.0), toe: pair[[]float64]{[]float64{26, 25, 27}, []float64{31, 33, 32}}, raise: pair[float64]{13, 15}, raisePain: 2, weeksAgo: 3, story: steady(2, 1)},
+	{name: "Emeka Thorne", age: 37, sex: "male", mass: 84, km: 25, goal: "First half marathon", first: true, intake: ptr(2),
+		wall: same(9.8, 10.3, 10.1), toe: same(34, 36, 35), raise: pair[float64]{21, 22}, raisePain: 1, weeksAgo: 3, quietSince: 11, story: steady(2, 1)},
+	{name: "Pilar Estrand", age: 45, sex: "female", mass: 63, km: 36, goal: "Minimal shoes on the dune loop", intake: ptr(1),
+		wall: same(11.0, 11.2, 10.8), toe: same(35, 33, 36), raise: pair[float64]{24, 13}, raisePain: 2, weeksAgo: 2,
+		story: lately(1, steady(2, 1), func(int, int) (pair[int], int) { return pair[int]{2, 8}, 3 })},
+	{name: "Joonas Merrow", age: 31, sex: "male", mass: 75, km: 52, goal: "Back after a twisted ankle", intake: ptr(0),
+		wall: pair[[]float64]{[]float64{11.8, 11.5, 11.9}, []float64{8.8, 8.5, 9.0}}, toe: same(38, 39, 40), raise: pair[float64]{27, 20}, raisePain: 1, weeksAgo: 1, story: steady(1, 1)},
+	{name: "Sunniva Arkwright", age: 26, sex: "female", mass: 55, km: 58, goal: "Track season", intake: ptr(0),
+		wall: same(13.2, 13.0, 13.5), toe: same(46, 44, 47), raise: pair[float64]{33, 34}, weeksAgo: 0, noBlock: true},
+	{name: "Dario Fennimore", age: 48, sex: "male", mass: 88, km: 20, goal: "Lose the heel pain", first: true, intake: ptr(4),
+		wall: same(7.2, 7.0), toe: pair[[]float64]{[]float64{19, 18}, nil}, weeksAgo: 0, unfinished: true},
+	{name: "Agnes Tolliver", age: 58, sex: "female", mass: 64, km: 28, goal: "Calm calves on hills", intake: ptr(1),
+		wall: same(9.0, 9.2, 8.9), toe: same(30, 32, 33), raise: pair[float64]{18, 17}, raisePain: 2, weeksAgo: 3, earlier: 9,
+		story: lately(3, steady(1, 1), steady(4, 2))},
+	{name: "Kit Sorrel", age: 22, sex: "other", mass: 68, km: 35, goal: "", unscreened: true},
+}
+
+// Load fills an empty database with the demo. It does nothing when a practice
+// exists. The store must be the server's; ownerURL may create practices.
+func Load(ctx context.Context, s *store.Store, ownerURL string, now time.Time, opts ...app.Option) error {
+	empty, err := s.Empty(ctx)
+	if err != nil || !empty {
+		return err
+	}
+	clock := now
+	a, err := app.New(s, append(opts, app.WithClock(func() time.Time { return clock }))...)
+	if err != nil {
+		return err
+	}
+	hash, err := a.HashPassword(Password)
+	if err != nil {
+		return err
+	}
+	harriers, err := s.FoundPractice(ctx, "Morrow Island Harriers", zone, "Maren Oake", Email, hash)
+	if err != nil {
+		return err
+	}
+	quarry, err := otherPractice(ctx, ownerURL, harriers.Practice, hash)
+	if err != nil {
+		return err
+	}
+	act, err := a.Actor(ctx, harriers.Practice, harriers.User)
+	if err != nil {
+		return err
+	}
+	l := loader{a: a, act: act, clock: &clock, now: now}
+	if l.zone, err = time.LoadLocation(zone); err != nil {
+		return err
+	}
+	l.today = day.Of(now, l.zone)
+	for _, r := range club {
+		if err := l.runner(ctx, r); err != nil {
+			return fmt.Errorf("demo runner %s: %w", r.name, err)
+		}
+	}
+	if l.act, err = a.Actor(ctx, quarry.Practice, quarry.User); err != nil {
+		return err
+	}
+	return l.runner(ctx, one{name: "Vesna Marlowe", age: 39, sex: "female", mass: 60, km: 33, goal: "Quarry trail series", intake: ptr(1),
+		wall: same(9.0, 9.3, 9.1), toe: same(30, 31, 33), raise: pair[float64]{22, 21}, raisePain: 1, weeksAgo: 2, story: steady(2, 1)})
+}
+
+// otherPractice makes the second practice and the viewer of the first, as the
+// database's owner.
+func otherPractice(ctx context.Context, ownerURL, first, hash string) (c store.Credentials, err error) {
+	owner, err := store.Open(ctx, ownerURL)
+	if err != nil {
+		return c, err
+	}
+	defer owner.Close()
+	p := owner.Pool()
+	if _, err := p.Exec(ctx, `INSERT INTO users (practice_id, email, name, role, password_hash) VALUES ($1, $2, 'Guest of the club', 'viewer', $3)`,
+		first, ViewerEmail, hash); err != nil {
+		return c, err
+	}
+	if err := p.QueryRow(ctx, `INSERT INTO practices (name, zone) VALUES ('Quarry Lane Running', $1) RETURNING id`, zone).Scan(&c.Practice); err != nil {
+		return c, err
+	}
+	err = p.QueryRow(ctx, `INSERT INTO users (practice_id, email, name, role, password_hash) VALUES ($1, $2, 'Ivo Stark', 'coach', $3) RETURNING id`,
+		c.Practice, OtherEmail, hash).Scan(&c.User)
+	return c, err
+}
+
+type loader struct {
+	a     *app.App
+	act   app.Actor
+	clock *time.Time
+	now   time.Time
+	today day.Date
+	zone  *time.Location
+}
+
+// at sets the clock to an hour of a date, never later than now.
+func (l *loader) at(d day.Date, hour int) {
+	t := d.Time()
+	*l.clock = time.Date(t.Year(), t.Month(), t.Day(), hour, 0, 0, 0, l.zone)
+	if l.clock.After(l.now) {
+		*l.clock = l.now
+	}
+}
+
+func (l *loader) runner(ctx context.Context, o one) error {
+	start := l.today - day.Date(7*o.weeksAgo)
+	first := start - day.Date(7*o.earlier)
+	l.at(first, 9)
+	t := l.today.Time()
+	birth := day.Make(t.Year()-o.age, t.Month(), t.Day()) - 40
+	r, err := l.a.AddRunner(ctx, l.act, "", app.RunnerInput{
+		Name: o.name, Birth: &birth, Sex: o.sex, MassKg: &o.mass, WeeklyKm: &o.km, Goal: o.goal,
+		FirstStructuredWork: &o.first, RecentVolumeRise: &o.rise, IntakeFirstStep: o.intake,
+	})
+	if err != nil || o.unscreened {
+		return err
+	}
+	if o.earlier > 0 {
+		if _, err := l.screen(ctx, r.ID, first, o, 0.82); err != nil {
+			return err
+		}
+	}
+	sc, err := l.screen(ctx, r.ID, start, o, 1)
+	if err != nil || o.unfinished || o.noBlock {
+		return err
+	}
+	l.at(start, 10)
+	b, err := l.a.PlanBlock(ctx, l.act, "", r.ID, app.BlockInput{ScreeningID: sc, StartOn: &start})
+	if err != nil {
+		return err
+	}
+	return l.train(ctx, b, start, o)
+}
+
+// screen takes one screening; share scales its values for an earlier visit.
+func (l *loader) screen(ctx context.Context, runner string, on day.Date, o one, share float64) (string, error) {
+	l.at(on, 9)
+	sc, err := l.a.StartScreening(ctx, l.act, "", runner, app.ScreeningInput{On: &on, Footwear: "barefoot"})
+	if err != nil {
+		return "", err
+	}
+	put := func(test screening.TestID, side body.Side, slot int, tr screening.Trial) error {
+		_, err := l.a.PutTrial(ctx, l.act, sc.ID, test, side, slot, &app.TrialInput{Trial: tr}, "")
+		return err
+	}
+	for _, side := range body.Sides {
+		wall, toe, raise := o.wall.left, o.toe.left, o.raise.left
+		if side == body.Right {
+			wall, toe, raise = o.wall.right, o.toe.right, o.raise.right
+		}
+		for i, v := range wall {
+			if err := put(screening.KneeToWall, side, i+1, screening.Trial{Value: ptr(round(v*share, 10))}); err != nil {
+				return "", err
+			}
+		}
+		for i, v := range toe {
+			if err := put(screening.BigToePassive, side, i+1, screening.Trial{Value: ptr(round(v*share, 1))}); err != nil {
+				return "", err
+			}
+		}
+		if raise > 0 {
+			if err := put(screening.SingleRaise, side, 1, screening.Trial{Value: ptr(round(raise*share, 1)), Pain: &o.raisePain}); err != nil {
+				return "", err
+			}
+		}
+	}
+	if share == 1 && len(o.wall.right) == 3 { // one struck-out trial, as it happens
+		if err := put(screening.KneeToWall, body.Right, 4, screening.Trial{Value: ptr(round(o.wall.right[0]+1.6, 10)), Compensations: []string{"heel-lifts"}}); err != nil {
+			return "", err
+		}
+	}
+	if o.unfinished {
+		return sc.ID, nil
+	}
+	_, err = l.a.FinishScreening(ctx, l.act, sc.ID)
+	return sc.ID, err
+}
+
+func round(v float64, perUnit float64) float64 { return float64(int(v*perUnit+0.5)) / perUnit }
+
+// train logs every second day up to yesterday and accepts steps up, but leaves
+// the last days' open for the coach.
+func (l *loader) train(ctx context.Context, b app.Block, start day.Date, o one) error {
+	last := l.today - 2 - day.Date(o.quietSince)
+	total := int(last-start)/2 + 1
+	for n := range total {
+		on := start + day.Date(2*n)
+		pain, morning := o.story(n, total)
+		l.at(on, 7)
+		quiet := min(morning, 1)
+		if o.intake != nil {
+			quiet = min(morning, *o.intake)
+		}
+		var err error
+		if b, err = l.a.PutMorning(ctx, l.act, b.RunnerID, on, quiet); err != nil {
+			return err
+		}
+		l.at(on, 18)
+		if b, err = l.a.LogSession(ctx, l.act, "", b.ID, session(b, on, pain)); err != nil {
+			return err
+		}
+		l.at(on+1, 7)
+		if b, err = l.a.PutMorning(ctx, l.act, b.RunnerID, on+1, morning); err != nil {
+			return err
+		}
+		if on >= last-3 {
+			continue
+		}
+		if b, err = l.accept(ctx, b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func session(b app.Block, on day.Date, pain pair[int]) app.SessionInput {
+	in := app.SessionInput{On: on}
+	for _, p := range b.Prescriptions {
+		item := func(side body.Side, hurt int) app.ItemInput {
+			done, clean, left := 1.0, 0.0, 3
+			if hurt >= 6 {
+				done = 0.6
+			}
+			if p.Effort != "reserve" {
+				hurt = min(hurt, 2)
+			}
+			return app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: &hurt, Done: &done, Compensated: &clean, Reserve: &left}
+		}
+		if p.Together {
+			in.Items = append(in.Items, item(body.Both, max(pain.left, pain.right)))
+			continue
+		}
+		in.Items = append(in.Items, item(body.Left, pain.left), item(body.Right, pain.right))
+	}
+	return in
+}
+
+func (l *loader) accept(ctx context.Context, b app.Block) (app.Block, error) {
+	for _, d := range b.Decisions {
+		if d.State != "proposed" {
+			continue
+		}
+		next, err := l.a.AcceptDecision(ctx, l.act, d.ID, d.Version)
+		var refused app.Refused
+		if errors.As(err, &refused) {
+			continue // the week's two steps up are used
+		}
+		if err != nil {
+			return b, err
+		}
+		b = next
+	}
+	return b, nil
+}

@@ -1,0 +1,153 @@
+// Command notchback serves the application and looks after its database.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"notchback/app"
+	"notchback/app/demo"
+	"notchback/store"
+	"notchback/web"
+)
+
+const usage = `usage: notchback COMMAND
+  serve     serve the application
+  demo      load the demo practice into an empty database, then serve it
+  migrate   bring the database to the newest version
+  openapi   print the OpenAPI document
+
+The environment names the database and the address:
+  NOTCHBACK_DATABASE_URL   as the server's role
+  NOTCHBACK_OWNER_URL      as the owner, for migrate and demo
+  NOTCHBACK_ADDR           host:port to listen on, 127.0.0.1:8420 by default
+`
+
+const defaultAddr = "127.0.0.1:8420"
+
+func main() {
+	if len(os.Args) != 2 {
+		fmt.Fprint(os.Stderr, usage)
+		os.Exit(2)
+	}
+	if err := run(os.Args[1]); err != nil {
+		fmt.Fprintln(os.Stderr, "notchback:", err)
+		os.Exit(1)
+	}
+}
+
+func run(command string) error {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	switch command {
+	case "openapi":
+		doc, err := web.OpenAPI()
+		if err != nil {
+			return err
+		}
+		fmt.Println(string(doc))
+		return nil
+	case "migrate":
+		return migrate(ctx)
+	case "serve":
+		return serve(ctx, false)
+	case "demo":
+		return serve(ctx, true)
+	}
+	fmt.Fprint(os.Stderr, usage)
+	return fmt.Errorf("there is no command %q", command)
+}
+
+func setting(name string) (string, error) {
+	if v := os.Getenv(name); v != "" {
+		return v, nil
+	}
+	return "", fmt.Errorf("%s is not set; start with make demo or make run", name)
+}
+
+func migrate(ctx context.Context) error {
+	url, err := setting("NOTCHBACK_OWNER_URL")
+	if err != nil {
+		return err
+	}
+	_, err = store.Migrate(ctx, url)
+	return err
+}
+
+// listen takes the address before anything slow is done, so that a busy port is
+// said at once.
+func listen() (net.Listener, error) {
+	addr := os.Getenv("NOTCHBACK_ADDR")
+	if addr == "" {
+		addr = defaultAddr
+	}
+	l, err := net.Listen("tcp", addr)
+	switch {
+	case errors.Is(err, syscall.EADDRINUSE):
+		return nil, fmt.Errorf("%s is taken by another program; set NOTCHBACK_ADDR to a free one, like 127.0.0.1:8421", addr)
+	case err != nil:
+		return nil, fmt.Errorf("NOTCHBACK_ADDR %q: %w", addr, err)
+	}
+	return l, nil
+}
+
+func serve(ctx context.Context, withDemo bool) error {
+	url, err := setting("NOTCHBACK_DATABASE_URL")
+	if err != nil {
+		return err
+	}
+	l, err := listen()
+	if err != nil {
+		return err
+	}
+	defer func() { _ = l.Close() }()
+	s, err := store.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if withDemo {
+		if err := migrate(ctx); err != nil {
+			return err
+		}
+		if err := demo.Load(ctx, s, os.Getenv("NOTCHBACK_OWNER_URL"), time.Now()); err != nil {
+			return err
+		}
+	}
+	a, err := app.New(s)
+	if err != nil {
+		return err
+	}
+	host, _, _ := net.SplitHostPort(l.Addr().String())
+	ip := net.ParseIP(host)
+	handler := web.New(a, web.Options{
+		Log:            slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})),
+		Secure:         ip == nil || !ip.IsLoopback(),
+		SessionCleanup: 5 * time.Minute,
+	})
+	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
+	go func() {
+		<-ctx.Done()
+		end, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+		defer cancel()
+		_ = srv.Shutdown(end)
+	}()
+	fmt.Printf("\n  Notchback is open at  http://%s\n", l.Addr())
+	if withDemo {
+		fmt.Printf("  Sign in with          %s  /  %s\n", demo.Email, demo.Password)
+		fmt.Printf("  A second practice     %s  /  %s\n", demo.OtherEmail, demo.Password)
+	}
+	fmt.Printf("  Stop with             Ctrl-C\n\n")
+	if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return nil
+}

@@ -1,0 +1,230 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// User is a signed-in person with the practice they belong to.
+type User struct {
+	ID       string `db:"id"`
+	Email    string `db:"email"`
+	Name     string `db:"name"`
+	Role     string `db:"role"`
+	Practice string `db:"practice"`
+	Zone     string `db:"zone"`
+}
+
+// User returns a user of the practice.
+func (tx *Tx) User(ctx context.Context, id string) (User, error) {
+	return one[User](ctx, tx, `SELECT u.id, u.email, u.name, u.role, p.name AS practice, p.zone
+		FROM users u JOIN practices p ON p.id = u.practice_id WHERE u.id = $1`, id)
+}
+
+// Credentials is what a sign-in is checked against.
+type Credentials struct {
+	Practice string `db:"practice_id"`
+	User     string `db:"id"`
+	Hash     string `db:"password_hash"`
+}
+
+// Credentials finds a user by e-mail across practices; ErrNotFound for none.
+func (s *Store) Credentials(ctx context.Context, email string) (Credentials, error) {
+	rows, err := s.pool.Query(ctx, `SELECT practice_id, id, password_hash FROM sign_in_lookup($1)`, email)
+	if err != nil {
+		return Credentials{}, err
+	}
+	c, err := pgx.CollectExactlyOneRow(rows, pgx.RowToStructByName[Credentials])
+	return c, translate(err)
+}
+
+// Empty reports whether no practice exists yet.
+func (s *Store) Empty(ctx context.Context) (bool, error) {
+	var empty bool
+	err := s.pool.QueryRow(ctx, `SELECT is_empty()`).Scan(&empty)
+	return empty, err
+}
+
+// FoundPractice creates the first practice with its owner; ErrConflict when one
+// exists already.
+func (s *Store) FoundPractice(ctx context.Context, practice, zone, name, email, hash string) (Credentials, error) {
+	c := Credentials{Hash: hash}
+	err := s.pool.QueryRow(ctx, `SELECT practice_id, id FROM found_practice($1, $2, $3, $4, $5)`,
+		practice, zone, name, email, hash).Scan(&c.Practice, &c.User)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return c, ErrConflict
+	}
+	return c, translate(err)
+}
+
+// SignInFailures returns the failures counted under a key and when the last was.
+func (s *Store) SignInFailures(ctx context.Context, key string) (int, time.Time, error) {
+	var n int
+	var at time.Time
+	err := s.pool.QueryRow(ctx, `SELECT failures, last_at FROM sign_in_failures WHERE key = $1`, key).Scan(&n, &at)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return 0, at, nil
+	}
+	return n, at, err
+}
+
+// CountSignInFailure adds one failure; the count starts again after the window.
+func (s *Store) CountSignInFailure(ctx context.Context, key string, now time.Time, window time.Duration) error {
+	_, err := s.pool.Exec(ctx, `INSERT INTO sign_in_failures (key, failures, last_at) VALUES ($1, 1, $2)
+		ON CONFLICT (key) DO UPDATE SET last_at = $2,
+		failures = CASE WHEN sign_in_failures.last_at < $3 THEN 1 ELSE sign_in_failures.failures + 1 END`,
+		key, now, now.Add(-window))
+	return err
+}
+
+// ForgetSignInFailures clears a key after a good sign-in.
+func (s *Store) ForgetSignInFailures(ctx context.Context, key string) error {
+	_, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = $1`, key)
+	return err
+}
+
+// Runner is a runner's record.
+type Runner struct {
+	ID                  string     `db:"id"`
+	Name                string     `db:"name"`
+	Birth               *time.Time `db:"birth"`
+	Sex                 string     `db:"sex"`
+	MassKg              *float64   `db:"mass_kg"`
+	WeeklyKm            *float64   `db:"weekly_km"`
+	Goal                string     `db:"goal"`
+	Note                string     `db:"note"`
+	FirstStructuredWork *bool      `db:"first_structured_work"`
+	RecentVolumeRise    *bool      `db:"recent_volume_rise"`
+	IntakeFirstStep     *int       `db:"intake_first_step"`
+	Version             int        `db:"version"`
+}
+
+const runnerColumns = `id, name, birth, sex, mass_kg, weekly_km, goal, note, first_structured_work,
+	recent_volume_rise, intake_first_step, version`
+
+func (r Runner) values() pgx.NamedArgs {
+	return pgx.NamedArgs{
+		"id": r.ID, "name": r.Name, "birth": r.Birth, "sex": r.Sex, "mass": r.MassKg, "km": r.WeeklyKm, "goal": r.Goal,
+		"note": r.Note, "first": r.FirstStructuredWork, "rise": r.RecentVolumeRise, "intake": r.IntakeFirstStep, "version": r.Version,
+	}
+}
+
+// AddRunner stores a new runner and returns it with its id.
+func (tx *Tx) AddRunner(ctx context.Context, r Runner) (Runner, error) {
+	a := r.values()
+	a["practice"] = tx.Practice
+	return one[Runner](ctx, tx, `INSERT INTO runners (practice_id, name, birth, sex, mass_kg, weekly_km, goal, note,
+		first_structured_work, recent_volume_rise, intake_first_step)
+		VALUES (@practice, @name, @birth, @sex, @mass, @km, @goal, @note, @first, @rise, @intake) RETURNING `+runnerColumns, a)
+}
+
+// Runner returns one runner.
+func (tx *Tx) Runner(ctx context.Context, id string) (Runner, error) {
+	return one[Runner](ctx, tx, `SELECT `+runnerColumns+` FROM runners WHERE id = $1`, id)
+}
+
+// UpdateRunner stores a runner if its version is still the one given;
+// ErrConflict when someone changed it since.
+func (tx *Tx) UpdateRunner(ctx context.Context, r Runner) (Runner, error) {
+	saved, err := one[Runner](ctx, tx, `UPDATE runners SET name = @name, birth = @birth, sex = @sex, mass_kg = @mass,
+		weekly_km = @km, goal = @goal, note = @note, first_structured_work = @first, recent_volume_rise = @rise,
+		intake_first_step = @intake, version = version + 1, updated_at = now()
+		WHERE id = @id AND version = @version RETURNING `+runnerColumns, r.values())
+	if errors.Is(err, ErrNotFound) {
+		if _, err := tx.Runner(ctx, r.ID); err != nil {
+			return Runner{}, err
+		}
+		return Runner{}, ErrConflict
+	}
+	return saved, err
+}
+
+// BenchRow is one runner with what the bench needs to know.
+type BenchRow struct {
+	ID            string     `db:"id"`
+	Name          string     `db:"name"`
+	Goal          string     `db:"goal"`
+	Birth         *time.Time `db:"birth"`
+	LastScreening *time.Time `db:"last_screening"`
+	OpenScreening *string    `db:"open_screening"`
+	BlockID       *string    `db:"block_id"`
+	BlockStart    *time.Time `db:"block_start"`
+	BlockWeeks    *int       `db:"block_weeks"`
+	LastLog       *time.Time `db:"last_log"`
+	Proposed      int        `db:"proposed"`
+	Halted        int        `db:"halted"`
+	Flags         int        `db:"flags"`
+}
+
+// Bench lists the runners by name with their open work, at most limit from offset.
+func (tx *Tx) Bench(ctx context.Context, search string, limit, offset int) ([]BenchRow, error) {
+	return all[BenchRow](ctx, tx, `SELECT r.id, r.name, r.goal, r.birth,
+		(SELECT max(on_date) FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NOT NULL) AS last_screening,
+		(SELECT id FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NULL ORDER BY created_at DESC LIMIT 1) AS open_screening,
+		b.id AS block_id, b.start_on AS block_start, b.weeks::int AS block_weeks,
+		(SELECT max(on_date) FROM session_logs l WHERE l.practice_id = r.practice_id AND l.runner_id = r.id) AS last_log,
+		(SELECT count(*) FROM decisions d JOIN prescriptions p ON p.practice_id = d.practice_id AND p.id = d.prescription_id
+			WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.state = 'proposed' AND p.block_id = b.id) AS proposed,
+		(SELECT count(*) FROM pegs g JOIN prescriptions p ON p.practice_id = g.practice_id AND p.id = g.prescription_id
+			WHERE g.practice_id = r.practice_id AND p.block_id = b.id AND g.halt_row IS NOT NULL) AS halted,
+		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id) AS flags
+		FROM runners r LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
+		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id LIMIT $2 OFFSET $3`, search, limit, offset)
+}
+
+// JournalEntry is one line of a runner's journal.
+type JournalEntry struct {
+	ID       int64     `db:"id"`
+	At       time.Time `db:"at"`
+	By       *string   `db:"by"`
+	Kind     string    `db:"kind"`
+	Sentence string    `db:"sentence"`
+}
+
+// Note appends to a runner's journal.
+func (tx *Tx) Note(ctx context.Context, runner string, at time.Time, user *string, kind, sentence string, detail any) error {
+	if detail == nil {
+		detail = struct{}{}
+	}
+	_, err := tx.Exec(ctx, `INSERT INTO journal (practice_id, runner_id, at, by_user, kind, sentence, detail) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		tx.Practice, runner, at, user, kind, sentence, detail)
+	return err
+}
+
+// Journal returns a runner's newest journal lines.
+func (tx *Tx) Journal(ctx context.Context, runner string, limit int) ([]JournalEntry, error) {
+	return all[JournalEntry](ctx, tx, `SELECT j.id, j.at, u.name AS by, j.kind, j.sentence FROM journal j
+		LEFT JOIN users u ON u.practice_id = j.practice_id AND u.id = j.by_user
+		WHERE j.runner_id = $1 ORDER BY j.at DESC, j.id DESC LIMIT $2`, runner, limit)
+}
+
+// LogAccess records that a user looked at or changed a runner's record.
+func (tx *Tx) LogAccess(ctx context.Context, runner, user, action string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO access_log (practice_id, runner_id, user_id, action) VALUES ($1, $2, $3, $4)`,
+		tx.Practice, runner, user, action)
+	return err
+}
+
+// Answered returns the stored answer to a request that came before under the
+// same key. found is false for a new key; ErrConflict when the key was used for
+// another request.
+func (tx *Tx) Answered(ctx context.Context, key, request string) (answer []byte, found bool, err error) {
+	var earlier string
+	err = tx.QueryRow(ctx, `SELECT request, answer FROM idempotency WHERE key = $1`, key).Scan(&earlier, &answer)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, false, nil
+	}
+	if err == nil && earlier != request {
+		return nil, false, ErrConflict
+	}
+	return answer, err == nil, err
+}
+
+// KeepAnswer stores the answer under the key.
+func (tx *Tx) KeepAnswer(ctx context.Context, key, request string, answer []byte) error {
+	_, err := tx.Exec(ctx, `INSERT INTO idempotency (practice_id, key, request, answer) VALUES ($1, $2, $3, $4)`, tx.Practice, key, request, answer)
+	return translate(err)
+}

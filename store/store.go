@@ -1,0 +1,126 @@
+// Package store keeps a practice's records in PostgreSQL. Every transaction
+// sees one practice; the database refuses the rest.
+package store
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var files embed.FS
+
+// ErrNotFound says that no such record exists in this practice.
+var ErrNotFound = errors.New("not found")
+
+// ErrConflict says that someone else changed the record first, or that it
+// exists already.
+var ErrConflict = errors.New("conflict")
+
+// Store is the database of all practices.
+type Store struct{ pool *pgxpool.Pool }
+
+// Open connects with the server's own role and checks the connection.
+func Open(ctx context.Context, url string) (*Store, error) {
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("database: %w", err)
+	}
+	return &Store{pool}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() { s.pool.Close() }
+
+// Pool gives the web layer's session store its connections.
+func (s *Store) Pool() *pgxpool.Pool { return s.pool }
+
+// Migrate brings the database to the newest version; it must be connected as
+// the owner. It returns how many steps were taken.
+func Migrate(ctx context.Context, ownerURL string) (int, error) {
+	pool, err := pgxpool.New(ctx, ownerURL)
+	if err != nil {
+		return 0, fmt.Errorf("database address: %w", err)
+	}
+	defer pool.Close()
+	db := stdlib.OpenDBFromPool(pool)
+	defer func() { _ = db.Close() }()
+	p, err := goose.NewProvider(goose.DialectPostgres, db, Migrations())
+	if err != nil {
+		return 0, err
+	}
+	done, err := p.Up(ctx)
+	return len(done), err
+}
+
+// Migrations returns the embedded steps.
+func Migrations() fs.FS {
+	sub, err := fs.Sub(files, "migrations")
+	if err != nil {
+		panic(err) // the folder is embedded above
+	}
+	return sub
+}
+
+// Tx is one transaction within one practice.
+type Tx struct {
+	pgx.Tx
+	Practice string
+}
+
+// In runs fn in a transaction that sees only the given practice. It commits
+// when fn returns nil.
+func (s *Store) In(ctx context.Context, practice string, fn func(*Tx) error) error {
+	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, `SELECT set_config('notchback.practice', $1, true)`, practice); err != nil {
+			return err
+		}
+		return fn(&Tx{tx, practice})
+	})
+	return translate(err)
+}
+
+// translate turns the database's answers into this package's errors.
+func translate(err error) error {
+	var pg *pgconn.PgError
+	switch {
+	case errors.Is(err, pgx.ErrNoRows):
+		return ErrNotFound
+	case errors.As(err, &pg) && pg.Code == "23505":
+		return fmt.Errorf("%w: %s", ErrConflict, pg.ConstraintName)
+	case errors.As(err, &pg) && pg.Code == "23503":
+		return ErrNotFound
+	}
+	return err
+}
+
+func all[T any](ctx context.Context, tx pgx.Tx, sql string, args ...any) ([]T, error) {
+	rows, err := tx.Query(ctx, sql, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[T])
+}
+
+func one[T any](ctx context.Context, tx pgx.Tx, sql string, args ...any) (T, error) {
+	rows, err := tx.Query(ctx, sql, args...)
+	if err != nil {
+		var zero T
+		return zero, err
+	}
+	v, err := pgx.CollectExactlyOneRow(rows, pgx.RowToStructByName[T])
+	return v, translate(err)
+}

@@ -1,0 +1,145 @@
+package store_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/store"
+	"notchback/store/storetest"
+)
+
+var ctx = context.Background()
+
+// two returns a store with two practices, made by the owner role.
+func two(t *testing.T) (s *store.Store, a, b store.Credentials) {
+	urls := storetest.Fresh(t)
+	s, err := store.Open(ctx, urls.App)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	a, err = s.FoundPractice(ctx, "First", "Europe/Lisbon", "Ada", "ada@example.test", "x")
+	require.NoError(t, err)
+	_, err = s.FoundPractice(ctx, "Second", "UTC", "Eve", "eve@example.test", "x")
+	require.ErrorIs(t, err, store.ErrConflict, "only an empty installation can be founded")
+	owner, err := store.Open(ctx, urls.Owner)
+	require.NoError(t, err)
+	defer owner.Close()
+	require.NoError(t, owner.Pool().QueryRow(ctx, `INSERT INTO practices (name, zone) VALUES ('Second', 'UTC') RETURNING id`).Scan(&b.Practice))
+	require.NoError(t, owner.Pool().QueryRow(ctx, `INSERT INTO users (practice_id, email, name, role, password_hash)
+		VALUES ($1, 'eve@example.test', 'Eve', 'owner', 'x') RETURNING id`, b.Practice).Scan(&b.User))
+	return s, a, b
+}
+
+func TestOnePracticeIsAllATransactionSees(t *testing.T) {
+	s, a, b := two(t)
+	var r store.Runner
+	require.NoError(t, s.In(ctx, a.Practice, func(tx *store.Tx) (err error) {
+		r, err = tx.AddRunner(ctx, store.Runner{Name: "Ines"})
+		return err
+	}))
+	err := s.In(ctx, b.Practice, func(tx *store.Tx) error {
+		_, err := tx.Runner(ctx, r.ID)
+		return err
+	})
+	require.ErrorIs(t, err, store.ErrNotFound)
+	// Even a query that forgets the practice, or names another, sees and writes nothing.
+	require.NoError(t, s.In(ctx, b.Practice, func(tx *store.Tx) error {
+		var n int
+		require.NoError(t, tx.QueryRow(ctx, `SELECT count(*) FROM runners`).Scan(&n))
+		assert.Zero(t, n)
+		require.NoError(t, tx.QueryRow(ctx, `SELECT count(*) FROM practices`).Scan(&n))
+		assert.Equal(t, 1, n)
+		return nil
+	}))
+	err = s.In(ctx, b.Practice, func(tx *store.Tx) error {
+		_, err := tx.Exec(ctx, `INSERT INTO runners (practice_id, name) VALUES ($1, 'Mallory')`, a.Practice)
+		return err
+	})
+	require.ErrorContains(t, err, "row-level security")
+	var n int
+	require.NoError(t, s.Pool().QueryRow(ctx, `SELECT count(*) FROM runners`).Scan(&n))
+	assert.Zero(t, n, "no practice named, nothing seen")
+}
+
+func TestTheServersRoleOwnsNothing(t *testing.T) {
+	s, _, _ := two(t)
+	var owned int
+	require.NoError(t, s.Pool().QueryRow(ctx, `SELECT count(*) FROM pg_class WHERE pg_get_userbyid(relowner) = current_user`).Scan(&owned))
+	assert.Zero(t, owned)
+	var tables, secured int
+	require.NoError(t, s.Pool().QueryRow(ctx, `SELECT count(*), count(*) FILTER (WHERE relrowsecurity) FROM pg_class c
+		JOIN pg_attribute a ON a.attrelid = c.oid AND a.attname = 'practice_id' WHERE relkind = 'r' AND relnamespace = 'public'::regnamespace`).Scan(&tables, &secured))
+	assert.Equal(t, tables, secured, "every table of a practice has row-level security")
+	assert.Greater(t, tables, 10)
+	var super bool
+	require.NoError(t, s.Pool().QueryRow(ctx, `SELECT rolsuper OR rolbypassrls FROM pg_roles WHERE rolname = current_user`).Scan(&super))
+	assert.False(t, super)
+	for _, table := range []string{"trials", "journal", "session_items", "mornings"} {
+		_, err := s.Pool().Exec(ctx, `DELETE FROM `+table)
+		assert.ErrorContains(t, err, "permission denied", table)
+	}
+}
+
+func TestAStaleVersionIsRefused(t *testing.T) {
+	s, a, _ := two(t)
+	require.NoError(t, s.In(ctx, a.Practice, func(tx *store.Tx) error {
+		r, err := tx.AddRunner(ctx, store.Runner{Name: "Ines"})
+		require.NoError(t, err)
+		r.Goal = "first"
+		saved, err := tx.UpdateRunner(ctx, r)
+		require.NoError(t, err)
+		assert.Equal(t, 2, saved.Version)
+		r.Goal = "second, from an old copy"
+		_, err = tx.UpdateRunner(ctx, r)
+		require.ErrorIs(t, err, store.ErrConflict)
+		return nil
+	}))
+}
+
+func TestTrialsKeepEveryRevision(t *testing.T) {
+	s, a, _ := two(t)
+	require.NoError(t, s.In(ctx, a.Practice, func(tx *store.Tx) error {
+		r, err := tx.AddRunner(ctx, store.Runner{Name: "Ines"})
+		require.NoError(t, err)
+		sc, err := tx.AddScreening(ctx, store.Screening{RunnerID: r.ID, On: time.Now()}, a.User)
+		require.NoError(t, err)
+		v, w := 9.5, 10.0
+		trial := store.Trial{ScreeningID: sc.ID, Test: "knee-to-wall", Side: "left", Slot: 1, Value: &v, Compensations: []string{}}
+		require.NoError(t, tx.PutTrial(ctx, trial, a.User, ""))
+		trial.Value = &w
+		require.NoError(t, tx.PutTrial(ctx, trial, a.User, "typo"))
+		got, err := tx.Trials(ctx, sc.ID)
+		require.NoError(t, err)
+		require.Len(t, got, 1)
+		assert.Equal(t, 10.0, *got[0].Value)
+		trial.Removed = true
+		require.NoError(t, tx.PutTrial(ctx, trial, a.User, ""))
+		got, err = tx.Trials(ctx, sc.ID)
+		require.NoError(t, err)
+		assert.Empty(t, got)
+		var kept int
+		require.NoError(t, tx.QueryRow(ctx, `SELECT count(*) FROM trials`).Scan(&kept))
+		assert.Equal(t, 3, kept)
+		return nil
+	}))
+}
+
+func TestSignInFailuresAreCountedInAWindow(t *testing.T) {
+	s, _, _ := two(t)
+	now := time.Now()
+	for range 3 {
+		require.NoError(t, s.CountSignInFailure(ctx, "k", now, time.Minute))
+	}
+	n, _, err := s.SignInFailures(ctx, "k")
+	require.NoError(t, err)
+	assert.Equal(t, 3, n)
+	require.NoError(t, s.CountSignInFailure(ctx, "k", now.Add(2*time.Minute), time.Minute))
+	n, _, _ = s.SignInFailures(ctx, "k")
+	assert.Equal(t, 1, n)
+	require.NoError(t, s.ForgetSignInFailures(ctx, "k"))
+	n, _, _ = s.SignInFailures(ctx, "k")
+	assert.Zero(t, n)
+}

@@ -1,0 +1,120 @@
+// Package storetest gives each test a database of its own, cloned from one
+// migrated template on the throw-away cluster that `make test` starts.
+package storetest
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"os"
+	"sync"
+	"sync/atomic"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+
+	"notchback/store"
+)
+
+var (
+	once     sync.Once
+	template string
+	failed   error
+	seq      atomic.Int64
+)
+
+func env(t testing.TB, name string) string {
+	t.Helper()
+	v := os.Getenv(name)
+	require.NotEmpty(t, v, "%s is not set: run the tests with `make test`, or `eval \"$(make -s test-env)\"` first", name)
+	return v
+}
+
+func withDB(address, name string) string {
+	u, err := url.Parse(address)
+	if err != nil {
+		panic(err)
+	}
+	u.Path = "/" + name
+	return u.String()
+}
+
+// makeTemplate migrates one database per set of migrations, shared by all test
+// processes; an advisory lock keeps parallel packages apart.
+func makeTemplate(ctx context.Context, admin, owner string) (string, error) {
+	h := sha256.New()
+	err := fs.WalkDir(store.Migrations(), ".", func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := fs.ReadFile(store.Migrations(), p)
+		h.Write([]byte(p))
+		h.Write(b)
+		return err
+	})
+	if err != nil {
+		return "", err
+	}
+	name := "tmpl_" + hex.EncodeToString(h.Sum(nil))[:12]
+	c, err := pgx.Connect(ctx, admin)
+	if err != nil {
+		return "", err
+	}
+	defer func() { _ = c.Close(ctx) }()
+	if _, err := c.Exec(ctx, `SELECT pg_advisory_lock(920411)`); err != nil { // released with the connection
+		return "", err
+	}
+	var ready bool
+	if err := c.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1 AND datistemplate)`, name).Scan(&ready); err != nil || ready {
+		return name, err
+	}
+	for _, sql := range []string{`DROP DATABASE IF EXISTS ` + name, `CREATE DATABASE ` + name + ` OWNER notchback_owner`} {
+		if _, err := c.Exec(ctx, sql); err != nil {
+			return "", err
+		}
+	}
+	if _, err := store.Migrate(ctx, withDB(owner, name)); err != nil {
+		return "", err
+	}
+	_, err = c.Exec(ctx, `ALTER DATABASE `+name+` IS_TEMPLATE true`)
+	return name, err
+}
+
+// URLs of one test's database, for the owner and for the server's role.
+type URLs struct{ Owner, App string }
+
+// Fresh clones the template and returns the new database's addresses; it is
+// dropped when the test ends.
+func Fresh(t testing.TB) URLs {
+	t.Helper()
+	ctx := context.Background()
+	admin, owner, app := env(t, "NOTCHBACK_ADMIN_URL"), env(t, "NOTCHBACK_OWNER_URL"), env(t, "NOTCHBACK_DATABASE_URL")
+	once.Do(func() { template, failed = makeTemplate(ctx, admin, owner) })
+	require.NoError(t, failed)
+	name := fmt.Sprintf("t_%d_%d", os.Getpid(), seq.Add(1))
+	exec := func(sql string) error {
+		c, err := pgx.Connect(ctx, admin)
+		if err != nil {
+			return err
+		}
+		defer func() { _ = c.Close(ctx) }()
+		_, err = c.Exec(ctx, sql)
+		return err
+	}
+	require.NoError(t, exec(`CREATE DATABASE `+name+` OWNER notchback_owner TEMPLATE `+template+` STRATEGY file_copy`))
+	t.Cleanup(func() { require.NoError(t, exec(`DROP DATABASE IF EXISTS `+name+` WITH (FORCE)`)) })
+	return URLs{withDB(owner, name), withDB(app, name)}
+}
+
+// Open returns a store on a fresh database, as the server sees it.
+func Open(t testing.TB) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), Fresh(t).App)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}

@@ -1,0 +1,201 @@
+package web
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"notchback/app"
+	"notchback/core/adjust"
+	coreBody "notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/measure"
+	"notchback/core/planning"
+	"notchback/core/safety"
+	"notchback/core/screening"
+	"notchback/core/words"
+)
+
+// compute registers a stateless computation for signed-in users.
+func compute[I, T any](s *server, api huma.API, name, summary string, fn func(I) (T, error)) {
+	huma.Register(api, post("/api/compute/"+name, "compute-"+name, summary), signed(s, func(_ context.Context, _ app.Actor, in *struct{ Body I }) (T, error) {
+		return fn(in.Body)
+	}))
+}
+
+func unprocessable(field string, err error) error {
+	return app.Invalid{{Field: field, Message: err.Error()}}
+}
+
+// CadenceIn is a set of step counts in equal windows.
+type CadenceIn struct {
+	Counts        []int   `json:"counts" maxItems:"50" example:"[41,42,41,43]" doc:"Steps counted in each window"`
+	WindowSeconds float64 `json:"windowSeconds" example:"15" doc:"5 to 120 s"`
+}
+
+// ToeBlockIn is a block under the toe pad.
+type ToeBlockIn struct {
+	BlockCm    float64 `json:"blockCm" example:"2.5"`
+	LengthCm   float64 `json:"lengthCm" example:"5"`
+	AlongFloor bool    `json:"alongFloor,omitempty" doc:"The length was taken along the floor"`
+}
+
+// AngleOut is an angle in degrees.
+type AngleOut struct {
+	AngleDegrees float64 `json:"angleDegrees"`
+}
+
+// TrialSummaryIn is both sides' trials of one test.
+type TrialSummaryIn struct {
+	Test     screening.TestID `json:"test" example:"knee-to-wall"`
+	AgeYears *int             `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
+	Left     []app.TrialInput `json:"left" maxItems:"9" nullable:"false"`
+	Right    []app.TrialInput `json:"right" maxItems:"9" nullable:"false"`
+}
+
+// FindingsIn is the trials of several tests.
+type FindingsIn struct {
+	Tests []TrialSummaryIn `json:"tests" maxItems:"60" nullable:"false"`
+}
+
+// StartingNotchIn is what a ladder's start is chosen from.
+type StartingNotchIn struct {
+	Ladder string           `json:"ladder" example:"calf-straight"`
+	On     day.Date         `json:"on" format:"date"`
+	Person coreBody.Person  `json:"person"`
+	Tests  []TrialSummaryIn `json:"tests" maxItems:"60" nullable:"false"`
+}
+
+// StartOut is a ladder's start in words.
+type StartOut struct {
+	planning.Start
+	Words   string   `json:"words"`
+	Because []string `json:"because" nullable:"false"`
+}
+
+// DecisionIn is one ladder's history on one side with what surrounds it.
+type DecisionIn struct {
+	Ladder        string           `json:"ladder" example:"calf-straight"`
+	Side          coreBody.Side    `json:"side" enum:"left,right"`
+	Today         day.Date         `json:"today" format:"date"`
+	Notch         int              `json:"notch" minimum:"1"`
+	OtherNotch    *int             `json:"otherNotch,omitempty" minimum:"1"`
+	StartingNotch int              `json:"startingNotch" minimum:"1"`
+	BlockStart    day.Date         `json:"blockStart" format:"date"`
+	LastUp        *day.Date        `json:"lastUp,omitempty" format:"date"`
+	UpsThisWeek   int              `json:"upsThisWeek,omitempty" minimum:"0"`
+	Deload        bool             `json:"deload,omitempty"`
+	OpenGates     []catalogue.Gate `json:"openGates,omitempty"`
+	Halt          *adjust.Halt     `json:"halt,omitempty"`
+	History       adjust.History   `json:"history"`
+}
+
+// DecisionOut is a decision with its sentence.
+type DecisionOut struct {
+	adjust.Decision
+	Move     string `json:"move"`
+	Sentence string `json:"sentence"`
+}
+
+func judged(in TrialSummaryIn) (app.JudgedResult, error) {
+	t, ok := screening.Find(in.Test)
+	if !ok {
+		return app.JudgedResult{}, app.Invalid{{Field: "test", Message: fmt.Sprintf("%q is not a test", in.Test)}}
+	}
+	age := screening.Age{}
+	if in.AgeYears != nil {
+		age = screening.Age{Years: *in.AgeYears, Known: true}
+	}
+	var sides [2][]screening.Trial
+	for i, list := range [2][]app.TrialInput{in.Left, in.Right} {
+		for j, tr := range list {
+			got, err := app.ResolveTrial(t, tr)
+			if bad, ok := err.(app.Invalid); ok { //nolint:errorlint // ResolveTrial returns it bare
+				for k := range bad {
+					bad[k].Field = fmt.Sprintf("%s[%d].%s", coreBody.Sides[i], j, bad[k].Field)
+				}
+				return app.JudgedResult{}, bad
+			}
+			sides[i] = append(sides[i], got)
+		}
+	}
+	return app.Judge(t, sides[0], sides[1], age), nil
+}
+
+func results(tests []TrialSummaryIn) ([]screening.Result, error) {
+	out := make([]screening.Result, len(tests))
+	for i, in := range tests {
+		j, err := judged(in)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = j.Result
+	}
+	return out, nil
+}
+
+func (s *server) registerCompute(api huma.API) {
+	compute(s, api, "cadence", "Cadence from counts of steps, with its margin", func(in CadenceIn) (measure.Cadence, error) {
+		c, err := measure.CadenceFromCounts(in.Counts, in.WindowSeconds)
+		if err != nil {
+			return c, unprocessable("counts", err)
+		}
+		return c, nil
+	})
+	compute(s, api, "toe-block", "Big-toe angle from a block under the toe pad", func(in ToeBlockIn) (AngleOut, error) {
+		v, err := measure.ToeFromBlock(in.BlockCm, in.LengthCm, in.AlongFloor)
+		if err != nil {
+			return AngleOut{}, unprocessable("blockCm", err)
+		}
+		return AngleOut{v}, nil
+	})
+	compute(s, api, "trial-summary", "Mean, margin, verdict and asymmetry of one test", judged)
+	compute(s, api, "findings", "What limits a runner, by priority", func(in FindingsIn) (Items[screening.Finding], error) {
+		rs, err := results(in.Tests)
+		return Items[screening.Finding]{screening.Findings(rs)}, err
+	})
+	compute(s, api, "starting-notch", "Where a ladder begins, and why", func(in StartingNotchIn) (StartOut, error) {
+		l, ok := s.app.Ladder(in.Ladder)
+		if !ok {
+			return StartOut{}, app.Invalid{{Field: "ladder", Message: fmt.Sprintf("%q is not a ladder", in.Ladder)}}
+		}
+		rs, err := results(in.Tests)
+		if err != nil {
+			return StartOut{}, err
+		}
+		ev := safety.Evidence{On: in.On, RaiseOn: in.On}
+		for i := range rs {
+			if rs[i].Test == screening.SingleRaise {
+				ev.Raise = &rs[i]
+			}
+		}
+		st := planning.StartingNotch(l, planning.StartEvidence{On: in.On, Person: in.Person, Results: rs, Gates: safety.Gates(ev)})
+		out := StartOut{Start: st, Words: words.Notch(l.At(st.Notch)), Because: []string{}}
+		for _, r := range st.Reasons {
+			out.Because = append(out.Because, words.Start(l, r))
+		}
+		return out, nil
+	})
+	compute(s, api, "decision", "What happens to one ladder's notch, and why", func(in DecisionIn) (DecisionOut, error) {
+		l, ok := s.app.Ladder(in.Ladder)
+		if !ok {
+			return DecisionOut{}, app.Invalid{{Field: "ladder", Message: fmt.Sprintf("%q is not a ladder", in.Ladder)}}
+		}
+		for field, n := range map[string]int{"notch": in.Notch, "startingNotch": in.StartingNotch} {
+			if n > l.Len() {
+				return DecisionOut{}, app.Invalid{{Field: field, Message: fmt.Sprintf("expected 1 to %d", l.Len())}}
+			}
+		}
+		c := adjust.Context{
+			Today: in.Today, Side: in.Side, Ladder: l, Notch: in.Notch, OtherNotch: in.OtherNotch, StartingNotch: in.StartingNotch,
+			LastUp: in.LastUp, UpsThisWeek: in.UpsThisWeek, BlockStart: in.BlockStart, Deload: in.Deload, Halt: in.Halt,
+		}
+		for _, g := range in.OpenGates {
+			c.Gates = append(c.Gates, safety.GateState{Gate: g, Open: true})
+		}
+		d := adjust.Decide(in.History, c)
+		return DecisionOut{d, words.Move(l, d), words.Decision(l, in.Side, d)}, nil
+	})
+}

@@ -1,0 +1,88 @@
+package web
+
+import (
+	"bytes"
+	"compress/gzip"
+	"io/fs"
+	"mime"
+	"net/http"
+	"path"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"notchback/web/webui"
+)
+
+type asset struct {
+	plain, packed []byte
+	kind          string
+}
+
+// frontEnd serves the built files, compressed once at start, and index.html for
+// every address of the interface.
+func frontEnd() gin.HandlerFunc {
+	assets := map[string]asset{}
+	dist := webui.FS()
+	_ = fs.WalkDir(dist, ".", func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := fs.ReadFile(dist, p)
+		if err != nil {
+			return err
+		}
+		a := asset{plain: b, kind: mime.TypeByExtension(path.Ext(p))}
+		switch path.Ext(p) {
+		case ".js", ".css", ".svg", ".json", ".webmanifest":
+			a.packed = pack(b)
+		}
+		assets[p] = a
+		return nil
+	})
+	return func(c *gin.Context) {
+		p := strings.TrimPrefix(c.Request.URL.Path, "/")
+		if strings.HasPrefix(p, "api/") || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
+			writeProblem(c.Writer, http.StatusNotFound, "there is nothing at this address")
+			return
+		}
+		if a, ok := assets[p]; ok && p != "index.html" && p != ".gitkeep" {
+			if strings.HasPrefix(p, "assets/") {
+				c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			}
+			if a.packed != nil && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
+				c.Header("Content-Encoding", "gzip")
+				c.Header("Vary", "Accept-Encoding")
+				c.Data(http.StatusOK, a.kind, a.packed)
+				return
+			}
+			c.Data(http.StatusOK, a.kind, a.plain)
+			return
+		}
+		index, ok := assets["index.html"]
+		switch {
+		case strings.HasPrefix(p, "assets/"):
+			c.String(http.StatusNotFound, "not found")
+		case !ok:
+			c.String(http.StatusInternalServerError, "the front end is not built; run make build")
+		default:
+			c.Header("Cache-Control", "no-cache")
+			c.Data(http.StatusOK, "text/html; charset=utf-8", bytes.ReplaceAll(index.plain, []byte("__CSP_NONCE__"), []byte(c.GetString("nonce"))))
+		}
+	}
+}
+
+func pack(b []byte) []byte {
+	var buf bytes.Buffer
+	w, err := gzip.NewWriterLevel(&buf, gzip.BestCompression)
+	if err != nil {
+		return nil
+	}
+	if _, err := w.Write(b); err != nil {
+		return nil
+	}
+	if err := w.Close(); err != nil {
+		return nil
+	}
+	return buf.Bytes()
+}

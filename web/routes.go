@@ -1,0 +1,268 @@
+package web
+
+import (
+	"context"
+	"net"
+	"net/http"
+	"strconv"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"notchback/app"
+	coreBody "notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/screening"
+)
+
+func op(method, path, id, summary string, status int) huma.Operation {
+	return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: status,
+		Errors: []int{http.StatusUnauthorized, http.StatusNotFound, http.StatusConflict}}
+}
+
+func get(path, id, summary string) huma.Operation {
+	return op(http.MethodGet, path, id, summary, http.StatusOK)
+}
+
+func post(path, id, summary string) huma.Operation {
+	return op(http.MethodPost, path, id, summary, http.StatusOK)
+}
+
+func put(path, id, summary string) huma.Operation {
+	return op(http.MethodPut, path, id, summary, http.StatusOK)
+}
+
+// Me is who is signed in.
+type Me struct {
+	Name     string   `json:"name"`
+	Email    string   `json:"email"`
+	Role     string   `json:"role" enum:"owner,coach,viewer"`
+	Practice string   `json:"practice"`
+	Today    day.Date `json:"today" format:"date" doc:"The practice's local date"`
+}
+
+// Items is a list of records.
+type Items[T any] struct {
+	Items []T `json:"items" nullable:"false"`
+}
+
+// StartState says whether the installation still waits for its first practice.
+type StartState struct {
+	Empty bool `json:"empty"`
+}
+
+// Nothing is an empty answer.
+type Nothing struct{}
+
+type byID struct {
+	ID string `path:"id" format:"uuid"`
+}
+
+type keyed struct {
+	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key with the same body is answered once"`
+}
+
+type peer struct{ address string }
+
+// Resolve notes where the request came from, for the sign-in throttle.
+func (p *peer) Resolve(c huma.Context) []error {
+	p.address = c.RemoteAddr()
+	if host, _, err := net.SplitHostPort(p.address); err == nil {
+		p.address = host
+	}
+	return nil
+}
+
+func (s *server) register(api huma.API) {
+	s.registerAccount(api)
+	s.registerRunners(api)
+	s.registerScreenings(api)
+	s.registerBlocks(api)
+	s.registerCompute(api)
+}
+
+func (s *server) me(act app.Actor) Me {
+	return Me{act.User.Name, act.User.Email, act.User.Role, act.User.Practice, s.app.Today(act)}
+}
+
+func (s *server) signIn(ctx context.Context, practice, user string) (Me, error) {
+	if err := s.sess.RenewToken(ctx); err != nil {
+		return Me{}, err
+	}
+	s.sess.Put(ctx, keyPractice, practice)
+	s.sess.Put(ctx, keyUser, user)
+	act, err := s.app.Actor(ctx, practice, user)
+	return s.me(act), err
+}
+
+func (s *server) registerAccount(api huma.API) {
+	huma.Register(api, get("/api/start", "getStart", "Whether the installation is still empty"), open(s, func(ctx context.Context, _ *struct{}) (StartState, error) {
+		empty, err := s.app.Fresh(ctx)
+		return StartState{empty}, err
+	}))
+	huma.Register(api, post("/api/first-run", "firstRun", "Create the practice and its owner in an empty installation"),
+		open(s, func(ctx context.Context, in *struct{ Body app.FirstRun }) (Me, error) {
+			c, err := s.app.Found(ctx, in.Body)
+			if err != nil {
+				return Me{}, err
+			}
+			return s.signIn(ctx, c.Practice, c.User)
+		}))
+	huma.Register(api, get("/api/session", "getSession", "Who is signed in"), signed(s, func(_ context.Context, act app.Actor, _ *struct{}) (Me, error) {
+		return s.me(act), nil
+	}))
+	huma.Register(api, post("/api/session", "signIn", "Sign in"), open(s, func(ctx context.Context, in *struct {
+		peer
+		Body struct {
+			Email    string `json:"email" maxLength:"200"`
+			Password string `json:"password" maxLength:"200"`
+		}
+	}) (Me, error) {
+		c, err := s.app.SignIn(ctx, in.Body.Email, in.Body.Password, in.address)
+		if err != nil {
+			return Me{}, err
+		}
+		return s.signIn(ctx, c.Practice, c.User)
+	}))
+	huma.Register(api, op(http.MethodDelete, "/api/session", "signOut", "Sign out", http.StatusOK), open(s, func(ctx context.Context, _ *struct{}) (Nothing, error) {
+		return Nothing{}, s.sess.Destroy(ctx)
+	}))
+}
+
+func (s *server) registerRunners(api huma.API) {
+	huma.Register(api, get("/api/runners", "listRunners", "The bench: runners, those who need the coach first"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Search string `query:"search" maxLength:"120"`
+			Page   int    `query:"page" minimum:"0" maximum:"100000"`
+		}) (Items[app.BenchItem], error) {
+			list, err := s.app.Bench(ctx, act, in.Search, in.Page)
+			return Items[app.BenchItem]{list}, err
+		}))
+	huma.Register(api, post("/api/runners", "addRunner", "Add a runner"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		keyed
+		Body app.RunnerInput
+	}) (app.Runner, error) {
+		return s.app.AddRunner(ctx, act, in.Key, in.Body)
+	}))
+	huma.Register(api, get("/api/runners/{id}", "getRunner", "One runner"), signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Runner, error) {
+		return s.app.Runner(ctx, act, in.ID)
+	}))
+	huma.Register(api, op(http.MethodPut, "/api/runners/{id}", "updateRunner", "Save a runner at the version that was read", http.StatusOK),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			byID
+			IfMatch string `header:"If-Match" required:"true" doc:"The version that was read"`
+			Body    app.RunnerInput
+		}) (app.Runner, error) {
+			v, err := strconv.Atoi(in.IfMatch)
+			if err != nil {
+				return app.Runner{}, huma.Error422UnprocessableEntity("If-Match carries the version number that was read")
+			}
+			return s.app.UpdateRunner(ctx, act, in.ID, v, in.Body)
+		}))
+	huma.Register(api, get("/api/runners/{id}/journal", "getJournal", "A runner's journal, newest first"),
+		signed(s, func(ctx context.Context, act app.Actor, in *byID) (Items[app.JournalLine], error) {
+			list, err := s.app.Journal(ctx, act, in.ID)
+			return Items[app.JournalLine]{list}, err
+		}))
+	huma.Register(api, put("/api/runners/{id}/mornings/{on}", "putMorning", "Note first-step pain of one morning"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			byID
+			On   string `path:"on" format:"date"`
+			Body struct {
+				FirstStep int `json:"firstStep" doc:"0–10"`
+			}
+		}) (app.Block, error) {
+			on, err := day.Parse(in.On)
+			if err != nil {
+				return app.Block{}, app.Invalid{{Field: "on", Message: err.Error()}}
+			}
+			return s.app.PutMorning(ctx, act, in.ID, on, in.Body.FirstStep)
+		}))
+}
+
+func (s *server) registerScreenings(api huma.API) {
+	huma.Register(api, get("/api/screening-tests", "listTests", "The tests of a screening"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[screening.Test], error) {
+		return Items[screening.Test]{screening.Tests()}, nil
+	}))
+	huma.Register(api, get("/api/runners/{id}/screenings", "listScreenings", "A runner's screenings, newest first"),
+		signed(s, func(ctx context.Context, act app.Actor, in *byID) (Items[app.Screening], error) {
+			list, err := s.app.Screenings(ctx, act, in.ID)
+			return Items[app.Screening]{list}, err
+		}))
+	huma.Register(api, post("/api/runners/{id}/screenings", "startScreening", "Open a screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		byID
+		keyed
+		Body app.ScreeningInput
+	}) (app.Screening, error) {
+		return s.app.StartScreening(ctx, act, in.Key, in.ID, in.Body)
+	}))
+	huma.Register(api, get("/api/screenings/{id}", "getScreening", "One screening with results and findings"),
+		signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Screening, error) {
+			return s.app.Screening(ctx, act, in.ID)
+		}))
+	type place struct {
+		byID
+		Test   screening.TestID `path:"test"`
+		Side   coreBody.Side    `path:"side" enum:"left,right"`
+		Slot   int              `path:"slot" minimum:"1" maximum:"9"`
+		Reason string           `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
+	}
+	huma.Register(api, put("/api/screenings/{id}/trials/{test}/{side}/{slot}", "putTrial", "Save a trial in its place"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			place
+			Body app.TrialInput
+		}) (app.Screening, error) {
+			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, &in.Body, in.Reason)
+		}))
+	huma.Register(api, op(http.MethodDelete, "/api/screenings/{id}/trials/{test}/{side}/{slot}", "removeTrial", "Take a trial out; the record keeps it", http.StatusOK),
+		signed(s, func(ctx context.Context, act app.Actor, in *place) (app.Screening, error) {
+			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, nil, in.Reason)
+		}))
+	huma.Register(api, post("/api/screenings/{id}/finish", "finishScreening", "Finish a screening"),
+		signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Screening, error) {
+			return s.app.FinishScreening(ctx, act, in.ID)
+		}))
+}
+
+func (s *server) registerBlocks(api huma.API) {
+	huma.Register(api, get("/api/catalogue", "getCatalogue", "The built-in ladders"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[catalogue.Ladder], error) {
+		return Items[catalogue.Ladder]{s.app.Ladders()}, nil
+	}))
+	huma.Register(api, post("/api/runners/{id}/blocks", "planBlock", "Make a block from a finished screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		byID
+		keyed
+		Body app.BlockInput
+	}) (app.Block, error) {
+		return s.app.PlanBlock(ctx, act, in.Key, in.ID, in.Body)
+	}))
+	huma.Register(api, get("/api/runners/{id}/block", "getCurrentBlock", "A runner's present block"), signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Block, error) {
+		return s.app.CurrentBlock(ctx, act, in.ID)
+	}))
+	huma.Register(api, get("/api/blocks/{id}", "getBlock", "One block with where it stands"), signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Block, error) {
+		return s.app.Block(ctx, act, in.ID)
+	}))
+	huma.Register(api, post("/api/blocks/{id}/session-logs", "logSession", "Log a session; each ladder of it is decided"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		byID
+		keyed
+		Body app.SessionInput
+	}) (app.Block, error) {
+		return s.app.LogSession(ctx, act, in.Key, in.ID, in.Body)
+	}))
+	huma.Register(api, post("/api/decisions/{id}/accept", "acceptDecision", "Move the peg as proposed"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		byID
+		Body struct {
+			Version int `json:"version"`
+		}
+	}) (app.Block, error) {
+		return s.app.AcceptDecision(ctx, act, in.ID, in.Body.Version)
+	}))
+	huma.Register(api, post("/api/decisions/{id}/override", "overrideDecision", "Put the peg elsewhere, with a reason"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		byID
+		Body struct {
+			app.OverrideInput
+			Version int `json:"version"`
+		}
+	}) (app.Block, error) {
+		return s.app.OverrideDecision(ctx, act, in.ID, in.Body.Version, in.Body.OverrideInput)
+	}))
+}
