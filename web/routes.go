@@ -54,18 +54,21 @@ type StartState struct {
 // Nothing is an empty answer.
 type Nothing struct{}
 
-type byID struct {
+// ByID is the record in the path.
+type ByID struct {
 	ID string `path:"id" format:"uuid"`
 }
 
-type keyed struct {
+// Keyed carries the key under which a request is answered once.
+type Keyed struct {
 	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key with the same body is answered once"`
 }
 
-type peer struct{ address string }
+// Peer is where a request came from.
+type Peer struct{ address string }
 
 // Resolve notes where the request came from, for the sign-in throttle.
-func (p *peer) Resolve(c huma.Context) []error {
+func (p *Peer) Resolve(c huma.Context) []error {
 	p.address = c.RemoteAddr()
 	if host, _, err := net.SplitHostPort(p.address); err == nil {
 		p.address = host
@@ -112,7 +115,7 @@ func (s *server) registerAccount(api huma.API) {
 		return s.me(act), nil
 	}))
 	huma.Register(api, post("/api/session", "signIn", "Sign in"), open(s, func(ctx context.Context, in *struct {
-		peer
+		Peer
 		Body struct {
 			Email    string `json:"email" maxLength:"200"`
 			Password string `json:"password" maxLength:"200"`
@@ -139,17 +142,17 @@ func (s *server) registerRunners(api huma.API) {
 			return Items[app.BenchItem]{list}, err
 		}))
 	huma.Register(api, post("/api/runners", "addRunner", "Add a runner"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
-		keyed
+		Keyed
 		Body app.RunnerInput
 	}) (app.Runner, error) {
 		return s.app.AddRunner(ctx, act, in.Key, in.Body)
 	}))
-	huma.Register(api, get("/api/runners/{id}", "getRunner", "One runner"), signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Runner, error) {
+	huma.Register(api, get("/api/runners/{id}", "getRunner", "One runner"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Runner, error) {
 		return s.app.Runner(ctx, act, in.ID)
 	}))
 	huma.Register(api, op(http.MethodPut, "/api/runners/{id}", "updateRunner", "Save a runner at the version that was read", http.StatusOK),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
-			byID
+			ByID
 			IfMatch string `header:"If-Match" required:"true" doc:"The version that was read"`
 			Body    app.RunnerInput
 		}) (app.Runner, error) {
@@ -160,13 +163,13 @@ func (s *server) registerRunners(api huma.API) {
 			return s.app.UpdateRunner(ctx, act, in.ID, v, in.Body)
 		}))
 	huma.Register(api, get("/api/runners/{id}/journal", "getJournal", "A runner's journal, newest first"),
-		signed(s, func(ctx context.Context, act app.Actor, in *byID) (Items[app.JournalLine], error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.JournalLine], error) {
 			list, err := s.app.Journal(ctx, act, in.ID)
 			return Items[app.JournalLine]{list}, err
 		}))
 	huma.Register(api, put("/api/runners/{id}/mornings/{on}", "putMorning", "Note first-step pain of one morning"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
-			byID
+			ByID
 			On   string `path:"on" format:"date"`
 			Body struct {
 				FirstStep int `json:"firstStep" doc:"0–10"`
@@ -185,41 +188,41 @@ func (s *server) registerScreenings(api huma.API) {
 		return Items[screening.Test]{screening.Tests()}, nil
 	}))
 	huma.Register(api, get("/api/runners/{id}/screenings", "listScreenings", "A runner's screenings, newest first"),
-		signed(s, func(ctx context.Context, act app.Actor, in *byID) (Items[app.Screening], error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.Screening], error) {
 			list, err := s.app.Screenings(ctx, act, in.ID)
 			return Items[app.Screening]{list}, err
 		}))
 	huma.Register(api, post("/api/runners/{id}/screenings", "startScreening", "Open a screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
-		byID
-		keyed
+		ByID
+		Keyed
 		Body app.ScreeningInput
 	}) (app.Screening, error) {
 		return s.app.StartScreening(ctx, act, in.Key, in.ID, in.Body)
 	}))
 	huma.Register(api, get("/api/screenings/{id}", "getScreening", "One screening with results and findings"),
-		signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Screening, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Screening, error) {
 			return s.app.Screening(ctx, act, in.ID)
 		}))
-	type place struct {
-		byID
+	type Place struct {
+		ByID
 		Test   screening.TestID `path:"test"`
 		Side   coreBody.Side    `path:"side" enum:"left,right"`
 		Slot   int              `path:"slot" minimum:"1" maximum:"9"`
 		Reason string           `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
 	}
-	huma.Register(api, put("/api/screenings/{id}/trials/{test}/{side}/{slot}", "putTrial", "Save a trial in its place"),
+	huma.Register(api, put("/api/screenings/{id}/trials/{test}/{side}/{slot}", "putTrial", "Save a trial in its Place"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
-			place
+			Place
 			Body app.TrialInput
 		}) (app.Screening, error) {
 			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, &in.Body, in.Reason)
 		}))
 	huma.Register(api, op(http.MethodDelete, "/api/screenings/{id}/trials/{test}/{side}/{slot}", "removeTrial", "Take a trial out; the record keeps it", http.StatusOK),
-		signed(s, func(ctx context.Context, act app.Actor, in *place) (app.Screening, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *Place) (app.Screening, error) {
 			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, nil, in.Reason)
 		}))
 	huma.Register(api, post("/api/screenings/{id}/finish", "finishScreening", "Finish a screening"),
-		signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Screening, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Screening, error) {
 			return s.app.FinishScreening(ctx, act, in.ID)
 		}))
 }
@@ -229,27 +232,27 @@ func (s *server) registerBlocks(api huma.API) {
 		return Items[catalogue.Ladder]{s.app.Ladders()}, nil
 	}))
 	huma.Register(api, post("/api/runners/{id}/blocks", "planBlock", "Make a block from a finished screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
-		byID
-		keyed
+		ByID
+		Keyed
 		Body app.BlockInput
 	}) (app.Block, error) {
 		return s.app.PlanBlock(ctx, act, in.Key, in.ID, in.Body)
 	}))
-	huma.Register(api, get("/api/runners/{id}/block", "getCurrentBlock", "A runner's present block"), signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Block, error) {
+	huma.Register(api, get("/api/runners/{id}/block", "getCurrentBlock", "A runner's present block"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Block, error) {
 		return s.app.CurrentBlock(ctx, act, in.ID)
 	}))
-	huma.Register(api, get("/api/blocks/{id}", "getBlock", "One block with where it stands"), signed(s, func(ctx context.Context, act app.Actor, in *byID) (app.Block, error) {
+	huma.Register(api, get("/api/blocks/{id}", "getBlock", "One block with where it stands"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Block, error) {
 		return s.app.Block(ctx, act, in.ID)
 	}))
 	huma.Register(api, post("/api/blocks/{id}/session-logs", "logSession", "Log a session; each ladder of it is decided"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
-		byID
-		keyed
+		ByID
+		Keyed
 		Body app.SessionInput
 	}) (app.Block, error) {
 		return s.app.LogSession(ctx, act, in.Key, in.ID, in.Body)
 	}))
 	huma.Register(api, post("/api/decisions/{id}/accept", "acceptDecision", "Move the peg as proposed"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
-		byID
+		ByID
 		Body struct {
 			Version int `json:"version"`
 		}
@@ -257,7 +260,7 @@ func (s *server) registerBlocks(api huma.API) {
 		return s.app.AcceptDecision(ctx, act, in.ID, in.Body.Version)
 	}))
 	huma.Register(api, post("/api/decisions/{id}/override", "overrideDecision", "Put the peg elsewhere, with a reason"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
-		byID
+		ByID
 		Body struct {
 			app.OverrideInput
 			Version int `json:"version"`

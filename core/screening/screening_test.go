@@ -87,7 +87,7 @@ func TestInvalidAndStoppedTrialsDoNotCount(t *testing.T) {
 	without := Summarise(wall, body.Left, good, age35)
 	assert.Equal(t, []bool{true, true, false}, with.Counts)
 	assert.Equal(t, 1, with.Kept)
-	with.Kept, with.Counts = without.Kept, without.Counts
+	with.Kept, with.Counts, with.Values = without.Kept, without.Counts, without.Values
 	assert.Equal(t, without, with, "an invalid trial changes nothing")
 
 	raise := must(t, SingleRaise)

@@ -60,6 +60,7 @@ type SideSummary struct {
 	Confidence Confidence  `json:"confidence"`
 	WorstPain  *body.Pain  `json:"worstPain,omitempty"`
 	Cut        Cut         `json:"cut"`
+	Values     []*float64  `json:"values" nullable:"false" doc:"For each trial given, its value"`
 	Counts     []bool      `json:"counts" nullable:"false" doc:"For each trial given, whether it counts"`
 }
 
@@ -79,11 +80,12 @@ type Age struct {
 func Summarise(t Test, side body.Side, trials []Trial, age Age) SideSummary {
 	s := SideSummary{
 		Side: side, Verdict: NotMeasured, Class: NotMeasured, Basis: NoMargin, Confidence: OneReading,
-		Cut: t.CutFor(age.Years, age.Known), Counts: make([]bool, len(trials)),
+		Cut: t.CutFor(age.Years, age.Known), Counts: make([]bool, len(trials)), Values: make([]*float64, len(trials)),
 	}
 	var valid []float64
 	stopped := false
 	for i, tr := range trials {
+		s.Values[i] = tr.Value
 		if p := tr.Pain; p != nil && (s.WorstPain == nil || *p > *s.WorstPain) {
 			worst := *p
 			s.WorstPain = &worst

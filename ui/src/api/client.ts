@@ -1,0 +1,47 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schema = components["schemas"];
+export const api = createClient<paths>({ baseUrl: window.location.origin });
+
+/** An answer of the server that is not what was wanted, with the fields it names. */
+export class Problem extends Error {
+  readonly status: number;
+  readonly fields: Record<string, string>;
+  readonly value: unknown;
+  constructor(status: number, model: Partial<Schema["ErrorModel"]>) {
+    super(model.detail ?? model.title ?? "something went wrong");
+    this.status = status;
+    this.fields = {};
+    for (const e of model.errors ?? []) {
+      if (e.location) this.fields[e.location.replace(/^body\.?/, "")] = e.message ?? "";
+    }
+    this.value = model.errors?.[0]?.value;
+  }
+}
+
+/** The server could not be reached; what was typed stays on this device. */
+export class NoConnection extends Error {
+  constructor() {
+    super("No connection. What you typed is kept here and sent when it is back.");
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Awaits an answer; throws a Problem or NoConnection. */
+export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await call;
+  } catch (e) {
+    if (e instanceof DOMException && e.name === "AbortError") throw e;
+    throw new NoConnection();
+  }
+  if (got.data !== undefined && got.response.ok) return got.data;
+  if (got.response.status >= 502 && got.response.status <= 504) throw new NoConnection();
+  throw new Problem(got.response.status, (got.error ?? {}) as Partial<Schema["ErrorModel"]>);
+}
+
+/** A fresh key under which a request is answered only once. */
+export const freshKey = () => crypto.randomUUID();

@@ -1,0 +1,117 @@
+import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, freshKey, NoConnection, need, type Schema } from "./client";
+
+export const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      networkMode: "always",
+      retry: (n, e) => e instanceof NoConnection && n < 3,
+      refetchOnWindowFocus: false,
+      staleTime: 2_000,
+    },
+    // A lost connection is retried with the same key until it is back.
+    mutations: { networkMode: "always", retry: (_, e) => e instanceof NoConnection, retryDelay: 1_500 },
+  },
+});
+
+export const useMe = () =>
+  useQuery({ queryKey: ["me"], queryFn: () => need(api.GET("/api/session")), retry: false });
+export const useBench = (search: string) =>
+  useQuery({
+    queryKey: ["bench", search],
+    queryFn: () => need(api.GET("/api/runners", { params: { query: { search } } })),
+    placeholderData: (before) => before,
+  });
+export const useRunner = (id: string) =>
+  useQuery({
+    queryKey: ["runner", id],
+    queryFn: () => need(api.GET("/api/runners/{id}", { params: { path: { id } } })),
+  });
+export const useScreenings = (id: string) =>
+  useQuery({
+    queryKey: ["screenings", id],
+    queryFn: () => need(api.GET("/api/runners/{id}/screenings", { params: { path: { id } } })),
+  });
+export const useTests = () =>
+  useQuery({
+    queryKey: ["tests"],
+    queryFn: () => need(api.GET("/api/screening-tests")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+export const useScreening = (id: string) =>
+  useQuery({
+    queryKey: ["screening", id],
+    queryFn: () => need(api.GET("/api/screenings/{id}", { params: { path: { id } } })),
+  });
+export const useJournal = (id: string) =>
+  useQuery({
+    queryKey: ["journal", id],
+    queryFn: () => need(api.GET("/api/runners/{id}/journal", { params: { path: { id } } })),
+  });
+/** The runner's present block, or null where there is none. */
+export const useBlock = (runner: string) =>
+  useQuery({
+    queryKey: ["block", runner],
+    queryFn: async () => {
+      try {
+        return await need(api.GET("/api/runners/{id}/block", { params: { path: { id: runner } } }));
+      } catch (e) {
+        if (e instanceof Error && "status" in e && e.status === 404) return null;
+        throw e;
+      }
+    },
+  });
+
+/** Keeps a new state of a block and lets the lists that show it look again. */
+export function useKeepBlock() {
+  const qc = useQueryClient();
+  return (b: Schema["Block"]) => {
+    qc.setQueryData(["block", b.runnerId], b);
+    void qc.invalidateQueries({ queryKey: ["journal", b.runnerId] });
+    void qc.invalidateQueries({ queryKey: ["bench"] });
+  };
+}
+
+/** A change of a block, kept when the server has it. */
+export function useBlockChange<V>(fn: (v: V) => Promise<Schema["Block"]>) {
+  const keep = useKeepBlock();
+  return useMutation({ mutationFn: fn, onSuccess: keep });
+}
+
+/**
+ * What is typed into a form, kept on this device until done() is called. The key
+ * goes with it, so that a form sent twice is stored once.
+ */
+export function useDraft<T>(name: string, initial: T) {
+  const slot = `draft:${name}`;
+  const [state, setState] = useState<{ key: string; value: T }>(() => {
+    const kept = localStorage.getItem(slot);
+    if (kept) {
+      try {
+        return JSON.parse(kept) as { key: string; value: T };
+      } catch {
+        localStorage.removeItem(slot);
+      }
+    }
+    return { key: freshKey(), value: initial };
+  });
+  const touched = useRef(false);
+  useEffect(() => {
+    if (touched.current) localStorage.setItem(slot, JSON.stringify(state));
+  }, [slot, state]);
+  return {
+    value: state.value,
+    key: state.key,
+    set: (value: T) => {
+      touched.current = true;
+      setState((s) => ({ ...s, value }));
+    },
+    /** The server refused this request: a changed one needs a key of its own. */
+    renew: () => setState((s) => ({ ...s, key: freshKey() })),
+    done: () => {
+      touched.current = false;
+      localStorage.removeItem(slot);
+    },
+  };
+}

@@ -1,0 +1,83 @@
+import "./index.css";
+import "./nonce";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, Link, RouterProvider } from "react-router";
+import { Door } from "./account/account";
+import { Problem } from "./api/client";
+import { client, useMe } from "./api/hooks";
+import { Bench } from "./bench/bench";
+import { BlockView } from "./block/block";
+import { KeysProvider } from "./parts/keys";
+import { Shell } from "./parts/shell";
+import { Empty, Failed, Loading } from "./parts/states";
+import { LogView } from "./review/log";
+import { EditRunner, NewRunner } from "./runner/form";
+import { RunnerView } from "./runner/runner";
+import { ScreeningView } from "./screening/screening";
+
+function Root() {
+  const me = useMe();
+  if (me.isPending)
+    return (
+      <main className="p-8">
+        <Loading what="Notchback" />
+      </main>
+    );
+  if (me.error instanceof Problem && me.error.status === 401) return <Door />;
+  if (me.error)
+    return (
+      <main className="p-8">
+        <Failed error={me.error} retry={() => void me.refetch()} />
+      </main>
+    );
+  return (
+    <KeysProvider>
+      <Shell />
+    </KeysProvider>
+  );
+}
+
+const router = createBrowserRouter([
+  {
+    element: <Root />,
+    children: [
+      { path: "/", element: <Bench /> },
+      { path: "/runners/new", element: <NewRunner /> },
+      { path: "/runners/:id", element: <RunnerView /> },
+      { path: "/runners/:id/edit", element: <EditRunner /> },
+      { path: "/runners/:id/block", element: <BlockView /> },
+      { path: "/runners/:id/log", element: <LogView /> },
+      { path: "/screenings/:id", element: <ScreeningView /> },
+      {
+        path: "*",
+        element: (
+          <Empty title="There is no page here">
+            <Link className="btn mt-2" to="/">
+              To the bench
+            </Link>
+          </Empty>
+        ),
+      },
+    ],
+  },
+]);
+
+// Someone signed out elsewhere: show the door.
+client.getQueryCache().subscribe((e) => {
+  const err = e.query.state.error;
+  if (err instanceof Problem && err.status === 401 && e.query.queryKey[0] !== "me") {
+    void client.invalidateQueries({ queryKey: ["me"] });
+  }
+});
+
+const root = document.getElementById("root");
+if (!root) throw new Error("the page has no root");
+createRoot(root).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

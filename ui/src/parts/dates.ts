@@ -1,0 +1,24 @@
+const short = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", timeZone: "UTC" });
+const long = new Intl.DateTimeFormat("en-GB", {
+  weekday: "short",
+  day: "numeric",
+  month: "short",
+  timeZone: "UTC",
+});
+const stamp = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+});
+
+const at = (iso: string) => new Date(`${iso}T00:00:00Z`);
+/** "12 Nov" */
+export const dayMonth = (iso: string) => short.format(at(iso));
+/** "Tue 12 Nov" */
+export const weekDay = (iso: string) => long.format(at(iso)).replace(",", "");
+/** "12 Nov, 18:04" in the device's own time */
+export const moment = (iso: string) => stamp.format(new Date(iso));
+/** The date some days later. */
+export const plusDays = (iso: string, n: number) =>
+  new Date(at(iso).getTime() + n * 86_400_000).toISOString().slice(0, 10);

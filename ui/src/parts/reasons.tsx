@@ -1,0 +1,29 @@
+import { Popover } from "radix-ui";
+import type { ReactNode } from "react";
+
+/** The one small panel that opens from every number and decision. */
+export function Reasons({ label, title, children }: { label: string; title: string; children: ReactNode }) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="btn-quiet" aria-label={`Why: ${title}`}>
+        {label}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          className="panel max-h-[70vh] w-[min(26rem,92vw)] overflow-auto text-[14px]"
+          sideOffset={6}
+          collisionPadding={12}
+        >
+          <h3 className="mb-2">{title}</h3>
+          {children}
+          <Popover.Close className="btn mt-3 min-h-8">Close</Popover.Close>
+          <Popover.Arrow className="fill-ink" />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+export function Source({ text }: { text: string }) {
+  return <p className="text-[13px] text-ink-2">Source: {text}</p>;
+}

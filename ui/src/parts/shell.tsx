@@ -1,0 +1,83 @@
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, NavLink, Outlet, useNavigate } from "react-router";
+import { api, need } from "../api/client";
+import { client, useMe } from "../api/hooks";
+import { typing } from "./keys";
+import { Logo } from "./marks";
+
+export function useTheme(): [string, () => void] {
+  const [theme, setTheme] = useState(
+    () =>
+      localStorage.getItem("theme") ??
+      (matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light"),
+  );
+  useEffect(() => {
+    document.documentElement.dataset.theme = theme;
+  }, [theme]);
+  return [
+    theme,
+    () => {
+      const next = theme === "dark" ? "light" : "dark";
+      localStorage.setItem("theme", next);
+      setTheme(next);
+    },
+  ];
+}
+
+export function Shell() {
+  const me = useMe();
+  const [theme, flip] = useTheme();
+  const go = useNavigate();
+  const out = useMutation({
+    mutationFn: () => need(api.DELETE("/api/session")),
+    onSuccess: () => {
+      client.clear();
+      location.assign("/");
+    },
+  });
+  useEffect(() => {
+    const on = (e: KeyboardEvent) => {
+      if (e.key === "/" && !typing(e)) {
+        e.preventDefault();
+        go("/?find");
+        requestAnimationFrame(() => document.getElementById("find")?.focus());
+      }
+    };
+    addEventListener("keydown", on);
+    return () => removeEventListener("keydown", on);
+  }, [go]);
+  const tab = ({ isActive }: { isActive: boolean }) =>
+    `flex items-center border-b-[3px] pt-[3px] ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
+  return (
+    <>
+      <a href="#main" className="btn absolute -top-20 left-2 z-50 focus:top-2">
+        To the content
+      </a>
+      <header className="flex min-h-14 flex-wrap items-stretch gap-x-6 border-b-2 border-ink px-4 md:px-7">
+        <Link to="/" className="flex items-center" aria-label="Notchback, to the bench">
+          <Logo />
+        </Link>
+        <nav aria-label="Main" className="flex items-stretch gap-5">
+          <NavLink to="/" end className={tab}>
+            Bench
+          </NavLink>
+        </nav>
+        <div className="ml-auto flex items-center gap-1 py-1 text-[14px]">
+          <span className="mr-2 hidden text-ink-2 md:inline">
+            {me.data?.name} · {me.data?.practice}
+          </span>
+          <button type="button" className="btn-quiet" onClick={flip}>
+            {theme === "dark" ? "Light" : "Dark"}
+          </button>
+          <button type="button" className="btn-quiet" onClick={() => out.mutate()}>
+            Sign out
+          </button>
+        </div>
+      </header>
+      <main id="main" tabIndex={-1} className="mx-auto max-w-[1280px] px-4 py-5 outline-none md:px-7">
+        <Outlet />
+      </main>
+    </>
+  );
+}

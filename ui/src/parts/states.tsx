@@ -1,0 +1,66 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { NoConnection, Problem } from "../api/client";
+
+export function Loading({ what }: { what: string }) {
+  return (
+    <p role="status" className="py-10 text-ink-2">
+      Loading {what}…
+    </p>
+  );
+}
+
+/** A failed view: what is wrong, and what to do. */
+export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
+  const gone = error instanceof Problem && error.status === 404;
+  return (
+    <div role="alert" className="my-8 max-w-xl border-l-4 border-clay bg-paper p-5">
+      <h2>{gone ? "Nothing here" : error instanceof NoConnection ? "No connection" : "This did not load"}</h2>
+      <p className="mt-1 text-ink-2">
+        {gone ? "This record does not exist in your practice, or the address is wrong." : error.message}
+      </p>
+      <p className="mt-4 flex gap-3">
+        {retry && !gone && (
+          <button type="button" className="btn" onClick={retry}>
+            Try again
+          </button>
+        )}
+        <Link className="btn" to="/">
+          To the bench
+        </Link>
+      </p>
+    </div>
+  );
+}
+
+export function Empty({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <div className="my-6 max-w-xl border-l-4 border-rule bg-paper p-5">
+      <h3>{title}</h3>
+      <div className="mt-1 text-ink-2">{children}</div>
+    </div>
+  );
+}
+
+/** What became of the last save, beside the button that started it. */
+export function SaveState({ error, saving }: { error: Error | null; saving: boolean }) {
+  if (error && !(error instanceof Problem && Object.keys(error.fields).length > 0)) {
+    return (
+      <p role="alert" className="text-clay">
+        {error.message}
+      </p>
+    );
+  }
+  if (error) {
+    return (
+      <p role="alert" className="text-clay">
+        Not saved: look at the marked fields.
+      </p>
+    );
+  }
+  return saving ? (
+    <p role="status" className="text-ink-2">
+      Saving… If the connection is lost it is kept here and tried again.
+    </p>
+  ) : null;
+}

@@ -1,0 +1,294 @@
+import { useMutation } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, need, Problem, type Schema } from "../api/client";
+import { useBlock, useDraft, useKeepBlock } from "../api/hooks";
+import { plusDays, weekDay } from "../parts/dates";
+import { Area, Choice, Field, type Option, painScale } from "../parts/field";
+import { useKeys } from "../parts/keys";
+import { SideName } from "../parts/marks";
+import { Empty, Failed, Loading, SaveState } from "../parts/states";
+
+type Block = Schema["Block"];
+type Side = "left" | "right" | "both";
+type Line = {
+  pain?: number;
+  done?: number;
+  clean?: number;
+  reserve?: number;
+  noTime?: boolean;
+  skipped?: boolean;
+};
+type Draft = { on: string; lines: Record<string, Line>; morning?: number; note: string };
+
+const doneScale: Option<number>[] = [
+  { value: 1, label: "all" },
+  { value: 0.75, label: "most" },
+  { value: 0.5, label: "half" },
+  { value: 0, label: "none" },
+];
+const cleanScale: Option<number>[] = [
+  { value: 0, label: "clean" },
+  { value: 0.1, label: "1 in 10" },
+  { value: 0.3, label: "1 in 3" },
+  { value: 0.5, label: "half" },
+];
+const reserveScale: Option<number>[] = [0, 1, 2, 3, 4].map((v) => ({ value: v, label: String(v) }));
+reserveScale.push({ value: 5, label: "5+" });
+
+export function LogView() {
+  const { id = "" } = useParams();
+  const b = useBlock(id);
+  if (b.isPending) return <Loading what="the block" />;
+  if (b.error) return <Failed error={b.error} retry={() => void b.refetch()} />;
+  if (!b.data)
+    return (
+      <Empty title="No block yet">
+        <Link className="btn mt-2" to={`/runners/${id}`}>
+          To the runner
+        </Link>
+      </Empty>
+    );
+  return <Log key={b.data.id} b={b.data} />;
+}
+
+const lineKey = (prescription: string, side: Side) => `${prescription}/${side}`;
+
+/** The oldest of the last days without a log, where one is open; today otherwise. */
+function firstDate(b: Block) {
+  const logged = new Set(b.weeks.flatMap((w) => w.days.filter((d) => d.logged).map((d) => d.on)));
+  const yesterday = plusDays(b.today, -1);
+  if (yesterday >= b.startOn && !logged.has(yesterday)) return yesterday;
+  return b.today;
+}
+
+function Log({ b }: { b: Block }) {
+  const draft = useDraft<Draft>(`log:${b.id}`, { on: firstDate(b), lines: {}, note: "" });
+  const go = useNavigate();
+  const keep = useKeepBlock();
+  useKeys([
+    ["Tab", "to the next question"],
+    ["0 … 9", "choose in the focused row; 1 then 0 is ten"],
+    ["← →", "move the choice"],
+    ["Ctrl Enter", "save"],
+  ]);
+  const v = draft.value;
+  const rows = b.prescriptions.flatMap((p) =>
+    (p.together ? (["both"] as Side[]) : (["left", "right"] as Side[])).map((side) => ({ p, side })),
+  );
+  const used = rows.filter(({ p, side }) => !v.lines[lineKey(p.id, side)]?.skipped);
+  const save = useMutation({
+    mutationFn: () =>
+      need(
+        api.POST("/api/blocks/{id}/session-logs", {
+          params: { path: { id: b.id }, header: { "Idempotency-Key": draft.key } },
+          body: {
+            on: v.on,
+            note: v.note || undefined,
+            nextMorning: v.on < b.today ? v.morning : undefined,
+            items: used.map(({ p, side }) => {
+              const l = v.lines[lineKey(p.id, side)] ?? {};
+              return {
+                prescriptionId: p.id,
+                side,
+                pain: l.pain,
+                done: l.done,
+                compensated: l.clean,
+                reserve: p.effort === "reserve" ? l.reserve : undefined,
+                sureOfTwentyPercentMore: undefined,
+                noTime: l.noTime,
+              };
+            }),
+          },
+        }),
+      ),
+    onError: draft.renew,
+    onSuccess: (next) => {
+      draft.done();
+      keep(next);
+      go(`/runners/${b.runnerId}/block`);
+    },
+  });
+  const bad = save.error instanceof Problem ? save.error.fields : {};
+  const set = (k: string, part: Line) =>
+    draft.set({ ...v, lines: { ...v.lines, [k]: { ...v.lines[k], ...part } } });
+  const allClean = () => {
+    const lines = { ...v.lines };
+    for (const { p, side } of used) {
+      const k = lineKey(p.id, side);
+      lines[k] = { ...lines[k], done: 1, clean: 0 };
+    }
+    draft.set({ ...v, lines });
+  };
+  return (
+    <form
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) save.mutate();
+      }}
+    >
+      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">
+        <div className="mr-auto">
+          <h1>
+            <Link to={`/runners/${b.runnerId}`} className="hover:underline">
+              {b.runnerName}
+            </Link>
+          </h1>
+          <p className="mt-1 text-ink-2">Log the session of {weekDay(v.on)}</p>
+        </div>
+        <Field
+          label="Date"
+          type="date"
+          max={b.today}
+          min={b.startOn}
+          value={v.on}
+          error={bad.on}
+          onChange={(e) => draft.set({ ...v, on: e.target.value || b.today })}
+        />
+        <button type="button" className="btn" onClick={allClean}>
+          All done, all clean
+        </button>
+      </div>
+      {b.prescriptions.map((p) => (
+        <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">
+          <h2 className="bg-paper px-3 py-1 text-[17px]">{p.name}</h2>
+          {rows
+            .filter((r) => r.p.id === p.id)
+            .map(({ side }) => {
+              const k = lineKey(p.id, side);
+              const l = v.lines[k] ?? {};
+              const notch = p.pegs.find((g) => side === "both" || g.side === side);
+              const i = used.findIndex((u) => u.p.id === p.id && u.side === side);
+              const name = `${p.name}, ${side}`;
+              return (
+                <div
+                  key={k}
+                  className="flex flex-wrap items-start gap-x-6 gap-y-2 border-b border-rule px-3 py-2.5"
+                >
+                  <div className="w-full lg:w-52">
+                    <SideName side={side} />
+                    <p className="text-[14px]">{notch && p.notches[notch.notch - 1]?.words}</p>
+                    {notch?.stopped && <p className="text-[14px] font-semibold text-clay">▲ stopped</p>}
+                    <label className="flex items-center gap-2 text-[14px] text-ink-2">
+                      <input
+                        type="checkbox"
+                        className="size-4 accent-[var(--ink)]"
+                        checked={!!l.skipped}
+                        onChange={(e) => set(k, { skipped: e.target.checked })}
+                        aria-label={`${name}: not on this day`}
+                      />
+                      not on this day
+                    </label>
+                  </div>
+                  {!l.skipped && (
+                    <>
+                      <Group title="Worst pain during">
+                        <Choice
+                          label={`${name}: worst pain during, 0 to 10`}
+                          hideLabel
+                          compact
+                          options={painScale}
+                          value={l.pain}
+                          onChange={(pain) => set(k, { pain })}
+                          error={bad[`items[${i}].pain`]}
+                        />
+                      </Group>
+                      <Group title="Done">
+                        <Choice
+                          label={`${name}: done`}
+                          hideLabel
+                          compact
+                          options={doneScale}
+                          value={l.done}
+                          onChange={(done) => set(k, { done })}
+                        />
+                        {l.done !== undefined && l.done < 1 && (
+                          <label className="mt-1 flex items-center gap-2 text-[14px]">
+                            <input
+                              type="checkbox"
+                              className="size-4 accent-[var(--ink)]"
+                              checked={!!l.noTime}
+                              onChange={(e) => set(k, { noTime: e.target.checked })}
+                            />
+                            short of time
+                          </label>
+                        )}
+                      </Group>
+                      <Group title="Compensated">
+                        <Choice
+                          label={`${name}: repetitions with a compensation`}
+                          hideLabel
+                          compact
+                          options={cleanScale}
+                          value={l.clean}
+                          onChange={(clean) => set(k, { clean })}
+                        />
+                      </Group>
+                      {p.effort === "reserve" && (
+                        <Group title="Could do more">
+                          <Choice
+                            label={`${name}: repetitions left in reserve`}
+                            hideLabel
+                            compact
+                            options={reserveScale}
+                            value={l.reserve}
+                            onChange={(reserve) => set(k, { reserve })}
+                          />
+                        </Group>
+                      )}
+                    </>
+                  )}
+                </div>
+              );
+            })}
+        </section>
+      ))}
+      <div className="mt-4 grid gap-4 md:grid-cols-2">
+        {v.on < b.today ? (
+          <Choice
+            label={`First steps on ${weekDay(plusDays(v.on, 1))}, the morning after`}
+            options={painScale}
+            value={v.morning}
+            onChange={(morning) => draft.set({ ...v, morning })}
+            error={bad.nextMorning}
+          />
+        ) : (
+          <p className="text-ink-2">The morning after is still to come; note it on the block then.</p>
+        )}
+        <Area
+          label="Note"
+          rows={2}
+          maxLength={2000}
+          value={v.note}
+          onChange={(e) => draft.set({ ...v, note: e.target.value })}
+        />
+      </div>
+      <div className="mt-5 flex flex-wrap items-center gap-4">
+        <button type="submit" className="btn btn-main" disabled={save.isPending || used.length === 0}>
+          Save and decide
+        </button>
+        <Link className="btn" to={`/runners/${b.runnerId}/block`} onClick={draft.done}>
+          Cancel
+        </Link>
+        <SaveState error={save.error} saving={save.isPending} />
+        <p className="text-[14px] text-ink-2">
+          What is left open counts as not known; it never helps a step up.
+        </p>
+      </div>
+    </form>
+  );
+}
+
+function Group({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <div>
+      <p aria-hidden="true" className="mb-0.5 text-[13px] text-ink-2">
+        {title}
+      </p>
+      {children}
+    </div>
+  );
+}

@@ -1,0 +1,221 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, freshKey, need, type Schema } from "../api/client";
+import { useBlock, useJournal, useRunner, useScreenings, useTests } from "../api/hooks";
+import { FlagList } from "../block/block";
+import { LadderRow } from "../block/ladder";
+import { moment, weekDay } from "../parts/dates";
+import { SideName, Title } from "../parts/marks";
+import { show } from "../parts/numbers";
+import { Failed, Loading, SaveState } from "../parts/states";
+import { Findings } from "../screening/findings";
+
+export function RunnerView() {
+  const { id = "" } = useParams();
+  const runner = useRunner(id);
+  const screenings = useScreenings(id);
+  const block = useBlock(id);
+  const tests = useTests();
+  const broken = [runner, screenings, block, tests].find((q) => q.error);
+  if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
+  if (!runner.data || !screenings.data || block.data === undefined || !tests.data)
+    return <Loading what="the runner" />;
+  const r = runner.data;
+  const list = screenings.data.items;
+  const done = list.filter((s) => s.finished);
+  const open = list.find((s) => !s.finished);
+  const facts = [
+    r.age !== undefined && `${r.age} years`,
+    r.weeklyKm !== undefined && `${r.weeklyKm} km a week`,
+    r.massKg !== undefined && `${r.massKg} kg`,
+    r.intakeFirstStep !== undefined && `first steps usually ${r.intakeFirstStep}`,
+  ].filter(Boolean);
+  return (
+    <>
+      <div className="mb-1 flex flex-wrap items-end gap-x-5 gap-y-2">
+        <h1>{r.name}</h1>
+        <p className="text-ink-2">{facts.join(" · ")}</p>
+        <Link className="btn-quiet ml-auto" to={`/runners/${id}/edit`}>
+          Edit profile
+        </Link>
+      </div>
+      {r.goal && <p className="mb-4 text-[17px]">{r.goal}</p>}
+      <Next id={id} open={open} latest={done[0]} hasBlock={!!block.data} />
+      {block.data && <FlagList b={block.data} />}
+      {block.data && (
+        <section aria-label="Ladders" className="mb-6">
+          <Title
+            aside={
+              <Link to={`/runners/${id}/block`} className="btn-quiet">
+                the whole block
+              </Link>
+            }
+          >
+            Ladders
+          </Title>
+          {block.data.prescriptions.map((p) => (
+            <LadderRow key={p.id} p={p} />
+          ))}
+        </section>
+      )}
+      {done[0] && (
+        <div className="mb-6">
+          <Findings findings={done[0].findings} tests={tests.data.items} />
+        </div>
+      )}
+      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
+        {list.length > 0 && <Screenings list={list} tests={tests.data.items} />}
+        <Journal id={id} />
+      </div>
+      {r.note && (
+        <section className="mt-6" aria-label="Note">
+          <Title>Note</Title>
+          <p className="whitespace-pre-wrap">{r.note}</p>
+        </section>
+      )}
+    </>
+  );
+}
+
+/** The one obvious next step of this runner. */
+function Next({
+  id,
+  open,
+  latest,
+  hasBlock,
+}: {
+  id: string;
+  open: Schema["Screening"] | undefined;
+  latest: Schema["Screening"] | undefined;
+  hasBlock: boolean;
+}) {
+  const go = useNavigate();
+  const qc = useQueryClient();
+  const [key] = useState(freshKey);
+  const start = useMutation({
+    mutationFn: () =>
+      need(
+        api.POST("/api/runners/{id}/screenings", {
+          body: { footwear: "barefoot" },
+          params: { path: { id }, header: { "Idempotency-Key": key } },
+        }),
+      ),
+    onSuccess: (s) => {
+      void qc.invalidateQueries({ queryKey: ["screenings", id] });
+      void qc.invalidateQueries({ queryKey: ["bench"] });
+      go(`/screenings/${s.id}`);
+    },
+  });
+  const screen = (main: boolean) => (
+    <button
+      type="button"
+      className={`btn ${main ? "btn-main" : ""}`}
+      disabled={start.isPending}
+      onClick={() => start.mutate()}
+    >
+      {latest ? "Screen again" : "Start the screening"}
+    </button>
+  );
+  return (
+    <div className="mb-5 flex flex-wrap items-center gap-3">
+      {open ? (
+        <Link className="btn btn-main" to={`/screenings/${open.id}`}>
+          Go on with the screening
+        </Link>
+      ) : hasBlock ? (
+        <>
+          <Link className="btn btn-main" to={`/runners/${id}/log`}>
+            Log a session
+          </Link>
+          {screen(false)}
+        </>
+      ) : latest ? (
+        <>
+          <Link className="btn btn-main" to={`/screenings/${latest.id}`}>
+            Look at the findings, make a block
+          </Link>
+          {screen(false)}
+        </>
+      ) : (
+        screen(true)
+      )}
+      <SaveState error={start.error} saving={start.isPending} />
+    </div>
+  );
+}
+
+function Screenings({ list, tests }: { list: Schema["Screening"][]; tests: Schema["ScreeningTest"][] }) {
+  return (
+    <section aria-label="Screenings">
+      <Title>Screenings</Title>
+      <table className="w-full border-collapse text-[14px]">
+        <thead>
+          <tr className="border-b border-rule text-left">
+            <th scope="col" className="py-1 font-semibold">
+              Date
+            </th>
+            {tests.map((t) => (
+              <th key={t.id} scope="col" className="py-1 text-right font-semibold">
+                {t.name}
+                <span className="flex justify-end gap-3 font-normal">
+                  <SideName side="left" />
+                  <SideName side="right" />
+                </span>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {list.map((s) => (
+            <tr key={s.id} className="border-b border-rule">
+              <th scope="row" className="py-1.5 text-left font-normal">
+                <Link className="underline underline-offset-4" to={`/screenings/${s.id}`}>
+                  {weekDay(s.on)}
+                </Link>
+                {!s.finished && <span className="block text-ink-2">not finished</span>}
+              </th>
+              {tests.map((t) => {
+                const r = s.results.find((x) => x.test === t.id);
+                const v = (n: number | undefined) => (n === undefined ? "–" : show(n, t.decimals));
+                return (
+                  <td key={t.id} className="py-1.5 text-right whitespace-nowrap">
+                    <span className="inline-block w-14">{v(r?.left.value)}</span>
+                    <span className="inline-block w-16">{v(r?.right.value)}</span>
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Journal({ id }: { id: string }) {
+  const j = useJournal(id);
+  const [all, setAll] = useState(false);
+  if (!j.data) return null;
+  const lines = all ? j.data.items : j.data.items.slice(0, 12);
+  return (
+    <section aria-label="Journal">
+      <Title aside={`${j.data.items.length} lines`}>Journal</Title>
+      <ol>
+        {lines.map((l) => (
+          <li key={l.id} className="border-b border-rule py-1.5 text-[14px]">
+            <span className="text-ink-2">
+              {moment(l.at)} · {l.by || "engine"}
+            </span>
+            <span className="block">{l.sentence}</span>
+          </li>
+        ))}
+      </ol>
+      {!all && j.data.items.length > lines.length && (
+        <button type="button" className="btn-quiet mt-2" onClick={() => setAll(true)}>
+          Show all {j.data.items.length}
+        </button>
+      )}
+    </section>
+  );
+}
