@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"notchback/core/adjust"
@@ -59,6 +60,7 @@ type DecisionView struct {
 	State          string          `json:"state" enum:"proposed,applied,accepted,overridden,waiting"`
 	Move           string          `json:"move" doc:"one leg 3 × 8 → 3 × 12"`
 	Sentence       string          `json:"sentence"`
+	Because        string          `json:"because" doc:"What it rests on, without the move"`
 	Reasons        []ReasonView    `json:"reasons" nullable:"false"`
 	ForUp          []ConditionView `json:"forUp" nullable:"false"`
 	Decision       adjust.Decision `json:"decision"`
@@ -435,7 +437,7 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 	if err := json.Unmarshal(d.Decision, &v.Decision); err != nil {
 		return v, err
 	}
-	v.Move = words.Move(l, v.Decision)
+	v.Move, v.Because = words.Move(l, v.Decision), words.Because(v.Decision)
 	for _, r := range v.Decision.Reasons {
 		v.Reasons = append(v.Reasons, ReasonView{words.Reason(r), r.Row, r.Source.String()})
 	}
@@ -532,15 +534,38 @@ func (f *frame) dosesOn(on day.Date, weekday int) []DoseView {
 	out := []DoseView{}
 	for _, p := range f.prescriptions {
 		l := f.ladders[p.ID]
-		peg := f.pegs[p.ID][body.Left]
-		for _, wd := range planning.Weekdays(l, l.At(peg.Notch)) {
-			if wd != weekday {
-				continue
+		if on < f.today {
+			if d, ok := f.doneOn(p, on); ok {
+				out = append(out, d)
 			}
-			d := DoseView{PrescriptionID: p.ID, Name: l.Name, Left: f.doseOn(p, body.Left, on), Right: f.doseOn(p, body.Right, on)}
-			d.Same = d.Left == d.Right
-			out = append(out, d)
+			continue
 		}
+		peg := f.pegs[p.ID][body.Left]
+		if !slices.Contains(planning.Weekdays(l, l.At(peg.Notch)), weekday) {
+			continue
+		}
+		d := DoseView{PrescriptionID: p.ID, Name: l.Name, Left: f.doseOn(p, body.Left, on), Right: f.doseOn(p, body.Right, on)}
+		d.Same = d.Left == d.Right
+		out = append(out, d)
 	}
 	return out
+}
+
+// doneOn returns what was logged of a ladder on a date.
+func (f *frame) doneOn(p store.Prescription, on day.Date) (DoseView, bool) {
+	d := DoseView{PrescriptionID: p.ID, Name: f.ladders[p.ID].Name, Left: "not done", Right: "not done"}
+	found := false
+	for _, it := range f.items {
+		if it.PrescriptionID != p.ID || dateOf(it.On) != on {
+			continue
+		}
+		found = true
+		if w := words.Notch(f.ladders[p.ID].At(it.Notch)); it.Side == string(body.Left) {
+			d.Left = w
+		} else {
+			d.Right = w
+		}
+	}
+	d.Same = d.Left == d.Right
+	return d, found
 }

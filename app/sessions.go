@@ -325,13 +325,16 @@ func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Pre
 		state = "waiting"
 	}
 	if stands != nil {
-		same := stands.Verdict == string(d.Verdict) && stands.Row == int(d.Row) && stands.To == d.To
 		answered := stands.State == "accepted" || stands.State == "overridden"
 		var before adjust.Decision
 		if err := json.Unmarshal(stands.Decision, &before); err != nil {
 			return err
 		}
-		if (same && stands.State == state) || (answered && d.Harshness() <= before.Harshness()) {
+		caution := d.Verdict == adjust.Back || d.Verdict == adjust.Stop
+		switch {
+		case answered && (!caution || d.Harshness() <= before.Harshness()):
+			return nil // the coach has spoken; only more caution speaks again
+		case !answered && stands.State == state && d.Same(before):
 			return nil
 		}
 		old := *stands
@@ -450,6 +453,9 @@ func (a *App) keepDecision(ctx context.Context, tx *store.Tx, f *frame, p store.
 				return err
 			}
 		}
+	}
+	if state == "waiting" {
+		return nil // the journal takes it when the morning is known
 	}
 	return tx.Note(ctx, f.runner.ID, a.now(), nil, "decision", l.Name+". "+sentence, map[string]any{"decision": d, "state": state})
 }

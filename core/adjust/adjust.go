@@ -733,3 +733,20 @@ func (d Decision) Harshness() int {
 // Silent reports whether so long has passed since the last session that the
 // next one starts lower; a coach should ask why before that.
 func Silent(last, today day.Date) bool { return int(today-last) >= gapBack1 }
+
+// Same reports whether two decisions say the same: the same move for the same
+// rules, with the same things missing.
+func (d Decision) Same(o Decision) bool {
+	rules := func(x Decision) (out []string) {
+		for _, r := range x.Reasons {
+			out = append(out, string(r.Rule))
+		}
+		for _, c := range x.ForUp {
+			if !c.Met {
+				out = append(out, string(c.ID))
+			}
+		}
+		return out
+	}
+	return d.Verdict == o.Verdict && d.Row == o.Row && d.From == o.From && d.To == o.To && d.Resume == o.Resume && slices.Equal(rules(d), rules(o))
+}

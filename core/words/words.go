@@ -103,7 +103,7 @@ func Asymmetry(t screening.Test, r screening.Result) string {
 	}
 	switch {
 	case a.LSI != nil:
-		lsi := "symmetry " + Number(*a.LSI, 0) + " %"
+		lsi := "symmetry " + Number(*a.LSI, 0) + " %"
 		if a.Clear {
 			return fmt.Sprintf("%s %s%s fewer, %s", a.Weaker, size, unit, lsi)
 		}
@@ -319,9 +319,10 @@ func Condition(c adjust.Condition) string {
 	return string(c.ID)
 }
 
-// Decision writes the sentence that tells the coach why.
-func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
-	reasons := make([]string, 0, len(d.Reasons))
+// Because writes what a decision rests on, and for a plain hold what an up still
+// needs.
+func Because(d adjust.Decision) string {
+	reasons := make([]string, 0, len(d.Reasons)+1)
 	for _, r := range d.Reasons {
 		if r.Rule != adjust.RuleNotYet {
 			reasons = append(reasons, Reason(r))
@@ -338,6 +339,11 @@ func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
 	if len(missing) > 0 {
 		reasons = append(reasons, "still needed: "+strings.Join(missing, "; "))
 	}
+	return capital(strings.Join(reasons, "; "))
+}
+
+// Decision writes the sentence that tells the coach why.
+func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
 	head := map[adjust.Verdict]string{adjust.Up: "Up", adjust.Hold: "Hold", adjust.Back: "Back", adjust.Stop: "Stop"}[d.Verdict]
 	if d.Resume {
 		head = "Start again"
@@ -346,10 +352,10 @@ func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
 	if d.Rescreen {
 		s += "; screen again first"
 	}
-	if len(reasons) == 0 {
-		return s + "."
+	if because := Because(d); because != "" {
+		return s + ". " + because + "."
 	}
-	return s + ". " + capital(strings.Join(reasons, "; ")) + "."
+	return s + "."
 }
 
 func capital(s string) string {

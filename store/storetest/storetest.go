@@ -87,28 +87,77 @@ func makeTemplate(ctx context.Context, admin, owner string) (string, error) {
 // URLs of one test's database, for the owner and for the server's role.
 type URLs struct{ Owner, App string }
 
-// Fresh clones the template and returns the new database's addresses; it is
-// dropped when the test ends.
+// Fresh clones the migrated template and returns the new database's addresses;
+// it is dropped when the test ends.
 func Fresh(t testing.TB) URLs {
 	t.Helper()
-	ctx := context.Background()
-	admin, owner, app := env(t, "NOTCHBACK_ADMIN_URL"), env(t, "NOTCHBACK_OWNER_URL"), env(t, "NOTCHBACK_DATABASE_URL")
-	once.Do(func() { template, failed = makeTemplate(ctx, admin, owner) })
+	once.Do(func() {
+		template, failed = makeTemplate(context.Background(), env(t, "NOTCHBACK_ADMIN_URL"), env(t, "NOTCHBACK_OWNER_URL"))
+	})
 	require.NoError(t, failed)
-	name := fmt.Sprintf("t_%d_%d", os.Getpid(), seq.Add(1))
-	exec := func(sql string) error {
-		c, err := pgx.Connect(ctx, admin)
-		if err != nil {
-			return err
+	return clone(t, template)
+}
+
+var seeded sync.Map // name → *seed
+
+type seed struct {
+	once sync.Once
+	name string
+}
+
+// Seeded returns a clone of a database that fill has filled, once per process
+// and name; Cleanup drops the filled ones.
+func Seeded(t testing.TB, name string, fill func(URLs) error) URLs {
+	t.Helper()
+	v, _ := seeded.LoadOrStore(name, &seed{})
+	s := v.(*seed)
+	s.once.Do(func() {
+		base := fmt.Sprintf("s_%d_%s", os.Getpid(), name)
+		Fresh(t) // makes sure of the template
+		require.NoError(t, exec(t, `CREATE DATABASE `+base+` OWNER notchback_owner TEMPLATE `+template+` STRATEGY file_copy`))
+		require.NoError(t, fill(urls(t, base)))
+		s.name = base
+	})
+	require.NotEmpty(t, s.name, "the database %s could not be filled", name)
+	return clone(t, s.name)
+}
+
+// Cleanup drops what Seeded filled; call it at the end of TestMain.
+func Cleanup() {
+	seeded.Range(func(_, v any) bool {
+		if c, err := pgx.Connect(context.Background(), os.Getenv("NOTCHBACK_ADMIN_URL")); err == nil {
+			_, _ = c.Exec(context.Background(), `DROP DATABASE IF EXISTS `+v.(*seed).name+` WITH (FORCE)`)
+			_ = c.Close(context.Background())
 		}
-		defer func() { _ = c.Close(ctx) }()
-		_, err = c.Exec(ctx, sql)
+		return true
+	})
+}
+
+func urls(t testing.TB, name string) URLs {
+	return URLs{withDB(env(t, "NOTCHBACK_OWNER_URL"), name), withDB(env(t, "NOTCHBACK_DATABASE_URL"), name)}
+}
+
+func exec(t testing.TB, sql string) error {
+	ctx := context.Background()
+	c, err := pgx.Connect(ctx, env(t, "NOTCHBACK_ADMIN_URL"))
+	if err != nil {
 		return err
 	}
-	require.NoError(t, exec(`CREATE DATABASE `+name+` OWNER notchback_owner TEMPLATE `+template+` STRATEGY file_copy`))
-	t.Cleanup(func() { require.NoError(t, exec(`DROP DATABASE IF EXISTS `+name+` WITH (FORCE)`)) })
-	return URLs{withDB(owner, name), withDB(app, name)}
+	defer func() { _ = c.Close(ctx) }()
+	_, err = c.Exec(ctx, sql)
+	return err
 }
+
+func clone(t testing.TB, from string) URLs {
+	t.Helper()
+	name := fmt.Sprintf("t_%d_%d", os.Getpid(), seq.Add(1))
+	require.NoError(t, exec(t, `CREATE DATABASE `+name+` OWNER notchback_owner TEMPLATE `+from+` STRATEGY file_copy`))
+	t.Cleanup(func() { require.NoError(t, exec(t, `DROP DATABASE IF EXISTS `+name+` WITH (FORCE)`)) })
+	return urls(t, name)
+}
+
+// URLs of one test's database, for the owner and for the server's role.
+type URLs struct{ Owner, App string }
 
 // Open returns a store on a fresh database, as the server sees it.
 func Open(t testing.TB) *store.Store {

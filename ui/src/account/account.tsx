@@ -34,7 +34,7 @@ export function Door() {
 }
 
 function enter(me: unknown) {
-  client.clear();
+  client.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" && q.queryKey[0] !== "start" });
   client.setQueryData(["me"], me);
 }
 

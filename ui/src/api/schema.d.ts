@@ -778,6 +778,8 @@ export interface components {
             /** Format: int64 */
             answerNotch?: number;
             answerReason?: string;
+            /** @description What it rests on, without the move */
+            because: string;
             decision: components["schemas"]["AdjustDecision"];
             forUp: components["schemas"]["ConditionView"][];
             id: string;

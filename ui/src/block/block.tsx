@@ -160,7 +160,7 @@ function Weeks({ b }: { b: Block }) {
 const tail = (words: string) => words.match(/\d+ × .*$/)?.[0] ?? words;
 
 function Mornings({ b }: { b: Block }) {
-  const days = Array.from({ length: 14 }, (_, i) => plusDays(b.today, i - 13));
+  const days = Array.from({ length: 10 }, (_, i) => plusDays(b.today, i - 9));
   const known = new Map(b.mornings.map((m) => [m.on, m.firstStep]));
   const [on, setOn] = useState(b.today);
   const put = useBlockChange((firstStep: number) =>
@@ -175,7 +175,7 @@ function Mornings({ b }: { b: Block }) {
   return (
     <section aria-label="First steps of the morning" className="mb-6">
       <Title aside={usual}>First steps</Title>
-      <ul className="mb-3 grid h-24 grid-cols-14 items-end gap-0.5">
+      <ul className="mb-3 grid h-24 grid-cols-10 items-end gap-0.5">
         {days.map((d) => {
           const v = known.get(d);
           return (

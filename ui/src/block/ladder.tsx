@@ -25,7 +25,7 @@ export function LadderRow({ p }: { p: Prescription }) {
   return (
     <article
       aria-label={p.name}
-      className="grid gap-x-5 gap-y-1 border-b border-rule py-3 md:grid-cols-[10.5rem_minmax(0,27rem)_minmax(0,1fr)]"
+      className="grid gap-x-5 gap-y-1 border-b border-rule py-3 md:grid-cols-[11.5rem_minmax(0,27rem)_minmax(0,1fr)]"
     >
       <div>
         <h3>{p.name}</h3>
@@ -36,9 +36,11 @@ export function LadderRow({ p }: { p: Prescription }) {
             {p.notches[at("left") - 1]?.words}
           </p>
         ) : (
-          (["left", "right"] as const).map((s) => (
+          (at("left") === at("right") ? (["both"] as const) : (["left", "right"] as const)).map((s) => (
             <p key={s} className="text-[14px] leading-snug">
-              <SideName side={s} /> <span className="text-ink-2">{at(s)}</span> {p.notches[at(s) - 1]?.words}
+              <SideName side={s} /> <span className="text-ink-2">at {at(s === "both" ? "left" : s)}</span>
+              <br />
+              {p.notches[at(s === "both" ? "left" : s) - 1]?.words}
             </p>
           ))
         )}
@@ -47,8 +49,8 @@ export function LadderRow({ p }: { p: Prescription }) {
       <NotchRail name={p.name} notches={p.notches} pegs={p.pegs} together={p.together} ghosts={ghosts} />
       <div className="grid content-start gap-2">
         {p.latest.length === 0 && <p className="text-[14px] text-ink-2">No session yet.</p>}
-        {p.latest.map((d) => (
-          <DecisionLine key={d.id} d={d} p={p} />
+        {folded(p.latest).map((ds) => (
+          <DecisionLine key={ds[0].id} ds={ds} p={p} />
         ))}
       </div>
     </article>
@@ -79,16 +81,40 @@ const stateWord: Record<Decision["state"], string> = {
 
 const verdictWord = (d: Decision) => (d.decision.resume ? "start again" : d.decision.verdict);
 
-function DecisionLine({ d, p }: { d: Decision; p: Prescription }) {
+type Fold = [Decision, ...Decision[]];
+
+/** Both sides as one where they say the same. */
+function folded(latest: Decision[]): Fold[] {
+  const sorted = [...latest].sort((a, b) => a.side.localeCompare(b.side));
+  const [a, b] = sorted;
+  if (
+    a &&
+    b &&
+    a.state === b.state &&
+    a.move === b.move &&
+    a.because === b.because &&
+    a.state !== "overridden"
+  )
+    return [[a, b]];
+  return sorted.map((d) => [d]);
+}
+
+function DecisionLine({ ds, p }: { ds: Fold; p: Prescription }) {
   const [changing, setChanging] = useState(false);
-  const accept = useBlockChange(() =>
-    need(
-      api.POST("/api/decisions/{id}/accept", {
-        params: { path: { id: d.id } },
-        body: { version: d.version },
-      }),
-    ),
-  );
+  const d = ds[0];
+  const side = ds.length > 1 ? "both" : d.side;
+  const accept = useBlockChange(async () => {
+    let block: Schema["Block"] | undefined;
+    for (const x of ds)
+      block = await need(
+        api.POST("/api/decisions/{id}/accept", {
+          params: { path: { id: x.id } },
+          body: { version: x.version },
+        }),
+      );
+    if (!block) throw new Error("nothing to accept");
+    return block;
+  });
   const open = d.state === "proposed";
   return (
     <div className="text-[14px] leading-snug">
@@ -99,12 +125,12 @@ function DecisionLine({ d, p }: { d: Decision; p: Prescription }) {
           <DecisionMark verdict={d.decision.verdict} />
           {verdictWord(d)}
         </span>
-        <SideName side={d.side} />
+        <SideName side={side} />
         <span className="text-ink-2">{stateWord[d.state]}</span>
       </p>
       <p>{d.move}</p>
       <p className="text-ink-2">
-        {d.reasons[0]?.text}
+        {d.because}
         {d.state === "overridden" && `; you chose notch ${d.answerNotch}: ${d.answerReason}`}
       </p>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -114,18 +140,18 @@ function DecisionLine({ d, p }: { d: Decision; p: Prescription }) {
             className="btn btn-main my-1 min-h-8 px-3"
             disabled={accept.isPending}
             onClick={() => accept.mutate(undefined)}
-            aria-label={`Accept: ${p.name}, ${d.side}, ${d.move}`}
+            aria-label={`Accept: ${p.name}, ${side}, ${d.move}`}
           >
             Accept
           </button>
         )}
-        <DecisionWhy d={d} title={`${p.name}, ${d.side}`} />
+        <DecisionWhy d={d} title={`${p.name}, ${side === "both" ? "both sides" : side}`} />
         {d.state !== "overridden" && !(d.decision.verdict === "stop" && d.decision.row === 1) && (
           <button
             type="button"
             className="btn-quiet"
             aria-expanded={changing}
-            aria-label={`Override: ${p.name}, ${d.side}`}
+            aria-label={`override: ${p.name}, ${side}`}
             onClick={() => setChanging(!changing)}
           >
             override
@@ -133,7 +159,7 @@ function DecisionLine({ d, p }: { d: Decision; p: Prescription }) {
         )}
       </div>
       <SaveState error={accept.error} saving={accept.isPending} />
-      {changing && <Override d={d} p={p} done={() => setChanging(false)} />}
+      {changing && ds.map((x) => <Override key={x.id} d={x} p={p} done={() => setChanging(false)} />)}
     </div>
   );
 }
@@ -200,6 +226,7 @@ function Override({ d, p, done }: { d: Decision; p: Prescription; done: () => vo
           ))}
         </select>
       </label>
+      {d.side !== "both" && <SideName side={d.side} />}
       <Field label="Why" value={reason} onChange={(e) => setReason(e.target.value)} maxLength={500} />
       <div className="flex gap-2">
         <button type="submit" className="btn min-h-8" disabled={save.isPending || !reason.trim()}>

@@ -5,7 +5,7 @@ import type { ReactNode } from "react";
 export function Reasons({ label, title, children }: { label: string; title: string; children: ReactNode }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn-quiet" aria-label={`Why: ${title}`}>
+      <Popover.Trigger className="btn-quiet" aria-label={`${label}: ${title}`}>
         {label}
       </Popover.Trigger>
       <Popover.Portal>

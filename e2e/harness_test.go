@@ -1,0 +1,228 @@
+// Package e2e drives the real interface in headless Chromium, on a fresh
+// database with the demo data.
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app"
+	"notchback/app/demo"
+	"notchback/store"
+	"notchback/store/storetest"
+	"notchback/web"
+)
+
+var browser *rod.Browser
+
+func TestMain(m *testing.M) { os.Exit(run(m)) }
+
+func run(m *testing.M) int {
+	dir, err := os.MkdirTemp("", "chromium-")
+	if err != nil {
+		panic(err)
+	}
+	defer func() { _ = os.RemoveAll(dir) }()
+	l := launcher.New().Bin("/usr/bin/chromium").UserDataDir(dir).NoSandbox(true).Set("disable-gpu").Set("disable-quic").
+		Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+	u, err := l.Launch()
+	if err != nil {
+		panic(err)
+	}
+	defer l.Kill()
+	browser = rod.New().ControlURL(u).MustConnect()
+	defer browser.MustClose()
+	defer storetest.Cleanup()
+	return m.Run()
+}
+
+// cheap keeps sign-ins quick in tests.
+var cheap = app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
+
+// demoURLs returns a database of its own with the demo in it.
+func demoURLs(t *testing.T) storetest.URLs {
+	return storetest.Seeded(t, "demo", func(u storetest.URLs) error {
+		s, err := store.Open(context.Background(), u.App)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		return demo.Load(context.Background(), s, u.Owner, time.Now(), cheap)
+	})
+}
+
+// site is one running application on its own database.
+type site struct {
+	*httptest.Server
+	store *store.Store
+}
+
+func serve(t *testing.T, withDemo bool) *site {
+	t.Helper()
+	urls := storetest.URLs{}
+	if withDemo {
+		urls = demoURLs(t)
+	} else {
+		urls = storetest.Fresh(t)
+	}
+	s, err := store.Open(context.Background(), urls.App)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	a, err := app.New(s, cheap)
+	require.NoError(t, err)
+	srv := httptest.NewServer(web.New(a, web.Options{Log: slog.New(slog.NewTextHandler(io.Discard, nil))}))
+	t.Cleanup(srv.Close)
+	return &site{srv, s}
+}
+
+// tab is a page whose console, content policy and requests are watched.
+type tab struct {
+	*rod.Page
+	t        *testing.T
+	site     *site
+	mu       sync.Mutex
+	troubles []string
+	allowed  []string // troubles a test causes on purpose
+}
+
+func (s *site) open(t *testing.T, width, height int) *tab {
+	t.Helper()
+	page := browser.MustIncognito().MustPage("").Timeout(25 * time.Second)
+	p := &tab{Page: page, t: t, site: s}
+	p.Page = page.WithPanic(func(v any) { t.Helper(); p.fail(v) })
+	p.MustSetViewport(width, height, 1, false)
+	note := func(format string, args ...any) {
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		p.troubles = append(p.troubles, fmt.Sprintf(format, args...))
+	}
+	go p.EachEvent(
+		func(e *proto.LogEntryAdded) { note("log %s: %s %s", e.Entry.Level, e.Entry.Text, e.Entry.URL) },
+		func(e *proto.RuntimeExceptionThrown) { note("exception: %s", e.ExceptionDetails.Text) },
+		func(e *proto.RuntimeConsoleAPICalled) {
+			if e.Type == proto.RuntimeConsoleAPICalledTypeError || e.Type == proto.RuntimeConsoleAPICalledTypeWarning {
+				var parts []string
+				for _, a := range e.Args {
+					parts = append(parts, a.Value.String()+a.Description)
+				}
+				note("console %s: %s", e.Type, strings.Join(parts, " "))
+			}
+		},
+		func(e *proto.NetworkRequestWillBeSent) {
+			if u, err := url.Parse(e.Request.URL); err == nil && u.Scheme != "data" && u.Scheme != "about" && u.Hostname() != "127.0.0.1" {
+				note("left the machine: %s", e.Request.URL)
+			}
+		},
+	)()
+	require.NoError(t, proto.NetworkEnable{}.Call(p))
+	p.MustEvalOnNewDocument(`addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI))`)
+	t.Cleanup(func() {
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		for _, x := range p.troubles {
+			ok := false
+			for _, a := range p.allowed {
+				ok = ok || strings.Contains(x, a)
+			}
+			assert.True(t, ok, "trouble in the page: %s", x)
+		}
+		_ = page.Close()
+	})
+	return p
+}
+
+// fail stops the test with a picture of the page, kept in the temporary folder.
+func (p *tab) fail(v any) {
+	p.t.Helper()
+	if b, err := p.Page.Context(context.Background()).Timeout(5*time.Second).Screenshot(false, nil); err == nil {
+		f := fmt.Sprintf("%s/notchback-%s.png", os.TempDir(), strings.ReplaceAll(p.t.Name(), "/", "-"))
+		_ = os.WriteFile(f, b, 0o600)
+		p.t.Logf("picture of the page: %s", f)
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.t.Fatalf("%v; seen so far: %s", v, strings.Join(p.troubles, "; "))
+}
+
+func (p *tab) allow(text ...string) { p.allowed = append(p.allowed, text...) }
+
+func (p *tab) goTo(path string) {
+	p.t.Helper()
+	p.MustNavigate(p.site.URL + path).MustWaitLoad()
+}
+
+func (p *tab) signIn(email string) {
+	p.t.Helper()
+	p.allow("401")
+	p.goTo("/")
+	p.MustElementR("h1", "Sign in")
+	p.MustElement("input[type=email]").MustInput(email)
+	p.MustElement("input[type=password]").MustInput(demo.Password)
+	p.press(input.Enter)
+	p.MustElementR("h1", "Bench")
+}
+
+func (p *tab) press(keys ...input.Key) { p.Keyboard.MustType(keys...) }
+
+func (p *tab) text(s string) { p.MustInsertText(s) }
+
+// sees waits until the page's text contains the words.
+func (p *tab) sees(words string) {
+	p.t.Helper()
+	err := p.Timeout(10 * time.Second).Wait(rod.Eval(`w => document.body.innerText.includes(w)`, words))
+	if err != nil {
+		p.fail("never seen: " + words + "\n" + p.MustElement("body").MustText())
+	}
+}
+
+func (p *tab) focused() string {
+	return p.MustEval(`() => { const e = document.activeElement; return e.getAttribute('aria-label') || e.innerText || e.id || e.tagName }`).Str()
+}
+
+// tabTo presses Tab until the focused element's label contains the words.
+func (p *tab) tabTo(words string) {
+	p.t.Helper()
+	for range 150 {
+		if strings.Contains(p.focused(), words) {
+			return
+		}
+		p.press(input.Tab)
+	}
+	p.fail("no way by Tab to " + words + "; at " + p.focused())
+}
+
+// axe looks for accessibility faults that are serious or critical.
+func (p *tab) axe() {
+	p.t.Helper()
+	src, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	require.NoError(p.t, err)
+	_, err = proto.RuntimeEvaluate{Expression: string(src)}.Call(p)
+	require.NoError(p.t, err)
+	res := p.MustEval(`async () => JSON.stringify((await axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa','best-practice']})).violations
+		.map(v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.html + ' ' + n.failureSummary)})))`).Str()
+	var found []struct {
+		ID, Impact string
+		Nodes      []string
+	}
+	require.NoError(p.t, json.Unmarshal([]byte(res), &found))
+	for _, v := range found {
+		assert.NotContains(p.t, []string{"serious", "critical"}, v.Impact, "%s: %s", v.ID, strings.Join(v.Nodes, "\n"))
+	}
+}

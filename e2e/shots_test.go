@@ -1,0 +1,81 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+)
+
+// shot is one picture of the README: a view of the demo data.
+type shot struct {
+	name  string
+	phone bool
+	dark  bool
+	path  func(p *tab) string
+	act   func(p *tab)
+}
+
+func runnerPath(name, rest string) func(*tab) string {
+	return func(p *tab) string {
+		id := p.MustEval(`async n => (await (await fetch('/api/runners?search=' + encodeURIComponent(n))).json()).items[0].id`, name).Str()
+		return "/runners/" + id + rest
+	}
+}
+
+func screeningPath(name string) func(*tab) string {
+	return func(p *tab) string {
+		return p.MustEval(`async n => {
+			const r = (await (await fetch('/api/runners?search=' + encodeURIComponent(n))).json()).items[0];
+			const s = await (await fetch('/api/runners/' + r.id + '/screenings')).json();
+			return '/screenings/' + s.items[0].id }`, name).Str()
+	}
+}
+
+func fixed(path string) func(*tab) string { return func(*tab) string { return path } }
+
+var shots = []shot{
+	{name: "bench", path: fixed("/")},
+	{name: "runner", path: runnerPath("Isolde", "")},
+	{name: "screening", path: screeningPath("Isolde")},
+	{name: "block", path: runnerPath("Isolde", "/block")},
+	{name: "block-flare", path: runnerPath("Bera", "/block")},
+	{name: "log", path: runnerPath("Joonas", "/log")},
+	{name: "screening-dark", dark: true, path: screeningPath("Joonas")},
+	{name: "block-phone", phone: true, path: runnerPath("Joonas", "/block")},
+}
+
+// TestScreenshots rebuilds the README's pictures when NOTCHBACK_SHOTS names a
+// folder (make shots); otherwise it only checks that every view opens.
+func TestScreenshots(t *testing.T) {
+	s := serve(t, true)
+	folder := os.Getenv("NOTCHBACK_SHOTS")
+	for _, k := range shots {
+		width, height := 1280, 800
+		if k.phone {
+			width, height = 390, 844
+		}
+		p := s.open(t, width, height)
+		if k.dark {
+			require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}.Call(p))
+		}
+		p.signIn("maren@harriers.example")
+		p.goTo(k.path(p))
+		p.MustElement("h1")
+		p.MustWait(`() => !document.body.innerText.includes('Loading')`)
+		if k.act != nil {
+			k.act(p)
+		}
+		p.MustWait(`() => document.fonts.status === 'loaded'`)
+		require.LessOrEqual(t, p.MustEval(`() => document.documentElement.scrollWidth - innerWidth`).Int(), 0, "%s scrolls sideways", k.name)
+		p.axe()
+		if folder == "" {
+			continue
+		}
+		b, err := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(folder, k.name+".png"), b, 0o644))
+	}
+}
