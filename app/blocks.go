@@ -374,15 +374,22 @@ func (a *App) Block(ctx context.Context, act Actor, id string) (Block, error) {
 	return out, err
 }
 
-// CurrentBlock returns a runner's present block; ErrNotFound for none.
-func (a *App) CurrentBlock(ctx context.Context, act Actor, runner string) (Block, error) {
-	var out Block
+// CurrentBlock returns a runner's present block, nil where there is none.
+func (a *App) CurrentBlock(ctx context.Context, act Actor, runner string) (*Block, error) {
+	var out *Block
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if _, err := tx.Runner(ctx, runner); err != nil {
+			return err
+		}
 		b, err := tx.CurrentBlock(ctx, runner)
+		if errors.Is(err, ErrNotFound) {
+			return nil
+		}
 		if err != nil {
 			return err
 		}
-		out, err = a.blockView(ctx, tx, act, b)
+		view, err := a.blockView(ctx, tx, act, b)
+		out = &view
 		return err
 	})
 	return out, err

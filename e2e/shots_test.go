@@ -41,7 +41,7 @@ var shots = []shot{
 	{name: "runner", path: runnerPath("Isolde", "")},
 	{name: "screening", path: screeningPath("Isolde")},
 	{name: "block", path: runnerPath("Isolde", "/block")},
-	{name: "block-flare", path: runnerPath("Bera", "/block")},
+	{name: "block-flare", path: runnerPath("Tomas", "/block")},
 	{name: "log", path: runnerPath("Joonas", "/log")},
 	{name: "screening-dark", dark: true, path: screeningPath("Joonas")},
 	{name: "block-phone", phone: true, path: runnerPath("Joonas", "/block")},

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"errors"
 	"net"
 	"net/http"
 	"strconv"
@@ -39,6 +40,16 @@ type Me struct {
 	Role     string   `json:"role" enum:"owner,coach,viewer"`
 	Practice string   `json:"practice"`
 	Today    day.Date `json:"today" format:"date" doc:"The practice's local date"`
+}
+
+// SessionState is who is signed in; empty for nobody.
+type SessionState struct {
+	Me *Me `json:"me,omitempty"`
+}
+
+// CurrentBlock is a runner's present block; empty where there is none.
+type CurrentBlock struct {
+	Block *app.Block `json:"block,omitempty"`
 }
 
 // Items is a list of records.
@@ -111,8 +122,17 @@ func (s *server) registerAccount(api huma.API) {
 			}
 			return s.signIn(ctx, c.Practice, c.User)
 		}))
-	huma.Register(api, get("/api/session", "getSession", "Who is signed in"), signed(s, func(_ context.Context, act app.Actor, _ *struct{}) (Me, error) {
-		return s.me(act), nil
+	huma.Register(api, get("/api/session", "getSession", "Who is signed in, if anybody"), open(s, func(ctx context.Context, _ *struct{}) (SessionState, error) {
+		act, err := s.actor(ctx)
+		var refused huma.StatusError
+		if errors.As(err, &refused) && refused.GetStatus() == http.StatusUnauthorized {
+			return SessionState{}, nil
+		}
+		if err != nil {
+			return SessionState{}, err
+		}
+		me := s.me(act)
+		return SessionState{&me}, nil
 	}))
 	huma.Register(api, post("/api/session", "signIn", "Sign in"), open(s, func(ctx context.Context, in *struct {
 		Peer
@@ -238,8 +258,9 @@ func (s *server) registerBlocks(api huma.API) {
 	}) (app.Block, error) {
 		return s.app.PlanBlock(ctx, act, in.Key, in.ID, in.Body)
 	}))
-	huma.Register(api, get("/api/runners/{id}/block", "getCurrentBlock", "A runner's present block"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Block, error) {
-		return s.app.CurrentBlock(ctx, act, in.ID)
+	huma.Register(api, get("/api/runners/{id}/block", "getCurrentBlock", "A runner's present block, if there is one"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (CurrentBlock, error) {
+		b, err := s.app.CurrentBlock(ctx, act, in.ID)
+		return CurrentBlock{b}, err
 	}))
 	huma.Register(api, get("/api/blocks/{id}", "getBlock", "One block with where it stands"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Block, error) {
 		return s.app.Block(ctx, act, in.ID)

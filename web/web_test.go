@@ -170,7 +170,9 @@ func TestSignInIsThrottledAndTheSessionRotates(t *testing.T) {
 	c = signedIn(t, srv, demo.OtherEmail)
 	status, _ = c.do("DELETE", "/api/session", nil)
 	assert.Equal(t, 200, status)
-	status, _ = c.do("GET", "/api/session", nil)
+	_, out := c.do("GET", "/api/session", nil)
+	assert.Nil(t, out["me"])
+	status, _ = c.do("GET", "/api/runners", nil)
 	assert.Equal(t, 401, status)
 }
 
@@ -182,7 +184,8 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 	runner := mine.runner("Isolde")
 	_, sc := mine.do("GET", "/api/runners/"+runner+"/screenings", nil)
 	screening := sc["items"].([]any)[0].(map[string]any)["id"].(string)
-	_, block := mine.do("GET", "/api/runners/"+runner+"/block", nil)
+	_, now := mine.do("GET", "/api/runners/"+runner+"/block", nil)
+	block := now["block"].(map[string]any)
 	blockID := block["id"].(string)
 	p := block["prescriptions"].([]any)[0].(map[string]any)
 	decision := p["latest"].([]any)[0].(map[string]any)["id"].(string)
@@ -271,7 +274,8 @@ func TestBadInputNamesFieldAndRangeAndWritesNothing(t *testing.T) {
 	srv := server(t, true)
 	c := signedIn(t, srv, demo.Email)
 	id := c.runner("Joonas")
-	_, block := c.do("GET", "/api/runners/"+id+"/block", nil)
+	_, now := c.do("GET", "/api/runners/"+id+"/block", nil)
+	block := now["block"].(map[string]any)
 	_, before := c.do("GET", "/api/runners/"+id+"/journal", nil)
 	blockPath := "/api/blocks/" + block["id"].(string) + "/session-logs"
 	p := block["prescriptions"].([]any)[0].(map[string]any)["id"]

@@ -91,7 +91,7 @@ var club = []one{
 	{name: "Pilar Estrand", age: 45, sex: "female", mass: 63, km: 36, goal: "Minimal shoes on the dune loop", intake: ptr(1),
 		wall: same(11.0, 11.2, 10.8), toe: same(35, 33, 36), raise: pair[float64]{24, 13}, raisePain: 2, weeksAgo: 2,
 		story: lately(1, steady(2, 1), func(int, int) (pair[int], int) { return pair[int]{2, 8}, 3 })},
-	{name: "Joonas Merrow", age: 31, sex: "male", mass: 75, km: 52, goal: "Back after a twisted ankle", intake: ptr(0),
+	{name: "Joonas Merrow", age: 31, sex: "male", mass: 75, km: 52, goal: "Back after a twisted ankle", intake: ptr(1),
 		wall: pair[[]float64]{[]float64{11.8, 11.5, 11.9}, []float64{8.8, 8.5, 9.0}}, toe: same(38, 39, 40), raise: pair[float64]{27, 20}, raisePain: 1, weeksAgo: 1, story: steady(1, 1)},
 	{name: "Sunniva Arkwright", age: 26, sex: "female", mass: 55, km: 58, goal: "Track season", intake: ptr(0),
 		wall: same(13.2, 13.0, 13.5), toe: same(46, 44, 47), raise: pair[float64]{33, 34}, weeksAgo: 0, noBlock: true},

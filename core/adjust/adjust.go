@@ -218,7 +218,9 @@ var (
 
 // StartingBaseline returns B0: the median of the block's first seven
 // first-step readings once three exist, until then the intake reading, and 0
-// where nothing is known.
+// where nothing is known. It never rises above the intake reading (house: a
+// block that starts with bad mornings would otherwise call them usual and hide
+// a flare).
 func StartingBaseline(first []body.Pain, intake *body.Pain) float64 {
 	if len(first) >= startReadingsFrom {
 		x := make([]float64, 0, startReadings)
@@ -226,6 +228,9 @@ func StartingBaseline(first []body.Pain, intake *body.Pain) float64 {
 			x = append(x, float64(p))
 		}
 		m, _ := stats.Median(x)
+		if intake != nil {
+			m = min(m, float64(*intake))
+		}
 		return m
 	}
 	if intake != nil {

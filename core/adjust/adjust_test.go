@@ -261,6 +261,7 @@ func TestStartingBaseline(t *testing.T) {
 	assert.Equal(t, 0.0, StartingBaseline(nil, nil))
 	assert.Equal(t, 4.0, StartingBaseline([]body.Pain{1, 1}, ptr(4)))
 	assert.Equal(t, 1.0, StartingBaseline([]body.Pain{1, 1, 3}, ptr(4)))
+	assert.Equal(t, 1.0, StartingBaseline([]body.Pain{3, 3, 4}, ptr(1)), "bad first mornings are not the usual")
 	assert.Equal(t, 2.0, StartingBaseline([]body.Pain{2, 2, 2, 2, 2, 2, 2, 9, 9, 9, 9, 9, 9, 9, 9}, nil), "only the first seven")
 }
 

@@ -84,9 +84,6 @@ func makeTemplate(ctx context.Context, admin, owner string) (string, error) {
 	return name, err
 }
 
-// URLs of one test's database, for the owner and for the server's role.
-type URLs struct{ Owner, App string }
-
 // Fresh clones the migrated template and returns the new database's addresses;
 // it is dropped when the test ends.
 func Fresh(t testing.TB) URLs {

@@ -25,13 +25,13 @@ function Root() {
         <Loading what="Notchback" />
       </main>
     );
-  if (me.error instanceof Problem && me.error.status === 401) return <Door />;
   if (me.error)
     return (
       <main className="p-8">
         <Failed error={me.error} retry={() => void me.refetch()} />
       </main>
     );
+  if (!me.data) return <Door />;
   return (
     <KeysProvider>
       <Shell />

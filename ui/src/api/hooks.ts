@@ -16,7 +16,11 @@ export const client = new QueryClient({
 });
 
 export const useMe = () =>
-  useQuery({ queryKey: ["me"], queryFn: () => need(api.GET("/api/session")), retry: false });
+  useQuery({
+    queryKey: ["me"],
+    queryFn: async () => (await need(api.GET("/api/session"))).me ?? null,
+    retry: false,
+  });
 export const useBench = (search: string) =>
   useQuery({
     queryKey: ["bench", search],
@@ -53,14 +57,8 @@ export const useJournal = (id: string) =>
 export const useBlock = (runner: string) =>
   useQuery({
     queryKey: ["block", runner],
-    queryFn: async () => {
-      try {
-        return await need(api.GET("/api/runners/{id}/block", { params: { path: { id: runner } } }));
-      } catch (e) {
-        if (e instanceof Error && "status" in e && e.status === 404) return null;
-        throw e;
-      }
-    },
+    queryFn: async () =>
+      (await need(api.GET("/api/runners/{id}/block", { params: { path: { id: runner } } }))).block ?? null,
   });
 
 /** Keeps a new state of a block and lets the lists that show it look again. */

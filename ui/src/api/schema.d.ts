@@ -251,7 +251,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A runner's present block */
+        /** A runner's present block, if there is one */
         get: operations["getCurrentBlock"];
         put?: never;
         post?: never;
@@ -406,7 +406,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in */
+        /** Who is signed in, if anybody */
         get: operations["getSession"];
         put?: never;
         /** Sign in */
@@ -712,6 +712,9 @@ export interface components {
         ConditionView: {
             met: boolean;
             text: string;
+        };
+        CurrentBlock: {
+            block?: components["schemas"]["Block"];
         };
         DayView: {
             doses: components["schemas"]["DoseView"][];
@@ -1420,6 +1423,9 @@ export interface components {
             note?: string;
             /** Format: date */
             on: string;
+        };
+        SessionState: {
+            me?: components["schemas"]["Me"];
         };
         SignInRequest: {
             email: string;
@@ -2643,7 +2649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Block"];
+                    "application/json": components["schemas"]["CurrentBlock"];
                 };
             };
             /** @description Unauthorized */
@@ -3402,7 +3408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Me"];
+                    "application/json": components["schemas"]["SessionState"];
                 };
             };
             /** @description Unauthorized */

@@ -1,9 +1,9 @@
-import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useEffect, useRef, useState } from "react";
+import { Link, useLocation, useNavigate } from "react-router";
 import type { Schema } from "../api/client";
 import { useBench } from "../api/hooks";
 import { dayMonth } from "../parts/dates";
-import { useKeys } from "../parts/keys";
+import { typing, useKeys } from "../parts/keys";
 import { Empty, Failed, Loading } from "../parts/states";
 
 type Item = Schema["BenchItem"];
@@ -33,6 +33,21 @@ export function Bench() {
     ["Enter", "open the runner's next step"],
     ["n", "add a runner"],
   ]);
+  const find = useRef<HTMLInputElement>(null);
+  const at = useLocation();
+  useEffect(() => {
+    if (at.search === "?find" && at.key) find.current?.focus();
+  }, [at.search, at.key]);
+  useEffect(() => {
+    const on = (e: KeyboardEvent) => {
+      if (e.key === "n" && !typing(e) && !e.ctrlKey && !e.metaKey && !e.altKey) {
+        e.preventDefault();
+        go("/runners/new");
+      }
+    };
+    addEventListener("keydown", on);
+    return () => removeEventListener("keydown", on);
+  }, [go]);
   const items = list.data?.items ?? [];
   const focusRow = (i: number) =>
     document.querySelectorAll<HTMLElement>("[data-row]")[Math.min(items.length - 1, Math.max(0, i))]?.focus();
@@ -47,6 +62,7 @@ export function Bench() {
           <span className="sr-only">Find a runner</span>
           <input
             id="find"
+            ref={find}
             type="search"
             className="field"
             placeholder="Find a runner"

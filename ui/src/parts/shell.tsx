@@ -1,8 +1,9 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Link, NavLink, Outlet, useNavigate } from "react-router";
+import { Link, NavLink, Outlet, ScrollRestoration, useNavigate } from "react-router";
 import { api, need } from "../api/client";
 import { client, useMe } from "../api/hooks";
+import { nonce } from "../nonce";
 import { typing } from "./keys";
 import { Logo } from "./marks";
 
@@ -41,7 +42,6 @@ export function Shell() {
       if (e.key === "/" && !typing(e)) {
         e.preventDefault();
         go("/?find");
-        requestAnimationFrame(() => document.getElementById("find")?.focus());
       }
     };
     addEventListener("keydown", on);
@@ -77,6 +77,7 @@ export function Shell() {
       </header>
       <main id="main" tabIndex={-1} className="mx-auto max-w-[1280px] px-4 py-5 outline-none md:px-7">
         <Outlet />
+        <ScrollRestoration nonce={nonce} />
       </main>
     </>
   );

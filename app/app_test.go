@@ -1,0 +1,238 @@
+package app_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app"
+	"notchback/core/adjust"
+	"notchback/core/body"
+	"notchback/core/day"
+	"notchback/core/screening"
+	"notchback/store/storetest"
+)
+
+var ctx = context.Background()
+
+// rig is an application with one runner screened and planned, on a clock the
+// test moves.
+type rig struct {
+	t      *testing.T
+	a      *app.App
+	act    app.Actor
+	clock  time.Time
+	runner app.Runner
+	block  app.Block
+}
+
+func ptr[T any](v T) *T { return &v }
+
+func newRig(t *testing.T, raises float64) *rig {
+	r := &rig{t: t, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
+	a, err := app.New(storetest.Open(t), app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	require.NoError(t, err)
+	r.a = a
+	c, err := a.Found(ctx, app.FirstRun{Practice: "P", Zone: "UTC", Name: "N", Email: "n@example.test", Password: "long enough now"})
+	require.NoError(t, err)
+	r.act, err = a.Actor(ctx, c.Practice, c.User)
+	require.NoError(t, err)
+	birth := day.Make(1990, time.January, 1)
+	r.runner, err = a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: "Ines", Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false), IntakeFirstStep: ptr(1)})
+	require.NoError(t, err)
+	sc, err := a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	require.NoError(t, err)
+	for _, side := range body.Sides {
+		for slot, v := range []float64{9, 9.1, 8.9} {
+			_, err = a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, side, slot+1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+			require.NoError(t, err)
+		}
+		_, err = a.PutTrial(ctx, r.act, sc.ID, screening.SingleRaise, side, 1, &app.TrialInput{Trial: screening.Trial{Value: &raises, Pain: ptr(1)}}, "")
+		require.NoError(t, err)
+	}
+	_, err = a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{ScreeningID: sc.ID})
+	require.ErrorContains(t, err, "finish the screening first")
+	_, err = a.FinishScreening(ctx, r.act, sc.ID)
+	require.NoError(t, err)
+	r.block, err = a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{ScreeningID: sc.ID})
+	require.NoError(t, err)
+	return r
+}
+
+func (r *rig) at(d day.Date, hour int) { r.clock = d.Time().Add(time.Duration(hour) * time.Hour) }
+
+func (r *rig) calf() app.PrescriptionView {
+	for _, p := range r.block.Prescriptions {
+		if p.Ladder == "calf-straight" {
+			return p
+		}
+	}
+	r.t.Fatal("no calf ladder")
+	return app.PrescriptionView{}
+}
+
+// log stores a session of the calf ladder on the evening of a date.
+func (r *rig) log(on day.Date, left, right body.Pain) {
+	r.t.Helper()
+	r.at(on, 18)
+	p := r.calf()
+	in := app.SessionInput{On: on}
+	for i, side := range body.Sides {
+		pain := []body.Pain{left, right}[i]
+		in.Items = append(in.Items, app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: &pain, Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
+	}
+	if p.Together {
+		in.Items = in.Items[:1]
+		in.Items[0].Side = body.Both
+	}
+	var err error
+	r.block, err = r.a.LogSession(ctx, r.act, "", r.block.ID, in)
+	require.NoError(r.t, err)
+}
+
+func (r *rig) morning(on day.Date, p body.Pain) {
+	r.t.Helper()
+	r.at(on, 8)
+	var err error
+	r.block, err = r.a.PutMorning(ctx, r.act, r.runner.ID, on, p)
+	require.NoError(r.t, err)
+}
+
+func (r *rig) latest(side body.Side) app.DecisionView {
+	for _, d := range r.calf().Latest {
+		if d.Side == side || d.Side == body.Both {
+			return d
+		}
+	}
+	r.t.Fatalf("no decision for %s", side)
+	return app.DecisionView{}
+}
+
+var start = day.Make(2026, time.May, 4) // a Monday
+
+func TestAStepUpWaitsForTheCoach(t *testing.T) {
+	r := newRig(t, 21)
+	require.Equal(t, 8, r.calf().Pegs[0].Notch, "one leg 3 × 12 from 21 raises")
+	for i, on := range []day.Date{start, start + 2, start + 4, start + 7} {
+		r.log(on, 2, 2)
+		assert.Equal(t, "waiting", r.latest(body.Left).State, "session %d waits for its morning", i)
+		r.morning(on+1, 1)
+	}
+	d := r.latest(body.Left)
+	assert.Equal(t, adjust.Up, d.Decision.Verdict)
+	assert.Equal(t, "proposed", d.State)
+	assert.Equal(t, 8, r.calf().Pegs[0].Notch, "nothing moves before the click")
+	_, err := r.a.AcceptDecision(ctx, r.act, d.ID, d.Version+1)
+	require.ErrorIs(t, err, app.ErrConflict)
+	r.block, err = r.a.AcceptDecision(ctx, r.act, d.ID, d.Version)
+	require.NoError(t, err)
+	assert.Equal(t, 9, r.calf().Pegs[0].Notch)
+	assert.Equal(t, 8, r.calf().Pegs[1].Notch, "the other side is decided on its own")
+	_, err = r.a.AcceptDecision(ctx, r.act, d.ID, d.Version+1)
+	require.ErrorContains(t, err, "nothing to accept")
+	// A further quiet morning does not take the accepted step back.
+	r.morning(start+9, 1)
+	assert.Equal(t, 9, r.calf().Pegs[0].Notch)
+	// A morning that turns bad does: caution after the click still speaks.
+	r.morning(start+8, 4)
+	assert.Equal(t, 7, r.calf().Pegs[0].Notch)
+	assert.Equal(t, adjust.Back, r.latest(body.Left).Decision.Verdict)
+	journal, err := r.a.Journal(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Greater(t, len(journal), 10)
+}
+
+func TestCautionAppliesAtOnceAndALateMorningRedecides(t *testing.T) {
+	r := newRig(t, 21)
+	r.log(start, 2, 6)
+	assert.Equal(t, 7, r.calf().Pegs[1].Notch, "pain 6 goes back before any morning")
+	assert.Equal(t, 8, r.calf().Pegs[0].Notch)
+	r.morning(start+1, 1)
+	assert.Equal(t, 7, r.calf().Pegs[1].Notch, "looked at again, not taken back twice")
+	r.log(start+2, 2, 6)
+	assert.Equal(t, 5, r.calf().Pegs[1].Notch, "two notches the second time running")
+}
+
+func TestFlareStopsAndThreeQuietMorningsOfferARestart(t *testing.T) {
+	r := newRig(t, 21)
+	r.log(start, 2, 2)
+	r.morning(start+1, 3)
+	r.morning(start+2, 3)
+	assert.Equal(t, 7, r.calf().Pegs[0].Notch, "back by the first bad morning")
+	r.morning(start+3, 3)
+	assert.True(t, r.calf().Pegs[0].Stopped, "the third bad morning running")
+	assert.Equal(t, adjust.Row(2), r.latest(body.Left).Decision.Row)
+	r.morning(start+4, 1)
+	r.morning(start+5, 2)
+	assert.True(t, r.calf().Pegs[0].Stopped)
+	r.morning(start+6, 1)
+	d := r.latest(body.Left)
+	require.True(t, d.Decision.Resume)
+	assert.Equal(t, "proposed", d.State)
+	r.morning(start+7, 5)
+	assert.False(t, r.latest(body.Left).Decision.Resume, "a bad morning withdraws the offer")
+	for i := range 3 {
+		r.morning(start+8+day.Date(i), 1)
+	}
+	d = r.latest(body.Left)
+	require.True(t, d.Decision.Resume)
+	var err error
+	r.block, err = r.a.AcceptDecision(ctx, r.act, d.ID, d.Version)
+	require.NoError(t, err)
+	assert.False(t, r.calf().Pegs[0].Stopped)
+	assert.Equal(t, 6, r.calf().Pegs[0].Notch, "two lower than where it stopped")
+}
+
+func TestSeverePainRaisesAFlagThatNoOverrideOpens(t *testing.T) {
+	r := newRig(t, 21)
+	r.log(start, 1, 8)
+	require.Len(t, r.block.Flags, 1)
+	assert.Contains(t, r.block.Flags[0].Text, "clinician")
+	assert.True(t, r.calf().Pegs[1].Stopped)
+	assert.False(t, r.calf().Pegs[0].Stopped, "the other side goes on")
+	d := r.latest(body.Right)
+	_, err := r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, app.OverrideInput{Notch: 1, Reason: "feels fine"})
+	require.ErrorContains(t, err, "clearance")
+	for i := range 5 {
+		r.morning(start+1+day.Date(i), 0)
+	}
+	assert.True(t, r.calf().Pegs[1].Stopped, "quiet mornings do not lift a flag")
+}
+
+func TestOverrideNeedsAReasonAndStaysInBounds(t *testing.T) {
+	r := newRig(t, 21)
+	r.log(start, 2, 2)
+	d := r.latest(body.Left)
+	for _, bad := range []app.OverrideInput{{Notch: 7}, {Notch: 0, Reason: "x"}, {Notch: 10, Reason: "x"}} {
+		_, err := r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, bad)
+		var invalid app.Invalid
+		require.ErrorAs(t, err, &invalid, "%+v", bad)
+	}
+	var err error
+	r.block, err = r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, app.OverrideInput{Notch: 5, Reason: "long travel day"})
+	require.NoError(t, err)
+	assert.Equal(t, 5, r.calf().Pegs[0].Notch)
+	assert.Equal(t, "long travel day", r.latest(body.Left).AnswerReason)
+}
+
+func TestClosedGatesBoundTheStart(t *testing.T) {
+	r := newRig(t, 8)
+	assert.True(t, r.calf().Together)
+	assert.Equal(t, 3, r.calf().Pegs[0].Notch)
+	assert.Equal(t, "one-leg calf", r.calf().Notches[3].Locked)
+	for i, on := range []day.Date{start, start + 2, start + 4, start + 7} {
+		r.log(on, 1, 1)
+		r.morning(on+1, 1)
+		_ = i
+	}
+	d := r.latest(body.Left)
+	assert.Equal(t, body.Both, d.Side, "two legs are decided as one")
+	assert.Equal(t, adjust.Up, d.Decision.Verdict, "clean two-leg 3 × 15 proves the gate: %s", d.Sentence)
+	var err error
+	r.block, err = r.a.AcceptDecision(ctx, r.act, d.ID, d.Version)
+	require.NoError(t, err)
+	assert.Equal(t, []int{4, 4}, []int{r.calf().Pegs[0].Notch, r.calf().Pegs[1].Notch})
+}
