@@ -51,15 +51,15 @@ check: ui/node_modules/.installed
 	@out=$$(gofmt -l cmd core store app web e2e); [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
 	go vet ./...
 	$(STATICCHECK) ./...
-	cd ui && npx --no -- biome check --error-on-warnings . && npx --no -- tsc --noEmit && cd ..
+	(cd ui; npx --no -- biome check --error-on-warnings .; npx --no -- tsc --noEmit)
 	cp openapi.json bin/openapi.before && cp ui/src/api/schema.d.ts bin/schema.before
 	$(MAKE) generate
-	cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
+	{ cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before; } || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
 
 test: build
 	@scripts/chromium.sh
 	$(MAKE) check
-	(cd ui && npx --no -- vitest run --silent)
+	(cd ui; npx --no -- vitest run --silent)
 	scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"

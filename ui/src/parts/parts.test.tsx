@@ -18,9 +18,7 @@ test("numbers are read with comma or point, and letters are answered", () => {
 
 test("digits choose pain, one then nought is ten", async () => {
   let value: number | undefined;
-  const view = () => (
-    <Choice label="Pain" options={painScale} value={value} onChange={(v) => (value = v)} />
-  );
+  const view = () => <Choice label="Pain" options={painScale} value={value} onChange={(v) => (value = v)} />;
   const { rerender } = render(view());
   screen.getByRole("radio", { name: "0" }).focus();
   await userEvent.keyboard("7");
