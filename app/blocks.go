@@ -4,7 +4,9 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"notchback/core/adjust"
@@ -13,7 +15,6 @@ import (
 	"notchback/core/day"
 	"notchback/core/planning"
 	"notchback/core/safety"
-	"notchback/core/screening"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -125,7 +126,8 @@ type MorningView = adjust.Morning
 // FlagView is a standing flag in words.
 type FlagView struct {
 	safety.Standing
-	Text string `json:"text"`
+	Text    string `json:"text"`
+	Cleared bool   `json:"cleared" doc:"A clearance runs"`
 }
 
 // Block is a plan with where it stands.
@@ -152,7 +154,7 @@ type Block struct {
 type frame struct {
 	block         store.Block
 	runner        store.Runner
-	screening     Screening
+	dossier       *dossier
 	start         day.Date
 	now           time.Time
 	today         day.Date
@@ -173,7 +175,7 @@ func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Bl
 	if f.runner, err = tx.Runner(ctx, b.RunnerID); err != nil {
 		return nil, err
 	}
-	if f.screening, err = a.loadScreening(ctx, tx, b.ScreeningID); err != nil {
+	if f.dossier, err = a.loadDossier(ctx, tx, act, b.RunnerID); err != nil {
 		return nil, err
 	}
 	if f.prescriptions, err = tx.Prescriptions(ctx, b.ID); err != nil {
@@ -213,13 +215,7 @@ func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Bl
 		}
 	}
 	f.b0 = adjust.StartingBaseline(first, f.runner.IntakeFirstStep)
-	flags, err := tx.Flags(ctx, b.RunnerID)
-	if err != nil {
-		return nil, err
-	}
-	for _, fl := range flags {
-		f.flags = append(f.flags, standing(fl))
-	}
+	f.flags = f.dossier.standingFlags()
 	f.gates = safety.Gates(f.evidence())
 	f.settle()
 	return f, nil
@@ -258,12 +254,7 @@ func standing(fl store.Flag) safety.Standing {
 // evidence gathers what gates are decided on: the screening's raises and clean
 // two-leg sets from the log.
 func (f *frame) evidence() safety.Evidence {
-	e := safety.Evidence{On: f.today, RaiseOn: f.screening.On}
-	for i := range f.screening.Results {
-		if f.screening.Results[i].Test == screening.SingleRaise {
-			e.Raise = &f.screening.Results[i].Result
-		}
-	}
+	e := f.dossier.evidence(0, f.today)
 	for _, it := range f.items {
 		l := f.ladders[it.PrescriptionID]
 		n := l.At(it.Notch)
@@ -315,7 +306,7 @@ func (a *App) PlanBlock(ctx context.Context, act Actor, key, runner string, in B
 }
 
 func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, runner, screeningID string, start day.Date) (store.Block, error) {
-	sc, err := a.loadScreening(ctx, tx, screeningID)
+	sc, err := a.loadScreening(ctx, tx, act, screeningID)
 	if err != nil {
 		return store.Block{}, err
 	}
@@ -325,9 +316,14 @@ func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, runner, sc
 	if !sc.Finished {
 		return store.Block{}, Refused("finish the screening first")
 	}
-	r, err := tx.Runner(ctx, runner)
+	d, err := a.loadDossier(ctx, tx, act, runner)
 	if err != nil {
 		return store.Block{}, err
+	}
+	for _, f := range d.standingFlags() {
+		if f.Everything {
+			return store.Block{}, Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
+		}
 	}
 	if err := tx.EndBlocks(ctx, runner, a.now()); err != nil {
 		return store.Block{}, err
@@ -336,15 +332,10 @@ func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, runner, sc
 	if err != nil {
 		return b, err
 	}
-	e := planning.StartEvidence{On: sc.On, Person: personOf(r)}
-	ev := safety.Evidence{On: start, RaiseOn: sc.On}
-	for i := range sc.Results {
-		e.Results = append(e.Results, sc.Results[i].Result)
-		if sc.Results[i].Test == screening.SingleRaise {
-			ev.Raise = &sc.Results[i].Result
-		}
+	e := planning.StartEvidence{On: sc.On, Person: personOf(d.runner), Gates: safety.Gates(d.evidence(0, start))}
+	for _, r := range sc.Results {
+		e.Results = append(e.Results, r.Result)
 	}
-	e.Gates = safety.Gates(ev)
 	for i, l := range a.catalogue.Ladders {
 		s := planning.StartingNotch(l, e)
 		reasons, err := json.Marshal(s.Reasons)
@@ -414,7 +405,7 @@ func (f *frame) view() (Block, error) {
 		out.Mornings = []MorningView{}
 	}
 	for _, fl := range f.flags {
-		out.Flags = append(out.Flags, FlagView{fl, words.Flag(fl)})
+		out.Flags = append(out.Flags, FlagView{Standing: fl, Text: words.Flag(fl)})
 	}
 	for i := len(f.decisions) - 1; i >= 0; i-- {
 		v, err := f.decisionView(f.decisions[i])
@@ -467,7 +458,7 @@ func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView)
 		}
 		if g, ok := safety.Find(f.gates, n.Gate); n.Gate != "" && (!ok || !g.Open) {
 			nv.Locked = g.Name
-			nv.Caution = append(nv.Caution, "Opens with: "+g.Missing)
+			nv.Caution = append(nv.Caution, "Opens with: "+strings.Join(g.Missing, "; "))
 		}
 		v.Notches = append(v.Notches, nv)
 	}

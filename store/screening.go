@@ -56,19 +56,22 @@ type Trial struct {
 	LengthCm      *float64 `db:"length_cm"`
 	AlongFloor    bool     `db:"along_floor"`
 	Removed       bool     `db:"removed"`
+	Count         *int     `db:"count_n"`
+	Of            *int     `db:"of_n"`
+	Resolution    *float64 `db:"resolution"`
 }
 
 // PutTrial appends a revision of a slot; earlier revisions stay.
 func (tx *Tx) PutTrial(ctx context.Context, t Trial, by, reason string) error {
 	_, err := tx.Exec(ctx, `INSERT INTO trials (practice_id, screening_id, test, side, slot, rev, value, pain, sharp_pain, compensations,
-		block_cm, length_cm, along_floor, removed, reason, by_user)
+		block_cm, length_cm, along_floor, removed, reason, by_user, count_n, of_n, resolution)
 		SELECT @practice, @screening, @test, @side, @slot,
-			1 + coalesce(max(rev), 0), @value, @pain, @sharp, @comp, @block, @length, @floor, @removed, @reason, @by
+			1 + coalesce(max(rev), 0), @value, @pain, @sharp, @comp, @block, @length, @floor, @removed, @reason, @by, @count, @of, @resolution
 		FROM trials WHERE screening_id = @screening AND test = @test AND side = @side AND slot = @slot`,
 		pgx.NamedArgs{
 			"practice": tx.Practice, "screening": t.ScreeningID, "test": t.Test, "side": t.Side, "slot": t.Slot, "value": t.Value,
 			"pain": t.Pain, "sharp": t.SharpPain, "comp": t.Compensations, "block": t.BlockCm, "length": t.LengthCm,
-			"floor": t.AlongFloor, "removed": t.Removed, "reason": reason, "by": by,
+			"floor": t.AlongFloor, "removed": t.Removed, "reason": reason, "by": by, "count": t.Count, "of": t.Of, "resolution": t.Resolution,
 		})
 	return translate(err)
 }
@@ -78,7 +81,75 @@ func (tx *Tx) PutTrial(ctx context.Context, t Trial, by, reason string) error {
 func (tx *Tx) Trials(ctx context.Context, screenings ...string) ([]Trial, error) {
 	return all[Trial](ctx, tx, `SELECT * FROM (
 		SELECT DISTINCT ON (screening_id, test, side, slot) screening_id, test, side, slot::int, rev, value, pain::int, sharp_pain, compensations,
-			block_cm, length_cm, along_floor, removed
+			block_cm, length_cm, along_floor, removed, count_n, of_n, resolution
 		FROM trials WHERE screening_id = ANY($1) ORDER BY screening_id, test, side, slot, rev DESC) t
 		WHERE NOT removed ORDER BY screening_id, test, side, slot`, screenings)
+}
+
+// Part is the newest revision of something noted beside the trials.
+type Part struct {
+	ScreeningID string `db:"screening_id"`
+	Part        string `db:"part"`
+	Rev         int    `db:"rev"`
+	Body        []byte `db:"body"`
+}
+
+// PutPart appends a revision of a part. ErrConflict when rev is not the next
+// one: someone else saved it meanwhile.
+func (tx *Tx) PutPart(ctx context.Context, p Part, by string) error {
+	tag, err := tx.Exec(ctx, `INSERT INTO screening_parts (practice_id, screening_id, part, rev, body, by_user)
+		SELECT $1, $2::uuid, $3::text, $4, $5, $6
+		WHERE $4 = 1 + coalesce((SELECT max(rev) FROM screening_parts WHERE screening_id = $2::uuid AND part = $3::text), 0)`,
+		tx.Practice, p.ScreeningID, p.Part, p.Rev, p.Body, by)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrConflict
+	}
+	return translate(err)
+}
+
+// Parts returns the newest revision of every part of the given screenings.
+func (tx *Tx) Parts(ctx context.Context, screenings ...string) ([]Part, error) {
+	return all[Part](ctx, tx, `SELECT DISTINCT ON (screening_id, part) screening_id, part, rev, body FROM screening_parts
+		WHERE screening_id = ANY($1) ORDER BY screening_id, part, rev DESC`, screenings)
+}
+
+// Clearance is a clinician's word about a flag.
+type Clearance struct {
+	Flag    string    `db:"flag"`
+	On      time.Time `db:"on_date"`
+	Role    string    `db:"role"`
+	Allowed string    `db:"allowed"`
+	Until   time.Time `db:"until_date"`
+}
+
+// AddClearance stores a clearance.
+func (tx *Tx) AddClearance(ctx context.Context, runner string, c Clearance, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO clearances (practice_id, runner_id, flag, on_date, role, allowed, until_date, by_user)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, tx.Practice, runner, c.Flag, c.On, c.Role, c.Allowed, c.Until, by)
+	return translate(err)
+}
+
+// Clearances lists a runner's clearances, newest first.
+func (tx *Tx) Clearances(ctx context.Context, runner string) ([]Clearance, error) {
+	return all[Clearance](ctx, tx, `SELECT flag, on_date, role, allowed, until_date FROM clearances WHERE runner_id = $1 ORDER BY on_date DESC, at DESC`, runner)
+}
+
+// EyePair is one measurement taken twice by the same coach.
+type EyePair struct {
+	RunnerID string  `db:"runner_id"`
+	Test     string  `db:"test"`
+	First    float64 `db:"first"`
+	Second   float64 `db:"second"`
+}
+
+// AddEyePair stores a pair of a coach.
+func (tx *Tx) AddEyePair(ctx context.Context, user string, p EyePair) error {
+	_, err := tx.Exec(ctx, `INSERT INTO eye_pairs (practice_id, user_id, runner_id, test, first, second) VALUES ($1, $2, $3, $4, $5, $6)`,
+		tx.Practice, user, p.RunnerID, p.Test, p.First, p.Second)
+	return translate(err)
+}
+
+// EyePairs lists a coach's pairs, oldest first.
+func (tx *Tx) EyePairs(ctx context.Context, user string) ([]EyePair, error) {
+	return all[EyePair](ctx, tx, `SELECT runner_id, test, first, second FROM eye_pairs WHERE user_id = $1 ORDER BY at`, user)
 }

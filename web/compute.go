@@ -15,6 +15,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/core/stats"
 	"notchback/core/words"
 )
 
@@ -55,9 +56,51 @@ type TrialSummaryIn struct {
 	Right    []app.TrialInput `json:"right" maxItems:"9" nullable:"false"`
 }
 
-// FindingsIn is the trials of several tests.
+// FindingsIn is the trials of several tests with what the runner says.
 type FindingsIn struct {
-	Tests []TrialSummaryIn `json:"tests" maxItems:"60" nullable:"false"`
+	Tests      []TrialSummaryIn      `json:"tests" maxItems:"80" nullable:"false"`
+	Complaints []screening.Complaint `json:"complaints,omitempty" maxItems:"30"`
+	LoadSpike  bool                  `json:"loadSpike,omitempty"`
+}
+
+// CrossingIn is a count of steps on or over the line.
+type CrossingIn struct {
+	Crossings int `json:"crossings" minimum:"0" maximum:"1000" example:"6"`
+	Steps     int `json:"steps" minimum:"1" maximum:"1000" example:"40"`
+}
+
+// CrossingOut is a share of crossing steps with its 95 % Wilson interval.
+type CrossingOut struct {
+	Percent     float64           `json:"percent"`
+	LowPercent  float64           `json:"lowPercent"`
+	HighPercent float64           `json:"highPercent"`
+	Verdict     screening.Verdict `json:"verdict"`
+}
+
+// ReachIn is a four-way reach of one side.
+type ReachIn struct {
+	Side        coreBody.Side `json:"side" enum:"left,right"`
+	ForwardCm   float64       `json:"forwardCm" minimum:"0" maximum:"150" example:"62"`
+	SideCm      float64       `json:"sideCm" minimum:"0" maximum:"150" example:"70"`
+	BackCm      float64       `json:"backCm" minimum:"0" maximum:"150" example:"80"`
+	CrossedCm   float64       `json:"crossedCm" minimum:"0" maximum:"150" example:"74"`
+	LegLengthCm float64       `json:"legLengthCm" example:"88"`
+}
+
+// StanceIn is stance trials to compare with people of the same age.
+type StanceIn struct {
+	Seconds  []float64 `json:"seconds" maxItems:"9" nullable:"false" example:"[31,44,60]"`
+	AgeYears *int      `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
+	EyesOpen bool      `json:"eyesOpen"`
+}
+
+// GatesIn is the tests of one visit, from which gates are decided.
+type GatesIn struct {
+	AgeYears   *int                  `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
+	Tests      []TrialSummaryIn      `json:"tests" maxItems:"80" nullable:"false"`
+	Complaints []screening.Complaint `json:"complaints,omitempty" maxItems:"30"`
+	AllAsked   bool                  `json:"allAsked" doc:"Every safety question was answered"`
+	DaysAgo    int                   `json:"daysAgo,omitempty" minimum:"0" maximum:"1000" doc:"Age of the evidence"`
 }
 
 // StartingNotchIn is what a ladder's start is chosen from.
@@ -154,7 +197,49 @@ func (s *server) registerCompute(api huma.API) {
 	compute(s, api, "trial-summary", "Mean, margin, verdict and asymmetry of one test", judged)
 	compute(s, api, "findings", "What limits a runner, by priority", func(in FindingsIn) (Items[screening.Finding], error) {
 		rs, err := results(in.Tests)
-		return Items[screening.Finding]{screening.Findings(rs)}, err
+		return Items[screening.Finding]{screening.Findings(screening.Input{Results: rs, Complaints: in.Complaints, LoadSpike: in.LoadSpike})}, err
+	})
+	compute(s, api, "crossing", "Steps that touch or cross the line, with a Wilson interval", func(in CrossingIn) (CrossingOut, error) {
+		if in.Crossings > in.Steps {
+			return CrossingOut{}, app.Invalid{{Field: "crossings", Message: "no more crossings than steps"}}
+		}
+		v := 100 * float64(in.Crossings) / float64(in.Steps)
+		t, _ := screening.Find(screening.Crossing)
+		sum := screening.Summarise(t, coreBody.Left, []screening.Trial{{Value: &v, Count: &in.Crossings, Of: &in.Steps}}, screening.Age{})
+		lo, hi := stats.Wilson(in.Crossings, in.Steps)
+		return CrossingOut{v, 100 * lo, 100 * hi, sum.Verdict}, nil
+	})
+	compute(s, api, "reach", "Four-way reach in per cent of leg length", func(in ReachIn) (screening.Reach, error) {
+		r, ok := screening.ReachComposite(in.Side, [4]float64{in.ForwardCm, in.SideCm, in.BackCm, in.CrossedCm}, in.LegLengthCm)
+		if !ok {
+			return r, app.Invalid{{Field: "legLengthCm", Message: "expected 40 to 130 cm"}}
+		}
+		return r, nil
+	})
+	compute(s, api, "stance-norm", "Stance against people of the same age", func(in StanceIn) (screening.Norm, error) {
+		for i, v := range in.Seconds {
+			if v < 0 || v > 60 {
+				return screening.Norm{}, app.Invalid{{Field: fmt.Sprintf("seconds[%d]", i), Message: fmt.Sprintf("%g s can't be; expected 0 to 60 s", v)}}
+			}
+		}
+		age := screening.Age{}
+		if in.AgeYears != nil {
+			age = screening.Age{Years: *in.AgeYears, Known: true}
+		}
+		return screening.StanceNorm(in.Seconds, age, in.EyesOpen), nil
+	})
+	compute(s, api, "gates", "Which gates the tests of one visit open", func(in GatesIn) (Items[safety.GateState], error) {
+		rs, err := results(in.Tests)
+		if err != nil {
+			return Items[safety.GateState]{}, err
+		}
+		age := screening.Age{}
+		if in.AgeYears != nil {
+			age = screening.Age{Years: *in.AgeYears, Known: true}
+		}
+		today := day.Date(in.DaysAgo)
+		e := safety.Evidence{On: today, Age: age, Visits: []safety.Dated{{Results: rs}}, Complaints: in.Complaints, Unasked: !in.AllAsked}
+		return Items[safety.GateState]{safety.Gates(e)}, nil
 	})
 	compute(s, api, "starting-notch", "Where a ladder begins, and why", func(in StartingNotchIn) (StartOut, error) {
 		l, ok := s.app.Ladder(in.Ladder)
@@ -165,13 +250,10 @@ func (s *server) registerCompute(api huma.API) {
 		if err != nil {
 			return StartOut{}, err
 		}
-		ev := safety.Evidence{On: in.On, RaiseOn: in.On}
-		for i := range rs {
-			if rs[i].Test == screening.SingleRaise {
-				ev.Raise = &rs[i]
-			}
-		}
-		st := planning.StartingNotch(l, planning.StartEvidence{On: in.On, Person: in.Person, Results: rs, Gates: safety.Gates(ev)})
+		age := screening.Age{}
+		age.Years, age.Known = in.Person.AgeOn(in.On)
+		gates := safety.Gates(safety.Evidence{On: in.On, Age: age, Visits: []safety.Dated{{On: in.On, Results: rs}}})
+		st := planning.StartingNotch(l, planning.StartEvidence{On: in.On, Person: in.Person, Results: rs, Gates: gates})
 		out := StartOut{Start: st, Words: words.Notch(l.At(st.Notch)), Because: []string{}}
 		for _, r := range st.Reasons {
 			out.Because = append(out.Because, words.Start(l, r))

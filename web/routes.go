@@ -70,6 +70,19 @@ type ByID struct {
 	ID string `path:"id" format:"uuid"`
 }
 
+// Part is the part of a screening that is saved, at the revision that was read.
+type Part struct {
+	ByID
+	Rev    int    `query:"rev" minimum:"0" doc:"The revision that was read, 0 for none"`
+	Reason string `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
+}
+
+// Zone is a place on the sole and leg map.
+type Zone struct {
+	ID   screening.Zone `json:"id"`
+	Name string         `json:"name"`
+}
+
 // Keyed carries the key under which a request is answered once.
 type Keyed struct {
 	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key with the same body is answered once"`
@@ -226,7 +239,7 @@ func (s *server) registerScreenings(api huma.API) {
 	type Place struct {
 		ByID
 		Test   screening.TestID `path:"test"`
-		Side   coreBody.Side    `path:"side" enum:"left,right"`
+		Side   coreBody.Side    `path:"side" enum:"left,right,both"`
 		Slot   int              `path:"slot" minimum:"1" maximum:"9"`
 		Reason string           `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
 	}
@@ -241,6 +254,63 @@ func (s *server) registerScreenings(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *Place) (app.Screening, error) {
 			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, nil, in.Reason)
 		}))
+	huma.Register(api, put("/api/screenings/{id}/talk", "putTalk", "Save complaints, safety answers, training and shoes"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Part
+			Body app.Talk
+		}) (app.Screening, error) {
+			return s.app.PutTalk(ctx, act, in.ID, in.Rev, in.Body, in.Reason)
+		}))
+	huma.Register(api, put("/api/screenings/{id}/conditions", "putConditions", "Save speed, incline, surface, shoes, leg lengths"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Part
+			Body app.Conditions
+		}) (app.Screening, error) {
+			return s.app.PutConditions(ctx, act, in.ID, in.Rev, in.Body, in.Reason)
+		}))
+	huma.Register(api, put("/api/screenings/{id}/choices", "putChoice", "Promote, demote or remark a finding"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Part
+			Body screening.Choice
+		}) (app.Screening, error) {
+			return s.app.PutChoice(ctx, act, in.ID, in.Rev, in.Body)
+		}))
+	huma.Register(api, put("/api/screenings/{id}/waivers", "waiveGate", "Waive a gate with a reason; an empty reason takes it back"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Part
+			Body struct {
+				Gate   catalogue.Gate `json:"gate"`
+				Reason string         `json:"reason" maxLength:"300"`
+			}
+		}) (app.Screening, error) {
+			return s.app.WaiveGate(ctx, act, in.ID, in.Rev, in.Body.Gate, in.Body.Reason)
+		}))
+	huma.Register(api, post("/api/runners/{id}/clearances", "addClearance", "Note a clinician's clearance for a flag"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Body app.ClearanceInput
+		}) (Nothing, error) {
+			return Nothing{}, s.app.AddClearance(ctx, act, in.ID, in.Body)
+		}))
+	huma.Register(api, post("/api/runners/{id}/eye-pairs", "addEyePair", "Note a measurement taken twice by the same coach"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Body app.EyePairInput
+		}) (Items[app.EyeState], error) {
+			list, err := s.app.AddEyePair(ctx, act, in.ID, in.Body)
+			return Items[app.EyeState]{list}, err
+		}))
+	huma.Register(api, get("/api/eye", "getEye", "How far your own calibration is"), signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (Items[app.EyeState], error) {
+		list, err := s.app.Eye(ctx, act)
+		return Items[app.EyeState]{list}, err
+	}))
+	huma.Register(api, get("/api/zones", "listZones", "The zones of the sole and leg map"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[Zone], error) {
+		out := Items[Zone]{}
+		for _, z := range screening.Zones {
+			out.Items = append(out.Items, Zone{z.ID, z.Name})
+		}
+		return out, nil
+	}))
 	huma.Register(api, post("/api/screenings/{id}/finish", "finishScreening", "Finish a screening"),
 		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Screening, error) {
 			return s.app.FinishScreening(ctx, act, in.ID)

@@ -206,6 +206,12 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"POST /api/blocks/{id}/session-logs":                      map[string]any{"on": "2026-01-01", "items": []any{map[string]any{"prescriptionId": p["id"], "side": "left"}}},
 		"POST /api/decisions/{id}/accept":                         map[string]any{"version": 1},
 		"POST /api/decisions/{id}/override":                       map[string]any{"version": 1, "notch": 1, "reason": "x"},
+		"PUT /api/screenings/{id}/talk":                           map[string]any{"complaints": []any{}, "flags": map[string]any{"yes": map[string]any{}, "none": []any{}}},
+		"PUT /api/screenings/{id}/conditions":                     map[string]any{},
+		"PUT /api/screenings/{id}/choices":                        map[string]any{"key": "x"},
+		"PUT /api/screenings/{id}/waivers":                        map[string]any{"gate": "hop", "reason": "x"},
+		"POST /api/runners/{id}/clearances":                       map[string]any{"flag": "F-BONE", "role": "x", "allowed": "y", "until": "2999-01-01"},
+		"POST /api/runners/{id}/eye-pairs":                        map[string]any{"test": "knee-to-wall", "first": 9, "second": 9},
 		"POST /api/screenings/{id}/finish":                        nil,
 		"DELETE /api/screenings/{id}/trials/{test}/{side}/{slot}": nil,
 	}

@@ -347,7 +347,7 @@ type engine struct {
 }
 
 func (e engine) flagged() bool {
-	return slices.ContainsFunc(e.c.Flags, func(f safety.Standing) bool { return f.Closes(e.c.Side, e.tissues) })
+	return slices.ContainsFunc(e.c.Flags, func(f safety.Standing) bool { return f.Closes(e.c.Ladder.ID, e.c.Side, e.tissues) })
 }
 
 // severeSince reports whether the last session hurt severely after a stop: it
@@ -369,7 +369,7 @@ func (e engine) cuts() []cut {
 func (e engine) row1() []cut {
 	var out []cut
 	for _, f := range e.c.Flags {
-		if f.Closes(e.c.Side, e.tissues) {
+		if f.Closes(e.c.Ladder.ID, e.c.Side, e.tissues) {
 			out = append(out, cut{stop: true, reason: Reason{Rule: RuleFlag, Row: 1, Flag: f.Flag, Readings: []Reading{}, Source: safety.SevereSource}})
 		}
 	}

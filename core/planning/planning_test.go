@@ -35,6 +35,10 @@ func result(id screening.TestID, left, right float64, pain body.Pain) screening.
 	return screening.Reduce(t, one(left), one(right), screening.Age{Years: 35, Known: true})
 }
 
+func gates(on day.Date, r *screening.Result) []safety.GateState {
+	return safety.Gates(safety.Evidence{On: on, Visits: []safety.Dated{{On: today, Results: []screening.Result{*r}}}})
+}
+
 // fit is a runner without any caution, whose gates stand on the same raises.
 func fit(left, right float64, pain body.Pain) StartEvidence {
 	birth := day.Make(1990, time.January, 1)
@@ -42,7 +46,7 @@ func fit(left, right float64, pain body.Pain) StartEvidence {
 	return StartEvidence{
 		On: today, Results: []screening.Result{r},
 		Person: body.Person{Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false)},
-		Gates:  safety.Gates(safety.Evidence{On: today, Raise: &r, RaiseOn: today}),
+		Gates:  gates(today, &r),
 	}
 }
 
@@ -112,29 +116,4 @@ func TestDeload(t *testing.T) {
 	// A block that starts on a Wednesday counts from its first whole week.
 	assert.True(t, IsDeload(monday+2, monday+7*4))
 	assert.False(t, IsDeload(monday+2, monday+7*3))
-}
-
-func TestGatesStandOnEvidence(t *testing.T) {
-	open := func(left, right float64, pain body.Pain, after day.Date) []bool {
-		r := result(screening.SingleRaise, left, right, pain)
-		var out []bool
-		for _, g := range safety.Gates(safety.Evidence{On: today + after, Raise: &r, RaiseOn: today}) {
-			out = append(out, g.Open)
-			assert.Equal(t, g.Open, g.Missing == "")
-		}
-		return out
-	}
-	assert.Equal(t, []bool{false, false}, open(9, 20, 1, 0))
-	assert.Equal(t, []bool{true, false}, open(10, 14, 1, 0))
-	assert.Equal(t, []bool{true, true}, open(15, 15, 3, 0))
-	assert.Equal(t, []bool{false, false}, open(15, 15, 4, 0), "pain over 3 opens nothing")
-	assert.Equal(t, []bool{true, true}, open(15, 15, 3, 84))
-	assert.Equal(t, []bool{false, false}, open(15, 15, 3, 85), "evidence ages")
-	for _, g := range safety.Gates(safety.Evidence{On: today}) {
-		assert.False(t, g.Open)
-	}
-	on := today
-	assert.True(t, safety.Gates(safety.Evidence{On: today, TwoLegClean: &on})[0].Open, "two legs 3 × 15 proves one leg")
-	assert.True(t, safety.Open(nil, ""))
-	assert.False(t, safety.Open(nil, "hop"))
 }

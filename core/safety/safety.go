@@ -4,7 +4,10 @@
 package safety
 
 import (
+	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"notchback/core/body"
 	"notchback/core/catalogue"
@@ -44,9 +47,23 @@ type Standing struct {
 	Side  body.Side `json:"side,omitempty" doc:"The side it closes; both when empty"`
 	// Tissues are the loaded tissues of the region the flag closes; with
 	// Everything set, all ladders are closed.
-	Tissues      []body.Tissue `json:"tissues,omitempty"`
-	Everything   bool          `json:"everything,omitempty"`
-	ProgressOnly bool          `json:"progressOnly,omitempty"`
+	Tissues      []body.Tissue    `json:"tissues,omitempty"`
+	Everything   bool             `json:"everything,omitempty"`
+	ProgressOnly bool             `json:"progressOnly,omitempty" doc:"Closes progress"`
+	Running      bool             `json:"running,omitempty"`
+	Gates        []catalogue.Gate `json:"gates,omitempty"`
+	Ladders      []string         `json:"ladders,omitempty"`
+	Tests        []string         `json:"tests,omitempty"`
+}
+
+// ClosesGate reports whether the flag closes a gate.
+func (s Standing) ClosesGate(g catalogue.Gate) bool {
+	return s.Everything || slices.Contains(s.Gates, g)
+}
+
+// ClosesTest reports whether a test is not done while the flag stands.
+func (s Standing) ClosesTest(id screening.TestID) bool {
+	return s.Everything || slices.Contains(s.Tests, string(id))
 }
 
 // RaiseSevere returns the flag that a pain of 8 or more raises for the tissues
@@ -55,25 +72,33 @@ func RaiseSevere(on day.Date, side body.Side, tissues []body.Tissue) Standing {
 	return Standing{Flag: Severe, Level: Refer, Since: on, Side: side, Tissues: tissues, Everything: len(tissues) == 0}
 }
 
-// Closes reports whether the flag closes work on the given side that loads any
-// of the tissues.
-func (s Standing) Closes(side body.Side, tissues []body.Tissue) bool {
-	if s.ProgressOnly {
-		return false
-	}
+// Closes reports whether the flag closes work of a ladder on the given side: it
+// names the ladder, or closes a tissue it loads.
+func (s Standing) Closes(ladder string, side body.Side, tissues []body.Tissue) bool {
 	if s.Everything {
 		return true
 	}
 	if s.Side != "" && s.Side != body.Both && side != body.Both && s.Side != side {
 		return false
 	}
+	if slices.Contains(s.Ladders, ladder) {
+		return true
+	}
 	return slices.ContainsFunc(s.Tissues, func(t body.Tissue) bool { return slices.Contains(tissues, t) })
 }
 
-// The gates evaluated so far.
+// The gates of the table.
 const (
-	SingleLegCalf catalogue.Gate = "single-leg-calf"
-	LoadedCalf    catalogue.Gate = "loaded-calf"
+	BarefootHome     catalogue.Gate = "barefoot-home"
+	BarefootWalk     catalogue.Gate = "barefoot-walk"
+	BarefootStrength catalogue.Gate = "barefoot-strength"
+	EndRange         catalogue.Gate = "end-range-isometrics"
+	SingleLegCalf    catalogue.Gate = "single-leg-calf"
+	LoadedCalf       catalogue.Gate = "loaded-calf"
+	Hop              catalogue.Gate = "hop"
+	MinShoeRun       catalogue.Gate = "min-shoe-run"
+	BarefootRun      catalogue.Gate = "barefoot-run"
+	CadenceChange    catalogue.Gate = "cadence-change"
 )
 
 // GateState is a gate with the evidence it stands on.
@@ -81,70 +106,345 @@ type GateState struct {
 	Gate    catalogue.Gate `json:"gate"`
 	Name    string         `json:"name"`
 	Open    bool           `json:"open"`
-	Missing string         `json:"missing,omitempty" doc:"What is still missing, in plain words"`
-	Ladder  string         `json:"ladder,omitempty" doc:"The ladder that works on it"`
+	State   string         `json:"state" enum:"open,closed,waived"`
+	Missing []string       `json:"missing" nullable:"false" doc:"What is still missing, in plain words"`
+	Until   *day.Date      `json:"until,omitempty" format:"date" doc:"The evidence carries it until then"`
+	Ladder  string         `json:"ladder,omitempty" doc:"What works on it"`
+	Reason  string         `json:"reason,omitempty" doc:"Why it was waived"`
 	Source  source.Tag     `json:"source"`
 }
 
-// Evidence is what gates are decided on. A nil or missing reading opens nothing.
+// Waiver opens a gate on the coach's word, with a reason.
+type Waiver struct {
+	Gate   catalogue.Gate `json:"gate"`
+	Reason string         `json:"reason"`
+}
+
+// Dated is a screening's results on their date.
+type Dated struct {
+	On      day.Date
+	Results []screening.Result
+}
+
+// Evidence is what gates are decided on. A missing reading opens nothing.
 type Evidence struct {
 	On          day.Date
-	Raise       *screening.Result
-	RaiseOn     day.Date
+	Age         screening.Age
+	Visits      []Dated   // newest first
 	TwoLegClean *day.Date // a clean two-leg 3 × 15 with a quiet next morning
+	Complaints  []screening.Complaint
+	Findings    []screening.Factor // factors that close a gate by themselves
+	Flags       []Standing
+	Waivers     []Waiver
+	Unasked     bool // some flag question was not answered yet
 }
 
 // How long evidence can open a gate, and how long the gate then stays open, in days.
 const (
 	EvidenceDays = 42
 	OpenDays     = 84
+	keepShare    = 0.9 // a newer reading under 90 % of the threshold closes it
 )
 
 // GatePain is the highest pain a gate test may have had.
 const GatePain body.Pain = 3
 
-var gateSource = source.Common()
+var gateSource = source.House("gates open on tests common in practice; the numbers that are ours err on the side of closed")
 
-var calfGates = []struct {
-	gate    catalogue.Gate
-	name    string
-	raises  float64
-	missing string
-}{
-	{SingleLegCalf, "one-leg calf", 10, "10 clean one-leg raises a side at pain 3 or less, or two legs 3 × 15 with a quiet next morning"},
-	{LoadedCalf, "loaded calf", 15, "15 clean one-leg raises a side at pain 3 or less"},
+// need is one reading a gate asks for on both sides.
+type need struct {
+	test  screening.TestID
+	least func(screening.Age) float64
+	most  bool // the value must be at most, not at least
+	pain  bool // pain at most 3
+	words string
 }
 
-// Gates decides every gate on the evidence. A higher open calf gate proves the
-// lower ones.
+func atLeast(v float64) func(screening.Age) float64 {
+	return func(screening.Age) float64 { return v }
+}
+
+const (
+	hopRaises, hopRaisesOld = 20, 15
+	stanceGate, stanceFloor = 30, 15
+	oldFrom                 = 60
+)
+
+func hopRaise(a screening.Age) float64 {
+	if a.Known && a.Years >= oldFrom {
+		return hopRaisesOld
+	}
+	return hopRaises
+}
+
+// stanceNeeded is 30 s, or the age mean if lower, never under 15 s.
+func stanceNeeded(a screening.Age) float64 {
+	if m, ok := screening.StanceMean(a, true); ok {
+		return max(stanceFloor, min(stanceGate, m))
+	}
+	return stanceGate
+}
+
+type gateRule struct {
+	gate   catalogue.Gate
+	name   string
+	ladder string
+	needs  []need
+	any    [][]need // one of these sets, where there are any
+	proven []catalogue.Gate
+	later  string // evidence that comes from a later part of the plan
+}
+
+var raises = func(n float64) need {
+	return need{test: screening.SingleRaise, least: atLeast(n), pain: true, words: words1(n)}
+}
+
+func words1(n float64) string {
+	return fmt.Sprintf("%g one-leg raises a side at pain 3 or less", n)
+}
+
+var gateRules = []gateRule{
+	{gate: BarefootHome, name: "barefoot at home"},
+	{gate: BarefootWalk, name: "barefoot walk", ladder: "exposure at home, short foot", later: "14 days at 30 minutes with quiet mornings",
+		any: [][]need{
+			{{test: screening.Arch, least: atLeast(1), words: "an arch of at least partly"}},
+			{{test: screening.ShortFoot, least: atLeast(2), words: "short foot alone"}, {test: screening.Tripod, least: atLeast(1), words: "the tripod kept"}},
+		}},
+	{gate: BarefootStrength, name: "barefoot strength", ladder: "balance, squat on a braced foot", later: "two weeks at 2 × 20 minutes of barefoot walking",
+		needs: []need{{test: screening.StanceOpen, least: stanceNeeded, words: "stance of 30 s, or the age mean if lower"}, {test: screening.Squat, least: atLeast(1), most: true, words: "arch and knee keep to parallel in the barefoot squat"}}},
+	{gate: EndRange, name: "end-range holds", ladder: "range-toe", needs: []need{{test: screening.TuckedKneel, least: atLeast(60), words: "toes-tucked kneel 60 s at pain 5 or less"}}},
+	{gate: SingleLegCalf, name: "one-leg calf", ladder: "calf-straight", needs: []need{raises(10)}},
+	{gate: LoadedCalf, name: "loaded calf", ladder: "calf-straight", needs: []need{raises(15)}},
+	{gate: Hop, name: "hop", ladder: "calf-straight, ball-of-foot holds, balance", needs: []need{
+		{test: screening.SingleRaise, least: hopRaise, pain: true, words: "20 one-leg raises a side (15 from age 60) at pain 3 or less"},
+		{test: screening.StanceOpen, least: stanceNeeded, words: "stance of 30 s, or the age mean if lower"},
+		{test: screening.BallHold, least: atLeast(30), words: "one-leg ball hold 30 s"},
+		{test: screening.BriskWalk, least: atLeast(0), most: true, words: "ten brisk minutes without pain"},
+	}},
+	{gate: MinShoeRun, name: "minimal-shoe running", ladder: "range, spring", later: "two-leg pogo 60 s with a quiet next morning",
+		needs: []need{{test: screening.BigToePassive, least: atLeast(30), words: "big toe 30° with the ankle bent"}},
+		any: [][]need{
+			{{test: screening.KneeToWall, least: atLeast(10), words: "knee to wall 10 cm"}},
+			{{test: screening.SeatedShin, least: atLeast(30), words: "seated shin angle 30°"}},
+		}},
+	{gate: BarefootRun, name: "bare-foot running", ladder: "minimal-shoe running", later: "a minimal-shoe share of 30 % held for four weeks",
+		needs: []need{{test: screening.ToeBig, least: atLeast(2), words: "toe control 2 a side"}, {test: screening.ToeSmall, least: atLeast(2), words: "toe control 2 a side"}}},
+	{gate: CadenceChange, name: "cadence change", ladder: "count again"},
+}
+
+// chain is the order in which a higher open gate proves the lower ones.
+var chain = []catalogue.Gate{SingleLegCalf, LoadedCalf, Hop, MinShoeRun, BarefootRun}
+
+// met looks for the newest reading that meets a need, with no newer one under
+// 90 % of it. It returns the date of that reading.
+func (e Evidence) met(n need) (day.Date, bool) {
+	t, _ := screening.Find(n.test)
+	least := n.least(e.Age)
+	for _, v := range e.Visits {
+		i := slices.IndexFunc(v.Results, func(r screening.Result) bool { return r.Test == n.test })
+		if i < 0 || v.On > e.On {
+			continue
+		}
+		sides := []screening.SideSummary{v.Results[i].Left, v.Results[i].Right}
+		if !t.Sided {
+			sides = sides[:1]
+		}
+		if !slices.ContainsFunc(sides, screening.SideSummary.Measured) {
+			continue
+		}
+		good, bad := true, false
+		for _, s := range sides {
+			switch {
+			case !s.Measured() || (n.pain && (s.WorstPain == nil || *s.WorstPain > GatePain)):
+				good = false
+			case n.most:
+				good = good && *s.Value <= least
+				bad = bad || *s.Value > least
+			default:
+				good = good && *s.Value >= least && !s.TakeMore
+				bad = bad || *s.Value < keepShare*least
+			}
+		}
+		switch {
+		case good:
+			return v.On, true
+		case bad:
+			return 0, false
+		}
+	}
+	return 0, false
+}
+
+// Gates decides every gate on the evidence, in the order of the table.
 func Gates(e Evidence) []GateState {
-	out := make([]GateState, len(calfGates))
-	for i := len(calfGates) - 1; i >= 0; i-- {
-		g := calfGates[i]
-		st := GateState{Gate: g.gate, Name: g.name, Source: gateSource, Ladder: "calf-straight"}
-		st.Open = raisesReach(e, g.raises) || (i+1 < len(out) && out[i+1].Open)
-		if g.gate == SingleLegCalf && e.TwoLegClean != nil && int(e.On-*e.TwoLegClean) <= OpenDays {
-			st.Open = true
+	out := make([]GateState, len(gateRules))
+	at := map[catalogue.Gate]*GateState{}
+	for i, g := range gateRules {
+		out[i] = e.decide(g)
+		at[g.gate] = &out[i]
+	}
+	for i := len(chain) - 1; i > 0; i-- {
+		hi, lo := at[chain[i]], at[chain[i-1]]
+		if hi.Open && !lo.Open {
+			lo.Open, lo.Missing, lo.Until = true, []string{}, hi.Until
 		}
-		if !st.Open {
-			st.Missing = g.missing
+	}
+	for i := 1; i < len(chain); i++ {
+		if hi, lo := at[chain[i]], at[chain[i-1]]; !lo.Open && hi.Open {
+			hi.Open = false
+			hi.Missing = append(hi.Missing, "the gate "+lo.Name)
 		}
-		out[i] = st
+	}
+	for i := range out {
+		e.flagsAndWaivers(&out[i])
 	}
 	return out
 }
 
-func raisesReach(e Evidence, n float64) bool {
-	if e.Raise == nil || e.On < e.RaiseOn || int(e.On-e.RaiseOn) > OpenDays {
-		return false
-	}
-	for _, side := range body.Sides {
-		s := e.Raise.Side(side)
-		if !s.Measured() || *s.Value < n || s.WorstPain == nil || *s.WorstPain > GatePain {
+func (e Evidence) decide(g gateRule) GateState {
+	st := GateState{Gate: g.gate, Name: g.name, Ladder: g.ladder, Source: gateSource, State: "closed", Missing: []string{}}
+	oldest, newest := e.On, day.Date(-1<<30)
+	take := func(n need) bool {
+		d, ok := e.met(n)
+		if !ok || int(e.On-d) > OpenDays {
 			return false
 		}
+		oldest, newest = min(oldest, d), max(newest, d)
+		return true
 	}
-	return true
+	for _, n := range g.needs {
+		if !take(n) && !slices.Contains(st.Missing, n.words) {
+			st.Missing = append(st.Missing, n.words)
+		}
+	}
+	if len(g.any) > 0 {
+		ok := false
+		var choices []string
+		for _, set := range g.any {
+			all := true
+			var parts []string
+			for _, n := range set {
+				all = take(n) && all
+				parts = append(parts, n.words)
+			}
+			ok = ok || all
+			choices = append(choices, strings.Join(parts, " with "))
+		}
+		if !ok {
+			st.Missing = append(st.Missing, strings.Join(choices, ", or "))
+		}
+	}
+	if g.later != "" {
+		st.Missing = append(st.Missing, g.later)
+	}
+	st.Missing = append(st.Missing, e.extra(g.gate)...)
+	if g.gate == SingleLegCalf && len(st.Missing) > 0 && e.TwoLegClean != nil && int(e.On-*e.TwoLegClean) <= OpenDays {
+		st.Missing, oldest = []string{}, *e.TwoLegClean
+	}
+	if len(st.Missing) == 0 && newest > oldest+EvidenceDays {
+		st.Missing = append(st.Missing, "all its tests within six weeks of each other")
+	}
+	st.Open = len(st.Missing) == 0
+	if st.Open && oldest < e.On {
+		until := oldest + OpenDays
+		st.Until = &until
+	}
+	return st
+}
+
+// extra returns what a gate asks for beyond single readings.
+func (e Evidence) extra(g catalogue.Gate) []string {
+	var out []string
+	switch g {
+	case BarefootHome:
+		for _, c := range e.Complaints {
+			p := c.Pattern()
+			if (p == screening.HeelFirstSteps || p == screening.AchillesLoad) && (c.FirstSteps == nil || *c.FirstSteps >= 4) {
+				out = append(out, "first steps under 4 with a heel or Achilles complaint")
+				break
+			}
+		}
+	case EndRange:
+		if !e.Age.Known || e.Age.Years < 16 {
+			out = append(out, "16 or older")
+		}
+		if slices.Contains(e.Findings, "toe-joint-stiff") {
+			out = append(out, "a big-toe joint that is not stiff both ways")
+		}
+	case Hop:
+		if r, ok := e.newest(screening.SingleRaise); ok && r.Asymmetry.Known {
+			even := r.Asymmetry.LSI != nil && *r.Asymmetry.LSI >= screening.SymmetryLimit
+			if !even && math.Abs(r.Asymmetry.Difference) > 2 {
+				out = append(out, "raises within 10 % or 2 of each other")
+			}
+		}
+		if e.Unasked {
+			out = append(out, "every safety question answered")
+		}
+	case CadenceChange:
+		r, ok := e.newest(screening.CadenceTest)
+		if !ok || r.Left.N < 3 || r.Left.Margin == nil || *r.Left.Margin > 3 {
+			out = append(out, "three counts with a margin of at most 3 spm")
+		}
+	case BarefootWalk, MinShoeRun:
+		if e.Unasked {
+			out = append(out, "every safety question answered")
+		}
+	}
+	return out
+}
+
+func (e Evidence) newest(id screening.TestID) (screening.Result, bool) {
+	for _, v := range e.Visits {
+		for _, r := range v.Results {
+			if r.Test == id && r.Left.Measured() && v.On <= e.On {
+				return r, true
+			}
+		}
+	}
+	return screening.Result{}, false
+}
+
+// flagsAndWaivers lets a flag close a gate and a waiver open one: never against
+// a flag, never for a minor or an unknown age, and not hop while walking hurts.
+func (e Evidence) flagsAndWaivers(st *GateState) {
+	for _, f := range e.Flags {
+		if f.ClosesGate(st.Gate) {
+			st.Open, st.State = false, "closed"
+			st.Missing = append(st.Missing, fmt.Sprintf("a clearance for flag %s", f.Flag))
+		}
+	}
+	if st.Open {
+		st.State = "open"
+		return
+	}
+	for _, w := range e.Waivers {
+		if w.Gate == st.Gate && e.mayWaive(st.Gate) == "" {
+			st.Open, st.State, st.Reason = true, "waived", w.Reason
+		}
+	}
+}
+
+// MayWaive returns why a gate can't be waived, empty when it can.
+func MayWaive(e Evidence, g catalogue.Gate) string { return e.mayWaive(g) }
+
+func (e Evidence) mayWaive(g catalogue.Gate) string {
+	for _, f := range e.Flags {
+		if f.ClosesGate(g) {
+			return fmt.Sprintf("flag %s closes it; only a clinician's clearance opens it", f.Flag)
+		}
+	}
+	if !e.Age.Known || e.Age.Years < 18 {
+		return "no waivers under 18, or while the age is not known"
+	}
+	if g == Hop {
+		for _, id := range []screening.TestID{screening.BriskWalk, screening.HeelWalk, screening.ToeWalk} {
+			if r, ok := e.newest(id); ok && (*r.Left.Value > 0 || (r.Right.Measured() && *r.Right.Value > 0)) {
+				return "walking hurts; hop stays closed"
+			}
+		}
+	}
+	return ""
 }
 
 // Open reports whether a gate stands open in the list; the empty gate is open,

@@ -2,6 +2,7 @@ package screening
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 
 	"notchback/core/body"
@@ -11,41 +12,34 @@ import (
 // Factor names what limits a runner.
 type Factor string
 
-// The factors found so far.
-const (
-	AnkleStiff Factor = "ankle-stiff"
-	SoleTight  Factor = "sole-tight"
-	CalfWeak   Factor = "calf-weak"
-	Uneven     Factor = "asymmetry"
-)
-
 // Lever is how early a factor stands in the order of work.
-type Lever int
-
-// The levers of the rulebook, by order of work.
 const (
-	LeverForm     Lever = 2
-	LeverStrength Lever = 2
-	LeverRange    Lever = 3
+	leverSafety = 5
+	leverCalm   = 4
+	leverRange  = 3 // range and control
+	leverForm   = 2 // form and strength
 )
 
 // Priority is the arithmetic that orders findings.
 type Priority struct {
 	Severity  int `json:"severity"`
-	Relevance int `json:"relevance" doc:"3 explains the main complaint or gates the goal, 2 serves running, 1 otherwise"`
-	Lever     int `json:"lever" doc:"By order of work: range and control 3, strength 2"`
+	Relevance int `json:"relevance" doc:"3 explains the main complaint, 2 serves running, 1 otherwise"`
+	Lever     int `json:"lever" doc:"By order of work: safety 5, calm 4, range and control 3, strength and form 2"`
 	Total     int `json:"total"`
 }
 
 // Evidence is one reading behind a finding.
 type Evidence struct {
-	Test    TestID     `json:"test"`
-	Side    body.Side  `json:"side" enum:"left,right"`
-	Value   *float64   `json:"value,omitempty"`
-	Margin  *float64   `json:"margin,omitempty"`
-	Unit    string     `json:"unit"`
-	Verdict Verdict    `json:"verdict"`
-	Source  source.Tag `json:"source"`
+	Test     TestID     `json:"test,omitempty"`
+	Name     string     `json:"name"`
+	Side     body.Side  `json:"side" enum:"left,right,both"`
+	Value    *float64   `json:"value,omitempty"`
+	Margin   *float64   `json:"margin,omitempty"`
+	Unit     string     `json:"unit"`
+	Decimals int        `json:"decimals"`
+	Label    string     `json:"label,omitempty"`
+	Verdict  Verdict    `json:"verdict"`
+	Source   source.Tag `json:"source"`
 }
 
 // Finding is a conclusion with its evidence. It never names a disease.
@@ -54,7 +48,7 @@ type Finding struct {
 	Name       string     `json:"name"`
 	Side       body.Side  `json:"side" enum:"left,right,both"`
 	Severity   int        `json:"severity" minimum:"0" maximum:"3"`
-	Confidence Confidence `json:"confidence"`
+	Confidence Confidence `json:"confidence" enum:"sure,borderline,one reading"`
 	Evidence   []Evidence `json:"evidence" nullable:"false"`
 	Explains   string     `json:"explains"`
 	Do         string     `json:"do"`
@@ -62,136 +56,461 @@ type Finding struct {
 	Priority   Priority   `json:"priority"`
 	WorkedOn   bool       `json:"workedOn"`
 	Waits      string     `json:"waits,omitempty" doc:"Why it waits, when it is not worked on"`
+	Remark     string     `json:"remark,omitempty" doc:"The coach's own words"`
+	Moved      string     `json:"moved,omitempty" doc:"promoted or demoted by the coach, with the reason"`
 }
+
+// Key names a finding across recomputations.
+func (f Finding) Key() string { return fmt.Sprintf("%s/%s", f.Factor, f.Name) }
 
 // MaxWorkedOn is how many findings are worked on at once.
 const MaxWorkedOn = 3
 
-type factorRule struct {
-	factor   Factor
-	test     TestID
+// Choice is what the coach decided about one finding.
+type Choice struct {
+	Key    string `json:"key"`
+	Move   string `json:"move,omitempty" enum:"promote,demote,"`
+	Reason string `json:"reason,omitempty" maxLength:"300" doc:"Needed to demote"`
+	Remark string `json:"remark,omitempty" maxLength:"500"`
+}
+
+// Input is all that findings are derived from.
+type Input struct {
+	Results    []Result    `json:"results"`
+	Complaints []Complaint `json:"complaints"`
+	// LoadSpike is the longest-run or weekly ratio's verdict; empty when unknown.
+	LoadSpike bool `json:"loadSpike,omitempty"`
+	// OuterAnkleHistory is an earlier sprain of the side.
+	OuterAnkleHistory []body.Side `json:"outerAnkleHistory,omitempty"`
+	Choices           []Choice    `json:"choices,omitempty"`
+}
+
+// factor is one row of the table of findings. hit looks at one side and returns
+// its severity with the evidence; 0 is no finding.
+type factor struct {
+	id       Factor
 	name     string
-	lever    Lever
+	lever    int
+	relevant int
+	patterns []Pattern // complaints it explains
+	zones    []Zone    // its region
 	explains string
 	do       string
 	ladders  []string
+	hit      func(l look) (severity int, used []TestID, unsure bool)
 }
 
-var factorRules = []factorRule{
-	{AnkleStiff, KneeToWall, "Ankle bends too little", LeverRange,
-		"A short bend at the ankle makes the heel leave early and the foot turn or roll to get by.",
-		"Soleus stretch with the arch locked.", []string{"range-soleus"}},
-	{SoleTight, BigToePassive, "Big toe lifts too little", LeverRange,
-		"With the ankle bent the sole is on stretch; a big toe that can't lift there has less to push off with. Foot flat tells the sole from the joint: measure it too.",
-		"Big-toe and sole range, gently.", []string{"range-toe"}},
-	{CalfWeak, SingleRaise, "Calf tires early", LeverStrength,
-		"Every running step asks the calf for several body weights; a calf that tires early hands the load on.",
-		"Calf raises, straight knee.", []string{"calf-straight"}},
+// look is one side of all results.
+type look struct {
+	in   Input
+	by   map[TestID]Result
+	side body.Side
 }
 
-// Findings derives what limits the runner from the results. The list is sorted
-// by priority; at most MaxWorkedOn are worked on, the others say why they wait.
-func Findings(results []Result) []Finding {
-	out := []Finding{}
-	byTest := map[TestID]Result{}
-	for _, r := range results {
-		byTest[r.Test] = r
+func (l look) get(id TestID) SideSummary {
+	r, ok := l.by[id]
+	if !ok {
+		return SideSummary{Verdict: NotMeasured}
 	}
-	for _, rule := range factorRules {
-		if r, ok := byTest[rule.test]; ok {
-			if f, found := rule.apply(r); found {
-				out = append(out, f)
+	if t, _ := Find(id); !t.Sided {
+		return r.Left
+	}
+	return r.Side(l.side)
+}
+
+func (l look) severity(id TestID) int { return l.get(id).Severity }
+
+func (l look) value(id TestID) (float64, bool) {
+	s := l.get(id)
+	if !s.Measured() {
+		return 0, false
+	}
+	return *s.Value, true
+}
+
+func (l look) atMost(id TestID, v float64) bool {
+	x, ok := l.value(id)
+	return ok && x <= v
+}
+
+func (l look) atLeast(id TestID, v float64) bool {
+	x, ok := l.value(id)
+	return ok && x >= v
+}
+
+func (l look) saw(id TestID, comp string) bool { return slices.Contains(l.get(id).Seen, comp) }
+
+// plain is a factor that follows the worst verdict of its tests.
+func plain(ids ...TestID) func(look) (int, []TestID, bool) {
+	return func(l look) (int, []TestID, bool) {
+		worst, used := 0, []TestID{}
+		for _, id := range ids {
+			if s := l.severity(id); s > 0 {
+				worst, used = max(worst, s), append(used, id)
 			}
+		}
+		return worst, used, false
+	}
+}
+
+// Thresholds inside factors.
+const (
+	controlGap     = 15.0 // ° between passive and active lift
+	weakControl    = 1.0
+	driftFrom      = 2.0
+	archLow        = 1.0
+	navicularWatch = 10.0
+	bandPoor       = 1.0
+	reachApart     = 4.0
+	hipShort       = 10.0
+	walkPoor       = 2.0
+)
+
+var factors = []factor{
+	{"ankle-stiff", "Ankle bends too little", leverRange, 2, []Pattern{HeelFirstSteps, AchillesLoad, ShinLoad, CalfTight}, []Zone{"achilles-low", "achilles-mid", "calf", "heel"},
+		"A short bend at the ankle makes the heel leave early and the foot turn or roll to get by.", "Soleus stretch with the arch locked, knee-to-wall rocks.", []string{"range-soleus"},
+		plain(KneeToWall, SeatedShin)},
+	{"sole-tight", "Big toe lifts too little: sole tissue, not the joint", leverRange, 2, []Pattern{HeelFirstSteps}, []Zone{"heel", "arch", "big-toe"},
+		"With the ankle bent the sole is on stretch; a big toe that can't lift there has less to push off with.", "Release, toes-tucked kneeling, then end-range work.", []string{"range-toe"},
+		func(l look) (int, []TestID, bool) {
+			s := l.severity(BigToePassive)
+			flat := l.get(BigToeFlat)
+			if s == 0 || (flat.Measured() && flat.Severity > 0) {
+				return 0, nil, false
+			}
+			if !flat.Measured() {
+				return s, []TestID{BigToePassive}, true
+			}
+			return s, []TestID{BigToePassive, BigToeFlat}, false
+		}},
+	{"toe-joint-stiff", "Big toe stiff both ways: the joint", leverRange, 2, []Pattern{BigToeJoint, ForefootPain}, []Zone{"big-toe", "ball"},
+		"The toe lifts too little with the foot flat and with the ankle bent.", "Gentle range only; consider a clinician.", []string{},
+		func(l look) (int, []TestID, bool) {
+			if l.severity(BigToePassive) == 0 || l.severity(BigToeFlat) == 0 {
+				return 0, nil, false
+			}
+			return max(l.severity(BigToePassive), l.severity(BigToeFlat)), []TestID{BigToePassive, BigToeFlat}, false
+		}},
+	{"toe-control-gap", "Toes do not do what they could", leverRange, 2, nil, []Zone{"big-toe", "arch"},
+		"The toe moves by hand but not by itself, or not alone: control before strength.", "Toe split, press and lift on a block.", []string{},
+		func(l look) (int, []TestID, bool) {
+			if p, ok := l.value(BigToePassive); ok {
+				if a, ok := l.value(BigToeActive); ok && p-a > controlGap {
+					return 2, []TestID{BigToePassive, BigToeActive}, false
+				}
+			}
+			if l.atMost(ToeBig, weakControl) || l.atMost(ToeSmall, weakControl) {
+				return 2, []TestID{ToeBig, ToeSmall}, false
+			}
+			return plain(ToeBig, ToeSmall)(l)
+		}},
+	{"toe-drift", "Big toe drifts in", leverRange, 1, []Pattern{BigToeJoint, ForefootPain}, []Zone{"big-toe"},
+		"A big toe that leans in pushes off from its edge.", "Spread, aligned lifts; look at the room in the shoes.", []string{},
+		func(l look) (int, []TestID, bool) {
+			if l.atLeast(ToeDrift, driftFrom) || l.atLeast(Bunion, 1) {
+				return max(1, l.severity(ToeDrift), l.severity(Bunion)), []TestID{ToeDrift, Bunion}, false
+			}
+			return 0, nil, false
+		}},
+	{"claw-tendency", "Toes claw", leverRange, 2, []Pattern{BigToeJoint, ForefootPain}, []Zone{"toes", "ball"},
+		"The long toe muscles do the work of the short ones.", "Spread and long-toe press before any curling.", []string{},
+		func(l look) (int, []TestID, bool) {
+			n := 0
+			for _, hit := range []bool{l.atLeast(Clawing, 1), l.atLeast(TendonsOut, 1), l.saw(ToePress, "toe-curls")} {
+				if hit {
+					n++
+				}
+			}
+			return min(n, 2), []TestID{Clawing, TendonsOut, ToePress}, false
+		}},
+	{"arch-weak", "Arch gives way", leverRange, 2, []Pattern{HeelFirstSteps}, []Zone{"arch", "heel"},
+		"The arch sinks and the short foot can't hold it.", "Short foot, big-toe drive.", []string{},
+		func(l look) (int, []TestID, bool) {
+			if !l.atMost(Arch, archLow) || !(l.atMost(ShortFoot, weakControl) || l.atLeast(Navicular, navicularWatch)) {
+				return 0, nil, false
+			}
+			return max(1, l.severity(Arch), l.severity(Navicular)), []TestID{Arch, ShortFoot, Navicular}, false
+		}},
+	{"outer-edge-drift", "Weight drifts to the outer edge", leverRange, 1, []Pattern{AnkleUnsteady}, []Zone{"outer-ankle", "outer-foot"},
+		"The foot holds on its outer edge instead of behind the big toe.", "Ball-of-foot holds, inner-edge walk, push behind the big toe.", []string{},
+		func(l look) (int, []TestID, bool) {
+			used := []TestID{}
+			for _, id := range []TestID{BallHold, StanceOpen, StanceClosed} {
+				if l.saw(id, "drifts-outward") {
+					used = append(used, id)
+				}
+			}
+			return min(len(used), 2), used, false
+		}},
+	{"calf-weak", "Calf tires early", leverForm, 2, []Pattern{HeelFirstSteps, AchillesLoad}, []Zone{"achilles-low", "achilles-mid", "calf"},
+		"Every running step asks the calf for several body weights; a calf that tires early hands the load on.", "Calf raises, straight knee.", []string{"calf-straight"}, plain(SingleRaise)},
+	{"soleus-weak", "Calf tires early with the knee bent", leverForm, 2, []Pattern{AchillesLoad, CalfTight}, []Zone{"achilles-low", "achilles-mid", "calf"},
+		"With the knee bent the deep calf works alone, as it does in slow running.", "Calf raises, bent knee.", []string{}, plain(BentRaise)},
+	{"shin-weak", "Front of the shin tires early", leverForm, 2, []Pattern{ShinLoad}, []Zone{"outer-shin", "inner-shin"},
+		"The front of the shin sets the foot down; when it tires the foot slaps.", "Shin raises, heel walk.", []string{},
+		func(l look) (int, []TestID, bool) {
+			s, used, _ := plain(ShinRaise)(l)
+			if l.saw(HeelWalk, "fore-foot-drops") || l.atLeast(HeelWalk, walkPoor+1) {
+				s, used = max(s, 1), append(used, HeelWalk)
+			}
+			return s, used, false
+		}},
+	{"ankle-side-weak", "Ankle weak to the side", leverForm, 2, []Pattern{AnkleUnsteady}, []Zone{"outer-ankle"},
+		"The muscles that steer the ankle in and out work in jerks.", "Band in and out, edge walks.", []string{},
+		func(l look) (int, []TestID, bool) {
+			if l.atMost(BandIn, bandPoor) || l.atMost(BandOut, bandPoor) {
+				return 2, []TestID{BandIn, BandOut}, false
+			}
+			if slices.Contains(l.in.OuterAnkleHistory, l.side) {
+				return 1, []TestID{BandIn, BandOut}, !l.get(BandOut).Measured()
+			}
+			return 0, nil, false
+		}},
+	{"balance-poor", "Balance short", leverForm, 2, []Pattern{AnkleUnsteady}, []Zone{"outer-ankle"},
+		"One leg has to carry the body for a third of every stride.", "Little and often: stand on one leg through the day.", []string{},
+		func(l look) (int, []TestID, bool) {
+			s, used, _ := plain(StanceOpen)(l)
+			if r, ok := l.by[ReachForward]; ok && r.Asymmetry.Known && r.Asymmetry.Class == Watch && r.Asymmetry.Weaker == l.side {
+				s, used = max(s, 1), append(used, ReachForward)
+			}
+			return s, used, false
+		}},
+	{"hip-share", "Hips do too little", leverForm, 2, []Pattern{Kneecap}, []Zone{"kneecap"},
+		"A hip that does not extend or hold leaves the work to knee, calf and foot.", "Glute bridge, split squat, squat on a braced foot.", []string{},
+		plain(HipExtension, SplitHold, KneeIn, HipDrop)},
+	{"low-cadence", "Steps are slow", leverForm, 2, []Pattern{ShinLoad, Kneecap}, nil,
+		"Slow steps come with a long reach, more bounce or a loud landing here. By itself no number is low.", "A few more steps a minute, in small steps.", []string{},
+		func(l look) (int, []TestID, bool) {
+			c, ok := l.value(CadenceTest)
+			if v, _ := CadenceInRange(c); !ok || c >= cadenceLow || v == OK {
+				return 0, nil, false
+			}
+			if max(l.severity(Overstride), l.severity(Bounce), l.severity(BounceEye), l.severity(Loudness)) == 0 {
+				return 0, nil, false
+			}
+			return 1, []TestID{CadenceTest}, false
+		}},
+	{"overstride", "Foot lands ahead of the body", leverForm, 2, []Pattern{ShinLoad, Kneecap}, []Zone{"outer-shin", "inner-shin", "kneecap"},
+		"A shin that leans back at contact brakes each step.", "Posture first, then quicker steps.", []string{}, plain(Overstride)},
+	{"bounce", "Much up and down", leverForm, 2, nil, nil, "What goes up is paid for by the calf on the way down.", "Lean from the ankles, quicker steps.", []string{}, plain(Bounce, BounceEye)},
+	{"crossing", "Feet cross the line", leverForm, 2, nil, nil, "Steps on one line load the outer ankle and the hip.", "Feet either side of a line.", []string{}, plain(Crossing)},
+	{"loud", "Landing is loud", leverForm, 2, nil, nil, "A loud landing is a hard one.", "Land so as not to be heard.", []string{}, plain(Loudness)},
+	{"posture", "Line of the body", leverForm, 2, nil, nil, "The line from ear to ankle decides where the foot can land.", "Tall, lean from the ankles, hips lead.", []string{}, plain(Posture)},
+	{"arms", "Arms do too little", leverForm, 1, nil, nil, "Legs and arms work crosswise: a stiff arm is a cause of a slow leg.", "Elbows back with a beat.", []string{}, plain(Arms)},
+	{"strike-extreme", "Foot strike at the extreme", leverForm, 1, nil, nil,
+		"Never bad by itself. Look upstream: posture, hip extension, arm swing, cadence. At most a gradual shift toward the middle, never from one class to another.", "Work on what stands upstream.", []string{}, plain(StrikeEasy)},
+}
+
+// Findings derives what limits the runner. The list is sorted by priority; at
+// most MaxWorkedOn are worked on, the others say why they wait. The coach's
+// choices come last and say so.
+func Findings(in Input) []Finding {
+	out := []Finding{}
+	by := map[TestID]Result{}
+	for _, r := range in.Results {
+		by[r.Test] = r
+	}
+	out = append(out, symptoms(in)...)
+	if in.LoadSpike {
+		out = append(out, Finding{
+			Factor: "load-spike", Name: "Running jumped", Side: body.Both, Severity: 2, Confidence: Sure, Evidence: []Evidence{}, Ladders: []string{},
+			Explains: "The last runs or weeks rose faster than tissue adapts.", Do: "Hold everything until the weeks are steady.",
+			Priority: prioritise(2, relevance(in, 2, []Pattern{AchillesLoad, ShinLoad}), leverSafety),
+		})
+	}
+	for _, f := range factors {
+		if found, ok := f.find(in, by); ok {
+			out = append(out, found)
 		}
 	}
 	for _, t := range tests {
-		if r, ok := byTest[t.ID]; ok {
-			if f, found := uneven(t, r); found {
-				out = append(out, f)
-			}
+		if f, ok := uneven(in, t, by[t.ID]); ok {
+			out = append(out, f)
 		}
 	}
-	rank(out)
+	rank(out, in.Choices)
 	return out
 }
 
+func symptoms(in Input) []Finding {
+	seen := map[string]int{}
+	out := []Finding{}
+	for _, c := range in.Complaints {
+		p := c.Pattern()
+		worst, known := c.Height()
+		if p == NoPattern {
+			continue
+		}
+		severity := 1
+		if !known || worst >= 4 {
+			severity = 2
+		}
+		e := Evidence{Name: zoneName(c.Zone), Side: c.Side, Unit: "/10", Verdict: Noted, Source: source.Common()}
+		if known {
+			v := float64(worst)
+			e.Value = &v
+		}
+		if i, ok := seen[string(p)]; ok {
+			f := &out[i]
+			f.Severity = max(f.Severity, severity)
+			f.Evidence = append(f.Evidence, e)
+			if f.Side != c.Side {
+				f.Side = body.Both
+			}
+			f.Priority = prioritise(f.Severity, 3, leverCalm)
+			continue
+		}
+		seen[string(p)] = len(out)
+		out = append(out, Finding{
+			Factor: Factor("symptom-" + p), Name: patternNames[p], Side: c.Side, Severity: severity, Confidence: Sure, Evidence: []Evidence{e},
+			Explains: "What the runner feels, in plain words; not a diagnosis.", Do: "Calm it, then load it.", Ladders: []string{}, Priority: prioritise(severity, 3, leverCalm),
+		})
+	}
+	return out
+}
+
+func zoneName(z Zone) string {
+	for _, k := range Zones {
+		if k.ID == z {
+			return k.Name
+		}
+	}
+	return string(z)
+}
+
 func evidence(t Test, s SideSummary) Evidence {
-	e := Evidence{Test: t.ID, Side: s.Side, Value: s.Value, Margin: s.Margin, Unit: t.Unit, Verdict: s.Verdict, Source: s.Cut.Source}
+	e := Evidence{Test: t.ID, Name: t.Name, Side: s.Side, Value: s.Value, Margin: s.Margin, Unit: t.Unit, Decimals: t.Decimals, Label: s.Label, Verdict: s.Verdict, Source: t.Source}
+	if s.Cut != nil {
+		e.Source = s.Cut.Source
+	}
 	return e
 }
 
-func (rule factorRule) apply(r Result) (Finding, bool) {
-	t, _ := Find(rule.test)
-	f := Finding{
-		Factor: rule.factor, Name: rule.name, Explains: rule.explains, Do: rule.do,
-		Ladders: rule.ladders, Confidence: Sure,
+func relevance(in Input, base int, explains []Pattern) int {
+	for _, c := range in.Complaints {
+		if slices.Contains(explains, c.Pattern()) {
+			return 3
+		}
 	}
-	hit := []SideSummary{}
+	return base
+}
+
+func prioritise(severity, relevance, lever int) Priority {
+	return Priority{Severity: severity, Relevance: relevance, Lever: lever, Total: severity * relevance * lever}
+}
+
+func (f factor) find(in Input, by map[TestID]Result) (Finding, bool) {
+	out := Finding{Factor: f.id, Name: f.name, Explains: f.explains, Do: f.do, Ladders: f.ladders, Confidence: Sure, Evidence: []Evidence{}}
 	limited := 0
+	unsided := true
 	for _, side := range body.Sides {
-		s := r.Side(side)
-		if s.Severity == 0 {
+		l := look{in, by, side}
+		s, used, unsure := f.hit(l)
+		if s == 0 {
 			continue
 		}
-		hit = append(hit, s)
-		f.Severity = max(f.Severity, s.Severity)
-		if s.Severity == 2 {
+		if s >= 2 && complaintIn(in, f.zones, side) {
+			s = 3
+		}
+		if s >= 2 {
 			limited++
 		}
-		f.Evidence = append(f.Evidence, evidence(t, s))
-	}
-	if len(hit) == 0 {
-		return Finding{}, false
-	}
-	f.Side = hit[0].Side
-	f.Confidence = hit[0].Confidence
-	if len(hit) == 2 {
-		f.Side = body.Both
-		if hit[1].Severity > hit[0].Severity {
-			f.Confidence = hit[1].Confidence
+		out.Severity = max(out.Severity, s)
+		if unsure {
+			out.Confidence = OneReading
+		}
+		for _, id := range used {
+			t, _ := Find(id)
+			sum := l.get(id)
+			if !sum.Measured() && len(sum.Seen) == 0 {
+				continue
+			}
+			unsided = unsided && !t.Sided
+			if slices.ContainsFunc(out.Evidence, func(e Evidence) bool { return e.Test == id && e.Side == sum.Side }) {
+				continue
+			}
+			if sum.Borderline && out.Confidence == Sure {
+				out.Confidence = Uncertain
+			}
+			out.Evidence = append(out.Evidence, evidence(t, sum))
+		}
+		if out.Side == "" {
+			out.Side = side
+		} else {
+			out.Side = body.Both
 		}
 	}
-	if limited == 2 {
-		f.Severity = 3 // both sides limited
+	if out.Severity == 0 {
+		return out, false
 	}
-	if rule.factor == SoleTight {
-		f.Confidence = OneReading // the foot-flat reading that would tell sole from joint is missing
+	if limited == 2 && !unsided {
+		out.Severity = 3 // both sides limited
 	}
-	f.Priority = prioritise(f.Severity, rule.lever)
-	return f, true
+	out.Priority = prioritise(out.Severity, relevance(in, f.relevant, f.patterns), f.lever)
+	return out, true
 }
 
-func prioritise(severity int, lever Lever) Priority {
-	const relevance = 2 // serves running in general; complaints raise it
-	return Priority{Severity: severity, Relevance: relevance, Lever: int(lever), Total: severity * relevance * int(lever)}
+func complaintIn(in Input, zones []Zone, side body.Side) bool {
+	return slices.ContainsFunc(in.Complaints, func(c Complaint) bool { return c.Side == side && slices.Contains(zones, c.Zone) })
 }
 
-func uneven(t Test, r Result) (Finding, bool) {
+func uneven(in Input, t Test, r Result) (Finding, bool) {
 	a := r.Asymmetry
-	if !a.Known || !a.Clear {
+	strike := t.ID == StrikeEasy && a.Known && a.Difference != 0
+	if !strike && (!a.Known || !a.Clear) {
 		return Finding{}, false
 	}
 	f := Finding{
-		Factor: Uneven, Name: "Sides differ: " + t.Name, Side: a.Weaker, Severity: 1, Confidence: Sure,
+		Factor: "asymmetry", Name: "Sides differ: " + t.Name, Side: a.Weaker, Severity: 1, Confidence: Sure,
 		Evidence: []Evidence{evidence(t, r.Left), evidence(t, r.Right)},
-		Explains: "The difference is larger than the noise of the test.",
-		Do:       "The weaker side goes first.",
-		Ladders:  []string{},
+		Explains: "The difference is larger than the noise of the test.", Do: "The weaker side goes first, one set more.", Ladders: []string{},
+	}
+	if f.Side == "" {
+		f.Side = body.Both
 	}
 	if a.Class == Limited || (a.LSI != nil && *a.LSI < OnlyOKShare*100) {
 		f.Severity = 2
 	}
-	f.Priority = prioritise(f.Severity, LeverStrength)
+	f.Priority = prioritise(f.Severity, relevance(in, 2, nil), leverForm)
 	return f, true
 }
 
-// rank sorts by priority, then lever, then the factor's name, and marks what is worked on.
-func rank(fs []Finding) {
+// rank sorts by priority, then one-sided before both, then lever, and marks
+// what is worked on; a promoted finding comes first, a demoted one waits.
+func rank(fs []Finding, choices []Choice) {
+	place := map[string]Choice{}
+	for _, c := range choices {
+		place[c.Key] = c
+	}
+	bias := func(f Finding) int {
+		switch place[f.Key()].Move {
+		case "promote":
+			return -1
+		case "demote":
+			return 1
+		}
+		return 0
+	}
 	slices.SortStableFunc(fs, func(a, b Finding) int {
-		return cmp.Or(cmp.Compare(b.Priority.Total, a.Priority.Total), cmp.Compare(b.Priority.Lever, a.Priority.Lever))
+		return cmp.Or(cmp.Compare(bias(a), bias(b)), cmp.Compare(b.Priority.Total, a.Priority.Total),
+			cmp.Compare(b.Severity, a.Severity), cmp.Compare(b.Priority.Lever, a.Priority.Lever))
 	})
+	worked := 0
 	for i := range fs {
-		fs[i].WorkedOn = i < MaxWorkedOn
+		c := place[fs[i].Key()]
+		fs[i].Remark = c.Remark
+		switch {
+		case c.Move == "demote":
+			fs[i].Moved, fs[i].Waits = "demoted: "+c.Reason, "You let it wait: "+c.Reason
+			continue
+		case c.Move == "promote":
+			fs[i].Moved = "promoted"
+			if c.Reason != "" {
+				fs[i].Moved += ": " + c.Reason
+			}
+		}
+		fs[i].WorkedOn = worked < MaxWorkedOn
+		worked++
 		if !fs[i].WorkedOn {
 			fs[i].Waits = "Three findings are worked on at once; this one comes next."
 		}

@@ -41,7 +41,7 @@ func TestCutOffsAtUnderAndOver(t *testing.T) {
 		{SingleRaise, Age{}, 24, Watch}, // unknown age: the strictest row
 	} {
 		s := Summarise(must(t, k.test), body.Left, trials(k.v), k.age)
-		assert.Equal(t, k.want, s.Cut.class(k.v), "%s %v", k.test, k.v)
+		assert.Equal(t, k.want, s.Cut.Class(k.v), "%s %v", k.test, k.v)
 	}
 }
 
@@ -153,17 +153,17 @@ func TestSidesAreComparedWithTheNoise(t *testing.T) {
 }
 
 func TestFindings(t *testing.T) {
-	fs := Findings([]Result{
+	fs := Findings(Input{Results: []Result{
 		Reduce(must(t, KneeToWall), trials(11.5, 11.6, 11.4), trials(6, 6.2, 6.1), age35),
 		Reduce(must(t, BigToePassive), trials(15, 14, 16), trials(14, 15, 13), age35),
 		Reduce(must(t, SingleRaise), trials(21), trials(28), age35),
-	})
+	}})
 	require.Len(t, fs, 5)
-	assert.Equal(t, SoleTight, fs[0].Factor, "both sides limited: severity 3 leads")
+	assert.Equal(t, Factor("sole-tight"), fs[0].Factor, "both sides limited: severity 3 leads")
 	assert.Equal(t, 3, fs[0].Severity)
 	assert.Equal(t, body.Both, fs[0].Side)
 	assert.Equal(t, OneReading, fs[0].Confidence, "the foot-flat reading is missing")
-	assert.Equal(t, AnkleStiff, fs[1].Factor)
+	assert.Equal(t, Factor("ankle-stiff"), fs[1].Factor)
 	assert.Equal(t, body.Right, fs[1].Side)
 	assert.Equal(t, 2*2*3, fs[1].Priority.Total)
 	for i, f := range fs {
@@ -171,8 +171,8 @@ func TestFindings(t *testing.T) {
 		assert.Equal(t, f.WorkedOn, f.Waits == "")
 		assert.NotEmpty(t, f.Evidence)
 	}
-	assert.Empty(t, Findings(nil))
-	assert.Empty(t, Findings([]Result{Reduce(must(t, KneeToWall), nil, nil, age35)}))
+	assert.Empty(t, Findings(Input{}))
+	assert.Empty(t, Findings(Input{Results: []Result{Reduce(must(t, KneeToWall), nil, nil, age35)}}))
 }
 
 func mirror(fs []Finding) []Finding {
@@ -196,8 +196,8 @@ func TestMirroredInputGivesMirroredFindingsAndWorseNeverHelps(t *testing.T) {
 		}
 		wl, wr, tl, tr := draw("wl", 20), draw("wr", 20), draw("tl", 60), draw("tr", 60)
 		wall, toe := must(t, KneeToWall), must(t, BigToePassive)
-		a := Findings([]Result{Reduce(wall, wl, wr, age35), Reduce(toe, tl, tr, age35)})
-		b := Findings([]Result{Reduce(wall, wr, wl, age35), Reduce(toe, tr, tl, age35)})
+		a := Findings(Input{Results: []Result{Reduce(wall, wl, wr, age35), Reduce(toe, tl, tr, age35)}})
+		b := Findings(Input{Results: []Result{Reduce(wall, wr, wl, age35), Reduce(toe, tr, tl, age35)}})
 		for i := range a { // a side's confidence may differ where both sides are equally severe
 			a[i].Confidence, b[i].Confidence = "", ""
 		}

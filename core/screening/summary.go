@@ -2,6 +2,8 @@ package screening
 
 import (
 	"math"
+	"slices"
+	"strings"
 
 	"notchback/core/body"
 	"notchback/core/measure"
@@ -18,6 +20,7 @@ const (
 	Watch       Verdict = "watch"
 	Limited     Verdict = "limited"
 	Borderline  Verdict = "borderline"
+	Noted       Verdict = "noted" // no cut-off: shown, not judged
 	NotMeasured Verdict = "not measured"
 	Stopped     Verdict = "stopped by pain"
 )
@@ -44,7 +47,7 @@ const (
 
 // SideSummary is the result of one side of one test.
 type SideSummary struct {
-	Side       body.Side   `json:"side" enum:"left,right"`
+	Side       body.Side   `json:"side" enum:"left,right,both"`
 	Value      *float64    `json:"value,omitempty" doc:"Mean, best or worst of the valid trials, in the test's unit"`
 	N          int         `json:"n" doc:"Valid trials"`
 	Kept       int         `json:"kept" doc:"Trials kept but struck out"`
@@ -52,14 +55,17 @@ type SideSummary struct {
 	Margin     *float64    `json:"margin,omitempty" doc:"95 % half-width of the value"`
 	Basis      MarginBasis `json:"basis"`
 	Disagree   bool        `json:"disagree" doc:"The trials differ by more than the test's noise explains"`
-	Verdict    Verdict     `json:"verdict" enum:"ok,watch,limited,borderline,not measured,stopped by pain"`
+	Verdict    Verdict     `json:"verdict" enum:"ok,watch,limited,borderline,noted,not measured,stopped by pain"`
 	Class      Verdict     `json:"class" doc:"The class of the value itself; after five borderline trials the more cautious one"`
 	TakeMore   bool        `json:"takeMore" doc:"Borderline with fewer than five trials: take one more"`
 	Borderline bool        `json:"borderline" doc:"A cut-off lies inside the margin"`
 	Severity   int         `json:"severity" doc:"0 ok, 1 watch or borderline, 2 limited"`
 	Confidence Confidence  `json:"confidence"`
 	WorstPain  *body.Pain  `json:"worstPain,omitempty"`
-	Cut        Cut         `json:"cut"`
+	Cut        *Cut        `json:"cut,omitempty" doc:"The cut-offs for this runner's age; none for a test that is only noted"`
+	Label      string      `json:"label,omitempty" doc:"The class in words, for tests by eye"`
+	Seen       []string    `json:"seen,omitempty" doc:"Compensations and faults seen in any trial"`
+	Norm       *Norm       `json:"norm,omitempty" doc:"Stance against people of the same age"`
 	Values     []*float64  `json:"values" nullable:"false" doc:"For each trial given, its value"`
 	Counts     []bool      `json:"counts" nullable:"false" doc:"For each trial given, whether it counts"`
 }
@@ -80,9 +86,9 @@ type Age struct {
 func Summarise(t Test, side body.Side, trials []Trial, age Age) SideSummary {
 	s := SideSummary{
 		Side: side, Verdict: NotMeasured, Class: NotMeasured, Basis: NoMargin, Confidence: OneReading,
-		Cut: t.CutFor(age.Years, age.Known), Counts: make([]bool, len(trials)), Values: make([]*float64, len(trials)),
+		Cut: t.CutFor(age), Counts: make([]bool, len(trials)), Values: make([]*float64, len(trials)),
 	}
-	var valid []float64
+	var valid []Trial
 	stopped := false
 	for i, tr := range trials {
 		s.Values[i] = tr.Value
@@ -94,11 +100,12 @@ func Summarise(t Test, side body.Side, trials []Trial, age Age) SideSummary {
 		case tr.StoppedByPain():
 			stopped = true
 			s.Kept++
-		case tr.Value == nil || len(t.invalidating(tr)) > 0:
+		case tr.Value == nil || t.invalid(tr):
 			s.Kept++
 		default:
 			s.Counts[i] = true
-			valid = append(valid, *tr.Value)
+			valid = append(valid, tr)
+			s.see(t, tr)
 		}
 	}
 	s.N = len(valid)
@@ -108,48 +115,75 @@ func Summarise(t Test, side body.Side, trials []Trial, age Age) SideSummary {
 		}
 		return s
 	}
-	v := reduce(t.Reduction, valid)
+	x := make([]float64, s.N)
+	for i, tr := range valid {
+		x[i] = *tr.Value
+	}
+	v := t.reduce(x)
 	s.Value = &v
-	if s.N > 1 {
-		sd := stats.SD(valid)
+	if s.N > 1 && len(t.Options) == 0 {
+		sd := stats.SD(x)
 		s.SD = &sd
 	}
-	s.setMargin(t, valid)
-	s.judge()
+	if t.norm == "stanceOpen" || t.norm == "stanceClosed" {
+		s.Norm = stanceNorm(t.norm == "stanceOpen", x, age)
+	}
+	s.setMargin(t, x, valid)
+	s.judge(t, valid)
 	return s
 }
 
-func reduce(r Reduction, x []float64) float64 {
-	switch r {
-	case BestOfTrials:
-		best := x[0]
-		for _, v := range x {
-			best = max(best, v)
+// see notes the compensations of a valid trial.
+func (s *SideSummary) see(t Test, tr Trial) {
+	for _, c := range t.Compensations {
+		if slices.Contains(tr.Compensations, c.ID) && !slices.Contains(s.Seen, c.ID) {
+			s.Seen = append(s.Seen, c.ID)
 		}
-		return best
-	case WorstOfTrials:
+	}
+}
+
+// reduce returns the result of valid values; for a class the one whose verdict
+// is worst.
+func (t Test) reduce(x []float64) float64 {
+	switch {
+	case t.Reduction == MeanOfTrials:
+		return stats.Mean(x)
+	case len(t.Options) > 0:
 		worst := x[0]
-		for _, v := range x {
-			worst = min(worst, v)
+		for _, v := range x[1:] {
+			a, _ := t.Option(worst)
+			b, _ := t.Option(v)
+			if severityOf(b.Verdict) > severityOf(a.Verdict) {
+				worst = v
+			}
 		}
 		return worst
+	case (t.Reduction == BestOfTrials) != (t.cut != nil && t.cut.Lower):
+		return slices.Max(x)
+	case t.Reduction == WorstOfTrials && t.cut != nil && t.cut.Lower:
+		return slices.Max(x)
 	default:
-		return stats.Mean(x)
+		return slices.Min(x)
 	}
 }
 
 // setMargin follows the rule of margins: the test's noise where it is known;
 // the spread of the trials where they disagree by more than twice that noise,
 // or where no noise is known and there are three; none for counts and classes.
-func (s *SideSummary) setMargin(t Test, valid []float64) {
+func (s *SideSummary) setMargin(t Test, x []float64, valid []Trial) {
+	if t.ID == CadenceTest {
+		m := cadenceMargin(x, valid)
+		s.Margin, s.Basis, s.Confidence = &m, FromTrials, Sure
+		return
+	}
 	if t.Reduction != MeanOfTrials {
 		s.Confidence = Sure
 		return
 	}
-	n := len(valid)
-	spread, _ := stats.TMargin(valid)
+	n := len(x)
+	spread, _ := stats.TMargin(x)
 	switch {
-	case t.Noise != nil && n >= 3 && stats.SD(valid) > 2*t.Noise.SEM:
+	case t.Noise != nil && n >= 3 && stats.SD(x) > 2*t.Noise.SEM:
 		s.Margin, s.Basis, s.Disagree = &spread, FromTrials, true
 	case t.Noise != nil:
 		m := stats.Z95 * t.Noise.SEM / math.Sqrt(float64(n))
@@ -162,38 +196,111 @@ func (s *SideSummary) setMargin(t Test, valid []float64) {
 	s.Confidence = Sure
 }
 
-func (c Cut) class(v float64) Verdict {
+// usualResolution is the step of a 15-second count, in spm.
+const usualResolution = 4.0
+
+// cadenceMargin is the larger of t · SD / √n and resolution / √n.
+func cadenceMargin(x []float64, valid []Trial) float64 {
+	res := 0.0
+	for _, tr := range valid {
+		if tr.Resolution == nil {
+			res = max(res, usualResolution)
+		} else {
+			res = max(res, *tr.Resolution)
+		}
+	}
+	m := res / math.Sqrt(float64(len(x)))
+	if spread, ok := stats.TMargin(x); ok {
+		m = max(m, spread)
+	}
+	return m
+}
+
+// Class returns the verdict of a value against the cut-offs.
+func (c Cut) Class(v float64) Verdict {
+	ok, watch := v >= c.OK && (!c.OKOpen || v > c.OK), v >= c.Watch && (!c.WatchOpen || v > c.Watch)
+	if c.Lower {
+		ok, watch = v <= c.OK && (!c.OKOpen || v < c.OK), v <= c.Watch && (!c.WatchOpen || v < c.Watch)
+	}
 	switch {
-	case v >= c.OK:
+	case ok:
 		return OK
-	case v >= c.Watch:
+	case watch || c.NoLimited:
 		return Watch
 	default:
 		return Limited
 	}
 }
 
-func (s *SideSummary) judge() {
+func (s *SideSummary) judge(t Test, valid []Trial) {
 	v := *s.Value
-	s.Class = s.Cut.class(v)
-	s.Verdict = s.Class
-	if s.Margin != nil {
-		m := *s.Margin
-		s.Borderline = math.Abs(v-s.Cut.OK) < m || math.Abs(v-s.Cut.Watch) < m
+	switch {
+	case len(t.Checks) > 0:
+		s.Class = OK
+		if s.faults(t) >= manyChecks {
+			s.Class = Watch
+		}
+	case len(t.Options) > 0:
+		o, _ := t.Option(v)
+		s.Class, s.Label = o.Verdict, o.Label
+	case s.Cut != nil:
+		s.Class = s.Cut.Class(v)
+	default:
+		s.Class = Noted
 	}
+	s.Verdict = s.Class
 	s.Severity = severityOf(s.Class)
+	s.Borderline = s.undecided(t, v, valid)
 	if !s.Borderline {
 		return
 	}
 	s.Confidence = Uncertain
-	s.Severity = min(s.Severity, 1)
 	if s.N < MaxTrials {
 		s.Verdict, s.TakeMore, s.Severity = Borderline, true, 1
 		return
 	}
 	// Five trials and still undecided: the more cautious of the two classes.
-	s.Class = s.Cut.class(v - *s.Margin)
+	if s.Margin != nil {
+		worse := v - *s.Margin
+		if s.Cut.Lower {
+			worse = v + *s.Margin
+		}
+		s.Class = s.Cut.Class(worse)
+	}
 	s.Verdict, s.Severity = s.Class, 1
+}
+
+// faults counts the ticked checks.
+func (s SideSummary) faults(t Test) int {
+	n := 0
+	for _, c := range t.Checks {
+		if slices.Contains(s.Seen, strings.ReplaceAll(c, " ", "-")) {
+			n++
+		}
+	}
+	return n
+}
+
+// undecided reports whether a cut-off lies inside the margin; for crossing over
+// whether the Wilson interval spans both cut-offs.
+func (s SideSummary) undecided(t Test, v float64, valid []Trial) bool {
+	if s.Cut == nil {
+		return false
+	}
+	if t.ID == Crossing {
+		count, of := 0, 0
+		for _, tr := range valid {
+			if tr.Count != nil && tr.Of != nil {
+				count, of = count+*tr.Count, of+*tr.Of
+			}
+		}
+		if of == 0 {
+			return false
+		}
+		lo, hi := stats.Wilson(count, of)
+		return 100*lo < s.Cut.OK && 100*hi > s.Cut.Watch
+	}
+	return s.Margin != nil && (math.Abs(v-s.Cut.OK) < *s.Margin || math.Abs(v-s.Cut.Watch) < *s.Margin)
 }
 
 func severityOf(v Verdict) int {
@@ -241,7 +348,13 @@ func Compare(t Test, left, right SideSummary) Asymmetry {
 	case a.Difference > 0:
 		a.Weaker = body.Right
 	}
+	if t.cut != nil && t.cut.Lower || len(t.Options) > 0 {
+		a.Weaker = worseSide(left, right)
+	}
 	size := math.Abs(a.Difference)
+	if t.SideCut != nil && t.SideCut.Percent {
+		size = 100 * size / max(*left.Value, *right.Value)
+	}
 	if t.Noise != nil {
 		mdc := stats.MDC95(t.Noise.SEM)
 		a.MDC95, a.Clear = &mdc, size >= mdc
@@ -255,7 +368,7 @@ func Compare(t Test, left, right SideSummary) Asymmetry {
 	if t.SideCut != nil {
 		a.Source = t.SideCut.Source
 		switch {
-		case size >= t.SideCut.Limited:
+		case t.SideCut.Limited > 0 && size >= t.SideCut.Limited:
 			a.Class = Limited
 		case size >= t.SideCut.Watch:
 			a.Class = Watch
@@ -263,11 +376,22 @@ func Compare(t Test, left, right SideSummary) Asymmetry {
 			a.Class = OK
 		}
 	}
-	if t.ID == KneeToWall {
+	if t.lunge {
 		d := measure.LungeDegrees(size)
 		a.Degrees = &d
 	}
 	return a
+}
+
+// worseSide returns the side with the higher severity, empty when they are even.
+func worseSide(left, right SideSummary) body.Side {
+	switch {
+	case left.Severity > right.Severity:
+		return body.Left
+	case right.Severity > left.Severity:
+		return body.Right
+	}
+	return ""
 }
 
 // Result is both sides of one test with their comparison.
@@ -298,8 +422,12 @@ func (r Result) Weaker() (s SideSummary, ok bool) {
 	return r.Left, true
 }
 
-// Reduce summarises both sides of a test and compares them.
+// Reduce summarises both sides of a test and compares them. A test without
+// sides is summarised once, from the first list, as both.
 func Reduce(t Test, left, right []Trial, age Age) Result {
+	if !t.Sided {
+		return Result{Test: t.ID, Left: Summarise(t, body.Both, left, age), Right: Summarise(t, body.Both, nil, age), Asymmetry: Asymmetry{Source: source.Weir2005}}
+	}
 	r := Result{Test: t.ID, Left: Summarise(t, body.Left, left, age), Right: Summarise(t, body.Right, right, age)}
 	r.Asymmetry = Compare(t, r.Left, r.Right)
 	return r

@@ -94,3 +94,86 @@ func TheilSen(x, y []float64) (float64, bool) {
 	}
 	return Median(slopes)
 }
+
+// Wilson returns the 95 % Wilson score interval of count successes in n tries,
+// as shares from 0 to 1. n must be at least 1.
+func Wilson(count, n int) (lo, hi float64) {
+	p, f := float64(count)/float64(n), float64(n)
+	z := distuv.UnitNormal.Quantile(0.975)
+	mid := p + z*z/(2*f)
+	half := z * math.Sqrt(p*(1-p)/f+z*z/(4*f*f))
+	d := 1 + z*z/f
+	return max(0, (mid-half)/d), min(1, (mid+half)/d)
+}
+
+// ICC holds the three single-rater intraclass correlations.
+type ICC struct{ OneOne, TwoOne, ThreeOne float64 }
+
+// IntraclassCorrelation computes ICC(1,1), ICC(2,1) and ICC(3,1) of a table with
+// a row for each subject and a column for each rater (Shrout & Fleiss 1979,
+// from memory). ok is false for fewer than two rows or columns, or ragged rows.
+func IntraclassCorrelation(table [][]float64) (icc ICC, ok bool) {
+	n := len(table)
+	if n < 2 || len(table[0]) < 2 {
+		return icc, false
+	}
+	k := len(table[0])
+	var total float64
+	cols := make([]float64, k)
+	rows := make([]float64, n)
+	for i, r := range table {
+		if len(r) != k {
+			return icc, false
+		}
+		for j, v := range r {
+			total += v
+			cols[j] += v / float64(n)
+			rows[i] += v / float64(k)
+		}
+	}
+	grand := total / float64(n*k)
+	var within, between, raters float64
+	for i, r := range table {
+		between += float64(k) * (rows[i] - grand) * (rows[i] - grand)
+		for _, v := range r {
+			within += (v - rows[i]) * (v - rows[i])
+		}
+	}
+	for _, c := range cols {
+		raters += float64(n) * (c - grand) * (c - grand)
+	}
+	fn, fk := float64(n), float64(k)
+	bms, wms, jms := between/(fn-1), within/(fn*(fk-1)), raters/(fk-1)
+	ems := (within - raters) / ((fn - 1) * (fk - 1))
+	return ICC{
+		OneOne:   (bms - wms) / (bms + (fk-1)*wms),
+		TwoOne:   (bms - ems) / (bms + (fk-1)*ems + fk*(jms-ems)/fn),
+		ThreeOne: (bms - ems) / (bms + (fk-1)*ems),
+	}, true
+}
+
+// Kappa returns Cohen's kappa of two raters' classes, and false for no pairs or
+// when chance alone would agree on everything.
+func Kappa(a, b []int) (float64, bool) {
+	if len(a) == 0 || len(a) != len(b) {
+		return 0, false
+	}
+	n := float64(len(a))
+	ca, cb := map[int]float64{}, map[int]float64{}
+	agree := 0.0
+	for i := range a {
+		ca[a[i]]++
+		cb[b[i]]++
+		if a[i] == b[i] {
+			agree++
+		}
+	}
+	chance := 0.0
+	for c, v := range ca {
+		chance += v * cb[c] / (n * n)
+	}
+	if chance == 1 {
+		return 0, false
+	}
+	return (agree/n - chance) / (1 - chance), true
+}

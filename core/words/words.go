@@ -89,6 +89,9 @@ func Asymmetry(t screening.Test, r screening.Result) string {
 			more = append(more, string(side))
 		}
 	}
+	if len(more) > 0 && !t.Sided {
+		return "take one more"
+	}
 	if len(more) > 0 {
 		return "take one more on the " + strings.Join(more, " and the ")
 	}
@@ -97,15 +100,14 @@ func Asymmetry(t screening.Test, r screening.Result) string {
 		return ""
 	}
 	size := Number(math.Abs(a.Difference), t.Decimals)
-	unit := t.Unit
-	if unit != "°" {
-		unit = " " + unit
-	}
+	unit := unitOf(t)
 	switch {
+	case len(t.Options) > 0 && a.Difference != 0:
+		return "left " + r.Left.Label + ", right " + r.Right.Label
 	case a.LSI != nil:
 		lsi := "symmetry " + Number(*a.LSI, 0) + " %"
 		if a.Clear {
-			return fmt.Sprintf("%s %s%s fewer, %s", a.Weaker, size, unit, lsi)
+			return fmt.Sprintf("%s %s%s less, %s", a.Weaker, size, unit, lsi)
 		}
 		return "no clear difference, " + lsi
 	case a.MDC95 != nil && a.Clear:
@@ -120,24 +122,60 @@ func Asymmetry(t screening.Test, r screening.Result) string {
 	return ""
 }
 
-// Verdict writes why a side has its verdict.
-func Verdict(t screening.Test, s screening.SideSummary) string {
-	unit := t.Unit
-	if unit != "°" {
-		unit = " " + unit
+func unitOf(t screening.Test) string {
+	switch t.Unit {
+	case "°", "%", "/10":
+		return t.Unit
+	case "class":
+		return ""
 	}
-	cuts := fmt.Sprintf("ok from %s%s, limited under %s%s", Number(s.Cut.OK, 1), unit, Number(s.Cut.Watch, 1), unit)
+	return " " + t.Unit
+}
+
+func cutWords(t screening.Test, c *screening.Cut) string {
+	if c == nil {
+		return ""
+	}
+	ok, watch := Number(c.OK, 1)+unitOf(t), Number(c.Watch, 1)+unitOf(t)
+	if c.Lower {
+		if c.NoLimited {
+			return " Ok to " + ok + ", watch above."
+		}
+		return " Ok to " + ok + ", limited over " + watch + "."
+	}
+	if c.OK == c.Watch {
+		return " Ok from " + ok + ", limited under it."
+	}
+	return " Ok from " + ok + ", limited under " + watch + "."
+}
+
+// Value writes a side's result: "10.9 cm ± 0.7", "mid-foot", "2 faults".
+func Value(t screening.Test, s screening.SideSummary) string {
 	switch {
-	case s.Verdict == screening.NotMeasured && s.Kept > 0:
-		return "Every trial is struck out; take one that counts. " + cuts + "."
-	case s.Verdict == screening.NotMeasured:
-		return "Not measured yet. " + cuts + "."
-	case s.Verdict == screening.Stopped:
-		return "Stopped by pain; no value counts. Treat as not measured."
+	case !s.Measured():
+		return string(s.Verdict)
+	case len(t.Checks) > 0:
+		return count(len(s.Seen), "thing") + " seen"
+	case s.Label != "":
+		return s.Label
 	}
-	v := Number(*s.Value, t.Decimals) + unit
+	v := Number(*s.Value, t.Decimals) + unitOf(t)
 	if s.Margin != nil {
 		v += " ± " + Number(*s.Margin, 1)
+	}
+	return v
+}
+
+// Verdict writes why a side has its verdict.
+func Verdict(t screening.Test, s screening.SideSummary) string {
+	cuts := cutWords(t, s.Cut)
+	switch {
+	case s.Verdict == screening.NotMeasured && s.Kept > 0:
+		return "Every trial is struck out; take one that counts." + cuts
+	case s.Verdict == screening.NotMeasured:
+		return "Not measured yet." + cuts
+	case s.Verdict == screening.Stopped:
+		return "Stopped by pain; no value counts. Treat as not measured."
 	}
 	var tail string
 	switch {
@@ -149,7 +187,38 @@ func Verdict(t screening.Test, s screening.SideSummary) string {
 	if s.Disagree {
 		tail += " The trials disagree by more than the test's own noise."
 	}
-	return fmt.Sprintf("%s from %s: %s; %s.%s", v, count(s.N, "trial"), s.Verdict, cuts, tail)
+	if n := s.Norm; n != nil && n.Known {
+		tail += fmt.Sprintf(" People of this age: %s s; here %s s, each trial clipped at 45 s; there the arms were across the chest.", Number(n.NormSeconds, 1), Number(n.MeanSeconds, 1))
+	}
+	if t.ID == screening.CadenceTest {
+		_, fixed := screening.CadenceInRange(*s.Value)
+		tail += fmt.Sprintf(" School fixed-range (170–190): %s. School own-baseline: no number is low by itself.", fixed)
+	}
+	if t.ID == "posture-index" {
+		tail += " Named: " + screening.PostureClass(int(*s.Value)) + "."
+	}
+	if t.ID == "strike-angle" {
+		tail += " Named: " + string(screening.StrikeClass(*s.Value)) + "."
+	}
+	return fmt.Sprintf("%s from %s: %s.%s%s", Value(t, s), count(s.N, "trial"), s.Verdict, cuts, tail)
+}
+
+// Retest writes how a newer result compares with an older one.
+func Retest(t screening.Test, r screening.Retest) string {
+	if r.Change == screening.NotComparable {
+		return ""
+	}
+	if len(t.Options) > 0 {
+		return string(r.Change)
+	}
+	s := fmt.Sprintf("%s by %s%s", r.Change, Number(math.Abs(r.By), max(t.Decimals, 0)), unitOf(t))
+	if r.Change == screening.Same {
+		s = "same within noise"
+	}
+	if r.MDC95 != nil {
+		s += fmt.Sprintf(" (noise %s)", Number(*r.MDC95, 1))
+	}
+	return s
 }
 
 func count(n int, word string) string {
@@ -367,8 +436,15 @@ func capital(s string) string {
 
 // Flag writes what a flag asks for.
 func Flag(f safety.Standing) string {
-	if f.Flag == safety.Severe {
-		return "Pain of 8 or more: a sign that a clinician should look before this region is loaded again."
+	text := safety.Text(f.Flag, f.Level)
+	switch f.Level {
+	case safety.Emergency:
+		return text + ". Care is needed now; no plan until a clinician has looked."
+	case safety.Refer:
+		return text + ": a sign that a clinician should look before this is loaded again."
+	case safety.Limit:
+		return text + ": what it closes is left out."
+	default:
+		return text + "."
 	}
-	return "A sign that a clinician should look: " + string(f.Flag)
 }

@@ -63,6 +63,6 @@ func TestSpineSentences(t *testing.T) {
 	assert.Equal(t, "no clear difference (0.5 cm, noise 1.7)", Asymmetry(wall, screening.Reduce(wall, v(12, 12, 12), v(11.5, 11.5, 11.5), age)))
 	assert.Equal(t, "take one more on the right", Asymmetry(wall, screening.Reduce(wall, v(12, 12, 12), v(9.9), age)))
 	r := screening.Reduce(wall, v(12, 12, 12), nil, age)
-	assert.Equal(t, "12 cm ± 0.7 from 3 trials: ok; ok from 10 cm, limited under 8 cm.", Verdict(wall, r.Left))
+	assert.Equal(t, "12 cm ± 0.7 from 3 trials: ok. Ok from 10 cm, limited under 8 cm.", Verdict(wall, r.Left))
 	assert.Contains(t, Verdict(wall, r.Right), "Not measured yet")
 }

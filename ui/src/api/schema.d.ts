@@ -72,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/crossing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Steps that touch or cross the line, with a Wilson interval */
+        post: operations["compute-crossing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/decision": {
         parameters: {
             query?: never;
@@ -100,6 +117,57 @@ export interface paths {
         put?: never;
         /** What limits a runner, by priority */
         post: operations["compute-findings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which gates the tests of one visit open */
+        post: operations["compute-gates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Four-way reach in per cent of leg length */
+        post: operations["compute-reach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/stance-norm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stance against people of the same age */
+        post: operations["compute-stance-norm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -185,6 +253,23 @@ export interface paths {
         put?: never;
         /** Put the peg elsewhere, with a reason */
         post: operations["overrideDecision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far your own calibration is */
+        get: operations["getEye"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -278,6 +363,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/clearances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a clinician's clearance for a flag */
+        post: operations["addClearance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/eye-pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a measurement taken twice by the same coach */
+        post: operations["addEyePair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/journal": {
         parameters: {
             query?: never;
@@ -364,6 +483,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/screenings/{id}/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Promote, demote or remark a finding */
+        put: operations["putChoice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screenings/{id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save speed, incline, surface, shoes, leg lengths */
+        put: operations["putConditions"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/screenings/{id}/finish": {
         parameters: {
             query?: never;
@@ -375,6 +528,23 @@ export interface paths {
         put?: never;
         /** Finish a screening */
         post: operations["finishScreening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screenings/{id}/talk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save complaints, safety answers, training and shoes */
+        put: operations["putTalk"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -394,6 +564,23 @@ export interface paths {
         post?: never;
         /** Take a trial out; the record keeps it */
         delete: operations["removeTrial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screenings/{id}/waivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Waive a gate with a reason; an empty reason takes it back */
+        put: operations["waiveGate"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -427,6 +614,23 @@ export interface paths {
         };
         /** Whether the installation is still empty */
         get: operations["getStart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The zones of the sole and leg map */
+        get: operations["listZones"];
         put?: never;
         post?: never;
         delete?: never;
@@ -555,6 +759,14 @@ export interface components {
             reserve?: number;
             /** @description For holds: target reached and sure of 20 % more */
             sureOfTwentyPercentMore?: boolean;
+        };
+        Against: {
+            left: components["schemas"]["ScreeningRetest"];
+            /** Format: date */
+            on: string;
+            right: components["schemas"]["ScreeningRetest"];
+            say: components["schemas"]["Say"];
+            was: components["schemas"]["ScreeningResult"];
         };
         AngleOut: {
             /** Format: double */
@@ -709,9 +921,67 @@ export interface components {
              */
             weight?: number;
         };
+        ClearanceInput: {
+            /** @description What is allowed */
+            allowed: string;
+            flag: string;
+            /** @description The clinician's role; no name is needed */
+            role: string;
+            /** Format: date */
+            until: string;
+        };
+        ClearanceView: {
+            /** @description What is allowed */
+            allowed: string;
+            flag: string;
+            /** Format: date */
+            on: string;
+            /** @description The clinician's role; no name is needed */
+            role: string;
+            runs: boolean;
+            /** @description Ends within seven days */
+            soon: boolean;
+            /** Format: date */
+            until: string;
+        };
         ConditionView: {
             met: boolean;
             text: string;
+        };
+        Conditions: {
+            /** Format: double */
+            inclinePercent?: number;
+            /** Format: double */
+            legLeftCm?: number;
+            /** Format: double */
+            legRightCm?: number;
+            shoes?: string;
+            /** Format: double */
+            speedKmh?: number;
+            surface?: string;
+            /** Format: double */
+            warmMinutes?: number;
+        };
+        CrossingIn: {
+            /**
+             * Format: int64
+             * @example 6
+             */
+            crossings: number;
+            /**
+             * Format: int64
+             * @example 40
+             */
+            steps: number;
+        };
+        CrossingOut: {
+            /** Format: double */
+            highPercent: number;
+            /** Format: double */
+            lowPercent: number;
+            /** Format: double */
+            percent: number;
+            verdict: string;
         };
         CurrentBlock: {
             block?: components["schemas"]["Block"];
@@ -849,7 +1119,35 @@ export interface components {
              */
             type: string;
         };
+        EyePairInput: {
+            /** Format: double */
+            first: number;
+            /** Format: double */
+            second: number;
+            test: string;
+        };
+        EyeState: {
+            /**
+             * Format: double
+             * @description The published or house noise it replaces
+             */
+            known: number;
+            name: string;
+            /** Format: int64 */
+            pairs: number;
+            /** Format: int64 */
+            runners: number;
+            /**
+             * Format: double
+             * @description The coach's own, once there are enough pairs
+             */
+            sem?: number;
+            test: string;
+            unit: string;
+        };
         FindingsIn: {
+            complaints?: components["schemas"]["ScreeningComplaint"][] | null;
+            loadSpike?: boolean;
             tests: components["schemas"]["TrialSummaryIn"][];
         };
         FirstRun: {
@@ -864,16 +1162,36 @@ export interface components {
             zone: string;
         };
         FlagView: {
+            /** @description A clearance runs */
+            cleared: boolean;
             everything?: boolean;
             flag: string;
+            gates?: string[] | null;
+            ladders?: string[] | null;
             level: string;
+            /** @description Closes progress */
             progressOnly?: boolean;
+            running?: boolean;
             /** @description The side it closes; both when empty */
             side?: string;
             /** Format: date */
             since: string;
+            tests?: string[] | null;
             text: string;
             tissues?: string[] | null;
+        };
+        GatesIn: {
+            /** Format: int64 */
+            ageYears?: number;
+            /** @description Every safety question was answered */
+            allAsked: boolean;
+            complaints?: components["schemas"]["ScreeningComplaint"][] | null;
+            /**
+             * Format: int64
+             * @description Age of the evidence
+             */
+            daysAgo?: number;
+            tests: components["schemas"]["TrialSummaryIn"][];
         };
         ItemInput: {
             /**
@@ -907,8 +1225,14 @@ export interface components {
         ItemsBenchItem: {
             items: components["schemas"]["BenchItem"][];
         };
+        ItemsEyeState: {
+            items: components["schemas"]["EyeState"][];
+        };
         ItemsFinding: {
             items: components["schemas"]["ScreeningFinding"][];
+        };
+        ItemsGateState: {
+            items: components["schemas"]["SafetyGateState"][];
         };
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
@@ -922,6 +1246,9 @@ export interface components {
         ItemsTest: {
             items: components["schemas"]["ScreeningTest"][];
         };
+        ItemsZone: {
+            items: components["schemas"]["Zone"][];
+        };
         JournalLine: {
             /** Format: date-time */
             at: string;
@@ -933,10 +1260,15 @@ export interface components {
             sentence: string;
         };
         JudgedResult: {
+            /** @description The look after a routine in the same visit */
+            after?: components["schemas"]["ScreeningResult"];
+            afterSay?: components["schemas"]["Say"];
             asymmetry: components["schemas"]["ScreeningAsymmetry"];
             left: components["schemas"]["ScreeningSideSummary"];
             right: components["schemas"]["ScreeningSideSummary"];
             say: components["schemas"]["Say"];
+            /** @description Against the visit before */
+            since?: components["schemas"]["Against"];
             test: string;
         };
         LadderPerWeekStruct: {
@@ -1065,6 +1397,35 @@ export interface components {
              */
             firstStep: number;
         };
+        ReachIn: {
+            /**
+             * Format: double
+             * @example 80
+             */
+            backCm: number;
+            /**
+             * Format: double
+             * @example 74
+             */
+            crossedCm: number;
+            /**
+             * Format: double
+             * @example 62
+             */
+            forwardCm: number;
+            /**
+             * Format: double
+             * @example 88
+             */
+            legLengthCm: number;
+            /** @enum {string} */
+            side: "left" | "right";
+            /**
+             * Format: double
+             * @example 70
+             */
+            sideCm: number;
+        };
         ReasonView: {
             /** Format: int64 */
             row: number;
@@ -1131,26 +1492,66 @@ export interface components {
              */
             weeklyKm?: number;
         };
+        SafetyAnswers: {
+            /** @description Groups answered none of these */
+            none: string[];
+            /** @description Question ids answered yes, with the side; both where none was asked */
+            yes: {
+                [key: string]: string;
+            };
+        };
         SafetyGateState: {
             gate: string;
-            /** @description The ladder that works on it */
+            /** @description What works on it */
             ladder?: string;
             /** @description What is still missing, in plain words */
-            missing?: string;
+            missing: string[];
             name: string;
             open: boolean;
+            /** @description Why it was waived */
+            reason?: string;
             source: components["schemas"]["SourceTag"];
+            /** @enum {string} */
+            state: "open" | "closed" | "waived";
+            /**
+             * Format: date
+             * @description The evidence carries it until then
+             */
+            until?: string;
+        };
+        SafetyGroup: {
+            name: string;
+            questions: components["schemas"]["SafetyQuestion"][];
+        };
+        SafetyQuestion: {
+            flag: string;
+            id: string;
+            /** @enum {string} */
+            level: "emergency" | "refer" | "limit" | "note";
+            /** @description Asks which side */
+            side?: boolean;
+            source: components["schemas"]["SourceTag"];
+            text: string;
         };
         SafetyStanding: {
             everything?: boolean;
             flag: string;
+            gates?: string[] | null;
+            ladders?: string[] | null;
             level: string;
+            /** @description Closes progress */
             progressOnly?: boolean;
+            running?: boolean;
             /** @description The side it closes; both when empty */
             side?: string;
             /** Format: date */
             since: string;
+            tests?: string[] | null;
             tissues?: string[] | null;
+        };
+        SafetyWaiver: {
+            gate: string;
+            reason: string;
         };
         SavedTrial: {
             /** @description The length was taken along the floor, not along the toe */
@@ -1162,16 +1563,31 @@ export interface components {
             blockCm?: number;
             compensations?: string[] | null;
             /**
+             * Format: int64
+             * @description What was counted, out of of; for crossing over
+             */
+            count?: number;
+            /**
              * Format: double
              * @description From the crease at the ball to the block's edge, cm
              */
             lengthCm?: number;
+            /**
+             * Format: int64
+             * @description Steps looked at; for crossing over
+             */
+            of?: number;
             /** Format: int64 */
             pain?: number;
+            /**
+             * Format: double
+             * @description The step of one count, for cadence; 4 spm in 15 s
+             */
+            resolution?: number;
             /** @description Ended by a sharp pain */
             sharpPain?: boolean;
             /** @enum {string} */
-            side: "left" | "right";
+            side: "left" | "right" | "both";
             /** Format: int64 */
             slot: number;
             test: string;
@@ -1187,20 +1603,46 @@ export interface components {
             right: string;
         };
         Screening: {
+            /** @description Gates that can't be waived, and why */
+            cantWaive: {
+                [key: string]: string;
+            };
+            choices: components["schemas"]["ScreeningChoice"][];
+            clearances: components["schemas"]["ClearanceView"][];
+            conditions: components["schemas"]["Conditions"];
             findings: components["schemas"]["ScreeningFinding"][];
             finished: boolean;
+            /** @description All flags of the runner; cleared says whether a clearance runs */
+            flags: components["schemas"]["FlagView"][];
             footwear: string;
+            gates: components["schemas"]["SafetyGateState"][];
             id: string;
+            /** @description Under 18, or age not known */
+            minor: boolean;
             note: string;
             /** Format: date */
             on: string;
+            /** @description Tests judged with the coach's own noise */
+            ownNoise: string[];
+            /** @description The safety questions for this runner's age */
+            questions: components["schemas"]["SafetyGroup"][];
+            /** @description Composite of the four-way reach, where leg lengths are known */
+            reach: components["schemas"]["ScreeningReach"][];
             /** @description One for each test, in their order */
             results: components["schemas"]["JudgedResult"][];
+            /** @description Of each part; sent back when saving it */
+            revisions: {
+                [key: string]: number;
+            };
             /** Format: int64 */
             runnerAge?: number;
             runnerId: string;
             runnerName: string;
+            talk: components["schemas"]["Talk"];
             trials: components["schemas"]["SavedTrial"][];
+            /** @description Groups of safety questions without an answer */
+            unasked: string[];
+            waivers: components["schemas"]["SafetyWaiver"][];
         };
         ScreeningAsymmetry: {
             /** @description ok, watch or limited where the test has side cut-offs */
@@ -1233,41 +1675,78 @@ export interface components {
             /** @enum {string} */
             weaker?: "left" | "right" | "";
         };
+        ScreeningChoice: {
+            key: string;
+            /** @enum {string} */
+            move?: "promote" | "demote" | "";
+            /** @description Needed to demote */
+            reason?: string;
+            remark?: string;
+        };
         ScreeningCompensation: {
             id: string;
             /** @description Makes the trial invalid: it is kept and struck out, and does not count */
             invalid: boolean;
             name: string;
         };
+        ScreeningComplaint: {
+            /** Format: int64 */
+            firstSteps?: number;
+            /** Format: int64 */
+            now?: number;
+            /** @enum {string} */
+            side: "left" | "right";
+            /** Format: int64 */
+            sinceWeeks?: number;
+            /** @description first steps, push-off, after sitting, whole run, only after */
+            when?: string[] | null;
+            /** Format: int64 */
+            worst?: number;
+            zone: string;
+        };
         ScreeningCut: {
+            /** @description A lower value is better */
+            lower?: boolean;
+            noLimited?: boolean;
             /** Format: double */
             ok: number;
+            okOpen?: boolean;
             source: components["schemas"]["SourceTag"];
             /** Format: double */
             watch: number;
+            watchOpen?: boolean;
         };
         ScreeningEvidence: {
+            /** Format: int64 */
+            decimals: number;
+            label?: string;
             /** Format: double */
             margin?: number;
+            name: string;
             /** @enum {string} */
-            side: "left" | "right";
+            side: "left" | "right" | "both";
             source: components["schemas"]["SourceTag"];
-            test: string;
+            test?: string;
             unit: string;
             /** Format: double */
             value?: number;
             verdict: string;
         };
         ScreeningFinding: {
-            confidence: string;
+            /** @enum {string} */
+            confidence: "sure" | "borderline" | "one reading";
             do: string;
             evidence: components["schemas"]["ScreeningEvidence"][];
             explains: string;
             factor: string;
             /** @description Ladders that work on it */
             ladders: string[];
+            /** @description promoted or demoted by the coach, with the reason */
+            moved?: string;
             name: string;
             priority: components["schemas"]["ScreeningPriority"];
+            /** @description The coach's own words */
+            remark?: string;
             /** Format: int64 */
             severity: number;
             /** @enum {string} */
@@ -1290,15 +1769,38 @@ export interface components {
             sem: number;
             source: components["schemas"]["SourceTag"];
         };
+        ScreeningNorm: {
+            /** @description The age is in the table, 18 to 99 */
+            known: boolean;
+            /**
+             * Format: double
+             * @description Mean of the runner's trials, each clipped at 45 s
+             */
+            meanSeconds: number;
+            /**
+             * Format: double
+             * @description Mean of people of this age
+             */
+            normSeconds: number;
+            source: components["schemas"]["SourceTag"];
+            /** Format: int64 */
+            trials: number;
+        };
+        ScreeningOption: {
+            label: string;
+            /** Format: double */
+            value: number;
+            verdict: string;
+        };
         ScreeningPriority: {
             /**
              * Format: int64
-             * @description By order of work: range and control 3, strength 2
+             * @description By order of work: safety 5, calm 4, range and control 3, strength and form 2
              */
             lever: number;
             /**
              * Format: int64
-             * @description 3 explains the main complaint or gates the goal, 2 serves running, 1 otherwise
+             * @description 3 explains the main complaint, 2 serves running, 1 otherwise
              */
             relevance: number;
             /** Format: int64 */
@@ -1306,9 +1808,45 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ScreeningReach: {
+            /**
+             * Format: double
+             * @description Mean of the four; it has no norm
+             */
+            compositePercent: number;
+            /** @description Forward, side, back, crossed */
+            percentOfLeg: number[] | null;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+        };
+        ScreeningResult: {
+            asymmetry: components["schemas"]["ScreeningAsymmetry"];
+            left: components["schemas"]["ScreeningSideSummary"];
+            right: components["schemas"]["ScreeningSideSummary"];
+            test: string;
+        };
+        ScreeningRetest: {
+            /**
+             * Format: double
+             * @description New minus old, in the test's unit
+             */
+            by: number;
+            /** @enum {string} */
+            change: "better" | "same (within noise)" | "worse" | "not comparable";
+            /**
+             * Format: double
+             * @description The smallest change that can be told from noise
+             */
+            mdc95?: number;
+        };
         ScreeningSideCut: {
-            /** Format: double */
-            limited: number;
+            /**
+             * Format: double
+             * @description None where 0
+             */
+            limited?: number;
+            /** @description The difference is in per cent of the larger side */
+            percent?: boolean;
             source: components["schemas"]["SourceTag"];
             /** Format: double */
             watch: number;
@@ -1322,7 +1860,8 @@ export interface components {
             confidence: string;
             /** @description For each trial given, whether it counts */
             counts: boolean[];
-            cut: components["schemas"]["ScreeningCut"];
+            /** @description The cut-offs for this runner's age; none for a test that is only noted */
+            cut?: components["schemas"]["ScreeningCut"];
             /** @description The trials differ by more than the test's noise explains */
             disagree: boolean;
             /**
@@ -1330,6 +1869,8 @@ export interface components {
              * @description Trials kept but struck out
              */
             kept: number;
+            /** @description The class in words, for tests by eye */
+            label?: string;
             /**
              * Format: double
              * @description 95 % half-width of the value
@@ -1340,18 +1881,22 @@ export interface components {
              * @description Valid trials
              */
             n: number;
+            /** @description Stance against people of the same age */
+            norm?: components["schemas"]["ScreeningNorm"];
             /**
              * Format: double
              * @description Sample standard deviation of the valid trials
              */
             sd?: number;
+            /** @description Compensations and faults seen in any trial */
+            seen?: string[] | null;
             /**
              * Format: int64
              * @description 0 ok, 1 watch or borderline, 2 limited
              */
             severity: number;
             /** @enum {string} */
-            side: "left" | "right";
+            side: "left" | "right" | "both";
             /** @description Borderline with fewer than five trials: take one more */
             takeMore: boolean;
             /**
@@ -1362,15 +1907,19 @@ export interface components {
             /** @description For each trial given, its value */
             values: (number | null)[];
             /** @enum {string} */
-            verdict: "ok" | "watch" | "limited" | "borderline" | "not measured" | "stopped by pain";
+            verdict: "ok" | "watch" | "limited" | "borderline" | "noted" | "not measured" | "stopped by pain";
             /** Format: int64 */
             worstPain?: number;
         };
         ScreeningTest: {
+            /** @description stopwatch, hold, count15, tap, metronome, crossing, reach, block */
+            aids: string[];
             /** @description Pain during is asked for every trial */
             asksPain: boolean;
             /** @description Can also be entered as block height and toe length */
             block: boolean;
+            /** @description What can be ticked; two or more read watch */
+            checks: string[];
             compensations: components["schemas"]["ScreeningCompensation"][];
             /** @description The set-up in a few words, for the spine */
             cue: string;
@@ -1379,6 +1928,8 @@ export interface components {
              * @description Decimals shown
              */
             decimals: number;
+            /** @description Must be open before the test */
+            gate?: string;
             id: string;
             /**
              * Format: double
@@ -1392,7 +1943,12 @@ export interface components {
             min: number;
             name: string;
             noise?: components["schemas"]["ScreeningNoise"];
-            reduction: string;
+            /** @description The classes of a test by eye */
+            options: components["schemas"]["ScreeningOption"][];
+            /** @description Part of the quick screening */
+            quick: boolean;
+            /** @enum {string} */
+            reduction: "mean" | "best" | "worst";
             /**
              * Format: double
              * @description End of the drawn scale
@@ -1400,6 +1956,9 @@ export interface components {
             scale: number;
             setUp: string;
             sideCut?: components["schemas"]["ScreeningSideCut"];
+            /** @description Taken left and right; otherwise once, as both */
+            sided: boolean;
+            source: components["schemas"]["SourceTag"];
             station: string;
             /** @description Sides are compared by the limb symmetry index */
             symmetry: boolean;
@@ -1408,7 +1967,7 @@ export interface components {
              * @description Trials taken by default
              */
             trials: number;
-            /** @description cm, ° or reps */
+            /** @description cm, °, s, reps, …; class for tests by eye, mm, spm, % */
             unit: string;
             /** @description Only whole numbers are accepted */
             whole: boolean;
@@ -1441,6 +2000,19 @@ export interface components {
             /** @description The reason for a house value, or how it was derived */
             why?: string;
         };
+        StanceIn: {
+            /** Format: int64 */
+            ageYears?: number;
+            eyesOpen: boolean;
+            /**
+             * @example [
+             *       31,
+             *       44,
+             *       60
+             *     ]
+             */
+            seconds: number[];
+        };
         StartOut: {
             because: string[];
             /**
@@ -1468,6 +2040,13 @@ export interface components {
             person: components["schemas"]["BodyPerson"];
             tests: components["schemas"]["TrialSummaryIn"][];
         };
+        Talk: {
+            complaints: components["schemas"]["ScreeningComplaint"][];
+            flags: components["schemas"]["SafetyAnswers"];
+            outerAnkleHistory?: string[] | null;
+            shoes?: string;
+            training?: string;
+        };
         ToeBlockIn: {
             /** @description The length was taken along the floor */
             alongFloor?: boolean;
@@ -1492,12 +2071,27 @@ export interface components {
             blockCm?: number;
             compensations?: string[] | null;
             /**
+             * Format: int64
+             * @description What was counted, out of of; for crossing over
+             */
+            count?: number;
+            /**
              * Format: double
              * @description From the crease at the ball to the block's edge, cm
              */
             lengthCm?: number;
+            /**
+             * Format: int64
+             * @description Steps looked at; for crossing over
+             */
+            of?: number;
             /** Format: int64 */
             pain?: number;
+            /**
+             * Format: double
+             * @description The step of one count, for cadence; 4 spm in 15 s
+             */
+            resolution?: number;
             /** @description Ended by a sharp pain */
             sharpPain?: boolean;
             /**
@@ -1514,11 +2108,19 @@ export interface components {
             /** @example knee-to-wall */
             test: string;
         };
+        WaiveGateRequest: {
+            gate: string;
+            reason: string;
+        };
         WeekView: {
             days: components["schemas"]["DayView"][];
             deload: boolean;
             /** Format: int64 */
             number: number;
+        };
+        Zone: {
+            id: string;
+            name: string;
         };
     };
     responses: never;
@@ -1795,6 +2397,75 @@ export interface operations {
             };
         };
     };
+    "compute-crossing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrossingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrossingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "compute-decision": {
         parameters: {
             query?: never;
@@ -1884,6 +2555,213 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ItemsFinding"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsGateState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReachIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreeningReach"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-stance-norm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StanceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreeningNorm"];
                 };
             };
             /** @description Unauthorized */
@@ -2264,6 +3142,62 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getEye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsEyeState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2773,6 +3707,148 @@ export interface operations {
             };
         };
     };
+    addClearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearanceInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addEyePair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EyePairInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsEyeState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getJournal: {
         parameters: {
             query?: never;
@@ -3176,6 +4252,158 @@ export interface operations {
             };
         };
     };
+    putChoice: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read, 0 for none */
+                rev?: number;
+                /** @description Needed to correct a finished screening */
+                reason?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScreeningChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putConditions: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read, 0 for none */
+                rev?: number;
+                /** @description Needed to correct a finished screening */
+                reason?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Conditions"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     finishScreening: {
         parameters: {
             query?: never;
@@ -3243,6 +4471,82 @@ export interface operations {
             };
         };
     };
+    putTalk: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read, 0 for none */
+                rev?: number;
+                /** @description Needed to correct a finished screening */
+                reason?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Talk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     putTrial: {
         parameters: {
             query?: {
@@ -3253,7 +4557,7 @@ export interface operations {
             path: {
                 id: string;
                 test: string;
-                side: "left" | "right";
+                side: "left" | "right" | "both";
                 slot: number;
             };
             cookie?: never;
@@ -3330,12 +4634,88 @@ export interface operations {
             path: {
                 id: string;
                 test: string;
-                side: "left" | "right";
+                side: "left" | "right" | "both";
                 slot: number;
             };
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    waiveGate: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read, 0 for none */
+                rev?: number;
+                /** @description Needed to correct a finished screening */
+                reason?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaiveGateRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -3590,6 +4970,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listZones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsZone"];
                 };
             };
             /** @description Unauthorized */

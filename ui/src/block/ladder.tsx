@@ -25,7 +25,7 @@ export function LadderRow({ p }: { p: Prescription }) {
   return (
     <article
       aria-label={p.name}
-      className="grid gap-x-5 gap-y-1 border-b border-rule py-3 md:grid-cols-[11.5rem_minmax(0,27rem)_minmax(0,1fr)]"
+      className="grid gap-x-5 gap-y-1 border-b border-rule py-3 md:grid-cols-[12.5rem_minmax(0,27rem)_minmax(0,1fr)]"
     >
       <div>
         <h3>{p.name}</h3>

@@ -1,0 +1,106 @@
+package screening
+
+import (
+	"notchback/core/body"
+)
+
+// Zone is a place on foot or leg a complaint can have.
+type Zone string
+
+// Zones lists every zone with its name in plain words, in the order of the map.
+var Zones = []struct {
+	ID   Zone
+	Name string
+}{
+	{"heel", "heel underside"}, {"arch", "arch"}, {"ball", "ball of the foot"}, {"big-toe", "big-toe joint"}, {"toes", "lesser toes"},
+	{"outer-foot", "outer midfoot"}, {"achilles-low", "Achilles, at the heel bone"}, {"achilles-mid", "Achilles, middle"}, {"calf", "calf"},
+	{"outer-shin", "outer shin"}, {"inner-shin", "inner shin border"}, {"outer-ankle", "outer ankle"}, {"inner-ankle", "inner ankle"},
+	{"kneecap", "kneecap, front"}, {"other", "somewhere else"},
+}
+
+// BoneZones are zones in which a test ends at a pain over 3 already.
+var BoneZones = []Zone{"ball", "outer-foot", "outer-shin", "inner-shin"}
+
+// Complaint is one place that hurts.
+type Complaint struct {
+	Zone       Zone       `json:"zone"`
+	Side       body.Side  `json:"side" enum:"left,right"`
+	SinceWeeks *int       `json:"sinceWeeks,omitempty" minimum:"0" maximum:"2000"`
+	Now        *body.Pain `json:"now,omitempty" minimum:"0" maximum:"10"`
+	FirstSteps *body.Pain `json:"firstSteps,omitempty" minimum:"0" maximum:"10"`
+	Worst      *body.Pain `json:"worst,omitempty" minimum:"0" maximum:"10"`
+	When       []string   `json:"when,omitempty" maxItems:"5" doc:"first steps, push-off, after sitting, whole run, only after"`
+}
+
+// Pattern is a complaint in plain words. It is never a diagnosis.
+type Pattern string
+
+// The patterns.
+const (
+	HeelFirstSteps Pattern = "heel-first-steps"
+	AchillesLoad   Pattern = "achilles-load"
+	ShinLoad       Pattern = "shin-load"
+	CalfTight      Pattern = "calf-tight"
+	BigToeJoint    Pattern = "big-toe-joint"
+	ForefootPain   Pattern = "forefoot"
+	AnkleUnsteady  Pattern = "outer-ankle-unsteady"
+	Kneecap        Pattern = "kneecap"
+	NoPattern      Pattern = "none"
+)
+
+// patternNames are the patterns in plain words.
+var patternNames = map[Pattern]string{
+	HeelFirstSteps: "Heel sore on the first steps", AchillesLoad: "Achilles answers to load", ShinLoad: "Shin answers to load",
+	CalfTight: "Calf tight", BigToeJoint: "Big-toe joint sore", ForefootPain: "Fore foot sore",
+	AnkleUnsteady: "Outer ankle unsteady", Kneecap: "Front of the knee sore",
+}
+
+// Pattern returns the pattern of a complaint; NoPattern where none fits.
+func (c Complaint) Pattern() Pattern {
+	switch c.Zone {
+	case "heel", "arch":
+		return HeelFirstSteps
+	case "achilles-low", "achilles-mid":
+		return AchillesLoad
+	case "outer-shin", "inner-shin":
+		return ShinLoad
+	case "calf":
+		return CalfTight
+	case "big-toe":
+		return BigToeJoint
+	case "ball", "toes", "outer-foot":
+		return ForefootPain
+	case "outer-ankle":
+		return AnkleUnsteady
+	case "kneecap":
+		return Kneecap
+	}
+	return NoPattern
+}
+
+// Height is the worst of a complaint's known readings, and whether any is known.
+func (c Complaint) Height() (body.Pain, bool) {
+	worst, known := 0, false
+	for _, p := range []*body.Pain{c.Now, c.FirstSteps, c.Worst} {
+		if p != nil {
+			worst, known = max(worst, *p), true
+		}
+	}
+	return worst, known
+}
+
+// Tissues returns the counted tissues of a zone; all four for a zone that
+// can't be told.
+func (z Zone) Tissues() []body.Tissue {
+	switch z {
+	case "heel", "arch":
+		return []body.Tissue{body.Sole}
+	case "achilles-low", "achilles-mid", "calf":
+		return []body.Tissue{body.Achilles}
+	case "ball", "big-toe", "toes", "outer-foot":
+		return []body.Tissue{body.Forefoot, body.Sole}
+	case "outer-shin", "inner-shin":
+		return []body.Tissue{body.Shin}
+	}
+	return []body.Tissue{body.Achilles, body.Sole, body.Forefoot, body.Shin}
+}
