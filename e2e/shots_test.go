@@ -36,15 +36,30 @@ func screeningPath(name string) func(*tab) string {
 
 func fixed(path string) func(*tab) string { return func(*tab) string { return path } }
 
+// station opens a station of the screening on show.
+func station(name string) func(*tab) {
+	return func(p *tab) {
+		p.MustElementR("nav[aria-label=Stations] button", "^"+name).MustClick()
+		p.MustWait(`n => document.querySelector('nav[aria-label=Stations] [aria-current=step]').innerText.startsWith(n)`, name)
+	}
+}
+
 var shots = []shot{
 	{name: "bench", path: fixed("/")},
 	{name: "runner", path: runnerPath("Isolde", "")},
-	{name: "screening", path: screeningPath("Isolde")},
+	{name: "screening-talk", path: screeningPath("Bera"), act: station("Talk")},
+	{name: "screening-run", path: screeningPath("Bera"), act: station("Run")},
+	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
+	{name: "screening-hold", path: screeningPath("Oskar"), act: station("Hold")},
+	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},
+	{name: "compare", path: runnerPath("Oskar", "/compare")},
+	{name: "refer-sheet", path: func(p *tab) string { return screeningPath("Pilar")(p) + "/refer" }},
 	{name: "block", path: runnerPath("Isolde", "/block")},
 	{name: "block-flare", path: runnerPath("Tomas", "/block")},
 	{name: "log", path: runnerPath("Joonas", "/log")},
-	{name: "screening-dark", dark: true, path: screeningPath("Joonas")},
+	{name: "screening-dark", dark: true, path: screeningPath("Joonas"), act: station("Bend")},
 	{name: "block-phone", phone: true, path: runnerPath("Joonas", "/block")},
+	{name: "screening-phone", phone: true, path: screeningPath("Joonas"), act: station("Bend")},
 }
 
 // TestScreenshots rebuilds the README's pictures when NOTCHBACK_SHOTS names a

@@ -36,6 +36,11 @@ type CadenceIn struct {
 	WindowSeconds float64 `json:"windowSeconds" example:"15" doc:"5 to 120 s"`
 }
 
+// TapsIn is the times of taps along with the steps.
+type TapsIn struct {
+	TapSeconds []float64 `json:"tapSeconds" maxItems:"1000" nullable:"false" doc:"Rising times in seconds, one a step"`
+}
+
 // ToeBlockIn is a block under the toe pad.
 type ToeBlockIn struct {
 	BlockCm    float64 `json:"blockCm" example:"2.5"`
@@ -184,6 +189,13 @@ func (s *server) registerCompute(api huma.API) {
 		c, err := measure.CadenceFromCounts(in.Counts, in.WindowSeconds)
 		if err != nil {
 			return c, unprocessable("counts", err)
+		}
+		return c, nil
+	})
+	compute(s, api, "cadence-taps", "Cadence from taps, with its margin", func(in TapsIn) (measure.Cadence, error) {
+		c, err := measure.CadenceFromTaps(in.TapSeconds)
+		if err != nil {
+			return c, unprocessable("tapSeconds", err)
 		}
 		return c, nil
 	})

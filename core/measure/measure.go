@@ -95,3 +95,44 @@ func ToeFromBlock(blockCm, lengthCm float64, alongFloor bool) (float64, error) {
 	}
 	return math.Asin(blockCm/lengthCm) * 180 / math.Pi, nil
 }
+
+// Taps outside this share of the median interval are missed or double taps.
+const tapTolerance = 0.35
+
+// minTaps is how many taps are needed for a cadence.
+const minTaps = 8
+
+// CadenceFromTaps reduces tap times in seconds, strictly rising, to a cadence:
+// the first tap is dropped, 60 / the median of the intervals; intervals off the
+// median by more than 35 % are missed or double taps, counted and left out. The
+// margin comes from the spread of the intervals that are kept. At least 8 taps
+// are needed.
+func CadenceFromTaps(times []float64) (Cadence, error) {
+	if len(times) < minTaps {
+		return Cadence{}, fmt.Errorf("taps: %d taps are too few, at least %d", len(times), minTaps)
+	}
+	var gaps []float64
+	for i := 2; i < len(times); i++ {
+		gap := times[i] - times[i-1]
+		if gap <= 0 {
+			return Cadence{}, fmt.Errorf("taps[%d]: the times must rise", i)
+		}
+		gaps = append(gaps, gap)
+	}
+	med, _ := stats.Median(gaps)
+	var kept []float64
+	for _, g := range gaps {
+		if math.Abs(g-med) <= tapTolerance*med {
+			kept = append(kept, g)
+		}
+	}
+	med, _ = stats.Median(kept)
+	c := Cadence{MeanSpm: 60 / med, N: len(kept), LeftOut: len(gaps) - len(kept)}
+	if m, ok := stats.TMargin(kept); ok {
+		c.SD = stats.SD(kept) / med * c.MeanSpm
+		c.MarginSpm = m / med * c.MeanSpm
+	}
+	c.Sure = c.MarginSpm <= CadenceMarginLimit
+	c.OneFoot = c.MeanSpm < OneFootBelow
+	return c, nil
+}

@@ -62,3 +62,24 @@ func TestLungeSlope(t *testing.T) {
 	// Bennell 1998 (from memory): about 3.6° per centimetre.
 	assert.InDelta(t, 36.0, LungeDegrees(10), 1e-9)
 }
+
+func TestCadenceFromTaps(t *testing.T) {
+	var taps []float64
+	at := 0.0
+	for i := range 40 {
+		if i != 20 { // one missed tap
+			taps = append(taps, at)
+		}
+		at += 60.0 / 172
+	}
+	taps[0] -= 0.2 // a late start is dropped
+	c, err := CadenceFromTaps(taps)
+	require.NoError(t, err)
+	assert.InDelta(t, 172, c.MeanSpm, 0.01)
+	assert.Equal(t, 1, c.LeftOut)
+	assert.True(t, c.Sure)
+	_, err = CadenceFromTaps(taps[:7])
+	assert.Error(t, err)
+	_, err = CadenceFromTaps([]float64{0, 1, 2, 3, 2, 5, 6, 7, 8})
+	assert.ErrorContains(t, err, "rise")
+}

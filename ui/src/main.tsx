@@ -15,7 +15,9 @@ import { Empty, Failed, Loading } from "./parts/states";
 import { LogView } from "./review/log";
 import { EditRunner, NewRunner } from "./runner/form";
 import { RunnerView } from "./runner/runner";
+import { CompareView } from "./screening/compare";
 import { ScreeningView } from "./screening/screening";
+import { ReferSheet, ResultSheet } from "./screening/sheets";
 
 function Root() {
   const me = useMe();
@@ -49,7 +51,10 @@ const router = createBrowserRouter([
       { path: "/runners/:id/edit", element: <EditRunner /> },
       { path: "/runners/:id/block", element: <BlockView /> },
       { path: "/runners/:id/log", element: <LogView /> },
+      { path: "/runners/:id/compare", element: <CompareView /> },
       { path: "/screenings/:id", element: <ScreeningView /> },
+      { path: "/screenings/:id/refer", element: <ReferSheet /> },
+      { path: "/screenings/:id/sheet", element: <ResultSheet /> },
       {
         path: "*",
         element: (

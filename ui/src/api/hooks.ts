@@ -47,6 +47,7 @@ export const useScreening = (id: string) =>
   useQuery({
     queryKey: ["screening", id],
     queryFn: () => need(api.GET("/api/screenings/{id}", { params: { path: { id } } })),
+    refetchInterval: 10_000, // an assistant may be typing on another device
   });
 export const useJournal = (id: string) =>
   useQuery({

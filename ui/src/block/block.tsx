@@ -220,16 +220,19 @@ function Mornings({ b }: { b: Block }) {
 }
 
 function Gates({ b }: { b: Block }) {
+  const usedGates = new Set(b.prescriptions.flatMap((p) => p.notches.map((n) => n.gate)));
   return (
     <section aria-label="Gates">
       <Title>Gates</Title>
       <ul>
-        {b.gates.map((g) => (
-          <li key={g.gate} className="border-b border-rule py-1.5 text-[14px]">
-            <b>{g.name}</b> {g.open ? <span className="text-pine">open</span> : <span>closed</span>}
-            {g.missing && <span className="block text-ink-2">needs {g.missing}</span>}
-          </li>
-        ))}
+        {b.gates
+          .filter((g) => g.open || usedGates.has(g.gate))
+          .map((g) => (
+            <li key={g.gate} className="border-b border-rule py-1.5 text-[14px]">
+              <b>{g.name}</b> <span className={g.open ? "text-pine" : ""}>{g.state}</span>
+              {!g.open && <span className="block text-ink-2">needs {g.missing.join("; ")}</span>}
+            </li>
+          ))}
       </ul>
     </section>
   );

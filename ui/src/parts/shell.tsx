@@ -54,7 +54,10 @@ export function Shell() {
       <a href="#main" className="btn absolute -top-20 left-2 z-50 focus:top-2">
         To the content
       </a>
-      <header className="flex min-h-14 flex-wrap items-stretch gap-x-6 border-b-2 border-ink px-4 md:px-7">
+      <header
+        data-shell
+        className="flex min-h-14 flex-wrap items-stretch gap-x-6 border-b-2 border-ink px-4 md:px-7"
+      >
         <Link to="/" className="flex items-center" aria-label="Notchback, to the bench">
           <Logo />
         </Link>

@@ -1,5 +1,6 @@
 import type { Schema } from "../api/client";
 import { show } from "./numbers";
+import { toShown, useInches } from "./units";
 
 type Test = Schema["ScreeningTest"];
 type Summary = Schema["ScreeningSideSummary"];
@@ -16,20 +17,25 @@ export function SideScale({
   test,
   summary: s,
   values,
+  before,
 }: {
   test: Test;
   summary: Summary;
   values: { value: number; counts: boolean }[];
+  /** The result of the visit before, drawn as a mark under the scale. */
+  before?: number;
 }) {
   const left = s.side === "left";
   const x = (v: number) => {
-    const at = EDGE + (Math.min(Math.max(v, 0), test.scale) / test.scale) * (W - 2 * EDGE);
+    const from = Math.min(0, test.min < 0 ? -test.scale / 2 : 0);
+    const at =
+      EDGE + ((Math.min(Math.max(v, from), test.scale) - from) / (test.scale - from)) * (W - 2 * EDGE);
     return left ? W - at : at;
   };
   const hue = left ? "var(--left)" : "var(--right)";
   const wash = left ? "var(--left-wash)" : "var(--right-wash)";
   const span = (a: number, b: number) => ({ x: Math.min(x(a), x(b)), width: Math.abs(x(b) - x(a)) });
-  const cuts = [s.cut.watch, s.cut.ok];
+  const cuts = s.cut ? [...new Set([s.cut.watch, s.cut.ok])] : [];
   const tick = test.scale / 8;
   return (
     <svg viewBox={`0 0 ${W} ${H}`} className="block w-full max-w-[400px]" aria-hidden="true">
@@ -56,10 +62,13 @@ export function SideScale({
         <g key={c}>
           <line x1={x(c)} x2={x(c)} y1="6" y2="50" stroke="var(--ink)" strokeDasharray="2 3" />
           <text x={x(c)} y="62" fontSize="12" textAnchor="middle" fill="var(--ink-2)">
-            {c}
+            {test.unit === "cm" ? Number(toShown(c).toFixed(1)) : c}
           </text>
         </g>
       ))}
+      {before !== undefined && (
+        <path d={`M${x(before)} 45l-4 7h8z`} fill="none" stroke={hue} strokeWidth="1.6" />
+      )}
       {values.map((v, i) => {
         const k = `${i}-${v.value}`;
         if (!v.counts)
@@ -98,21 +107,32 @@ const verdictHue: Record<string, string> = {
 
 /** A side's number with its margin and verdict. */
 export function SideNumber({ test, summary: s }: { test: Test; summary: Summary }) {
-  const unit = test.unit === "°" ? "°" : ` ${test.unit}`;
+  const length = test.unit === "cm";
+  const inch = useInches() && length;
+  const unit = inch
+    ? " in"
+    : test.unit === "°" || test.unit === "%" || test.unit === "/10"
+      ? test.unit
+      : ` ${test.unit}`;
+  const scaled = (v: number) => (inch ? toShown(v) : v);
   return (
     <div className={s.side === "left" ? "text-left" : "text-right"}>
       {s.value === undefined ? (
         <p className={verdictHue[s.verdict] ?? "text-ink-2"}>{s.verdict}</p>
       ) : (
         <>
-          <p className="display text-[24px] leading-tight font-semibold whitespace-nowrap">
-            {show(s.value, test.decimals)}
-            <span className="font-sans text-[14px] font-normal text-ink-2">
-              {unit}
-              {s.margin !== undefined && ` ± ${show(s.margin, 1)}`}
-            </span>
-          </p>
-          <p className={`font-semibold ${verdictHue[s.verdict] ?? ""}`}>{s.verdict}</p>
+          {test.unit !== "class" && (
+            <p className="display text-[24px] leading-tight font-semibold whitespace-nowrap">
+              {show(scaled(s.value), test.decimals)}
+              <span className="font-sans text-[14px] font-normal text-ink-2">
+                {unit}
+                {s.margin !== undefined && ` ± ${show(scaled(s.margin), 1)}`}
+              </span>
+            </p>
+          )}
+          {s.verdict !== "noted" && (
+            <p className={`font-semibold ${verdictHue[s.verdict] ?? ""}`}>{s.verdict}</p>
+          )}
         </>
       )}
     </div>

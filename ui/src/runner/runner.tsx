@@ -61,11 +61,19 @@ export function RunnerView() {
       )}
       {done[0] && (
         <div className="mb-6">
-          <Findings findings={done[0].findings} tests={tests.data.items} />
+          <Findings findings={done[0].findings} />
         </div>
       )}
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
-        {list.length > 0 && <Screenings list={list} tests={tests.data.items} />}
+        {list.length > 0 && (
+          <Screenings
+            list={list}
+            tests={tests.data.items.filter(
+              (t) => t.quick && t.sided && t.unit !== "class" && t.unit !== "/10",
+            )}
+            id={id}
+          />
+        )}
         <Journal id={id} />
       </div>
       {r.note && (
@@ -145,10 +153,28 @@ function Next({
   );
 }
 
-function Screenings({ list, tests }: { list: Schema["Screening"][]; tests: Schema["ScreeningTest"][] }) {
+function Screenings({
+  list,
+  tests,
+  id,
+}: {
+  list: Schema["Screening"][];
+  tests: Schema["ScreeningTest"][];
+  id: string;
+}) {
   return (
     <section aria-label="Screenings">
-      <Title>Screenings</Title>
+      <Title
+        aside={
+          list.length > 1 && (
+            <Link className="btn-quiet" to={`/runners/${id}/compare`}>
+              side by side
+            </Link>
+          )
+        }
+      >
+        Screenings
+      </Title>
       <table className="w-full border-collapse text-[14px]">
         <thead>
           <tr className="border-b border-rule text-left">

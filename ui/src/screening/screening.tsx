@@ -1,17 +1,25 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
-import { type KeyboardEvent, useId, useState } from "react";
+import { type KeyboardEvent, useEffect, useId, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, freshKey, need, type Schema } from "../api/client";
 import { useKeepBlock, useScreening, useTests } from "../api/hooks";
-import { weekDay } from "../parts/dates";
-import { Field } from "../parts/field";
+import { dayMonth, weekDay } from "../parts/dates";
+import { Choice, Field } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { SideName } from "../parts/marks";
+import { sourceText } from "../parts/source";
 import { SideNumber, SideScale } from "../parts/spine";
 import { Failed, Loading, SaveState } from "../parts/states";
-import { Findings } from "./findings";
-import { type Entry, emptyEntry, keyOf, type Side, useTrials } from "./trials";
+import { setInches, useInches } from "../parts/units";
+import { Aids } from "./aids";
+import { ConditionsRow } from "./conditions";
+import { EyePair } from "./eye";
+import { Figure } from "./figure";
+import { FlagBanner } from "./flags";
+import { Outcome } from "./outcome";
+import { TalkStation } from "./talk";
+import { type Entry, emptyEntry, keyOf, type Place, useTrials } from "./trials";
 
 type Test = Schema["ScreeningTest"];
 type Trials = ReturnType<typeof useTrials>;
@@ -27,21 +35,57 @@ export function ScreeningView() {
   return <Spine key={id} screening={s.data} tests={tests.data.items} />;
 }
 
+/** The station to open at: where the last trial was taken, on whatever device. */
+function firstStation(s: Schema["Screening"], tests: Test[]): string {
+  if (s.finished) return "Findings";
+  const last = Math.max(-1, ...s.trials.map((t) => tests.findIndex((x) => x.id === t.test)));
+  if (last >= 0) return tests[last]?.station ?? "Talk";
+  return "Talk";
+}
+
 function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests: Test[] }) {
   const [correcting, setCorrecting] = useState("");
+  const [quick, setQuick] = useState(localStorage.getItem("quick") === "yes");
+  const [aid, setAid] = useState("");
+  const inch = useInches();
   const trials = useTrials(s, tests, correcting);
   const locked = s.finished && !correcting;
+  const stations = ["Talk", ...new Set(tests.map((t) => t.station)), "Findings"];
+  const [station, setStation] = useState(() => firstStation(s, tests));
+  const go = (name: string | undefined) => {
+    if (!name) return;
+    setStation(name);
+    setAid("");
+    document.getElementById("main")?.scrollTo?.(0, 0);
+    window.scrollTo(0, 0);
+  };
+  useEffect(() => {
+    const on = (e: globalThis.KeyboardEvent) => {
+      if ((e.key !== "PageDown" && e.key !== "PageUp") || e.ctrlKey) return;
+      e.preventDefault();
+      setStation((was) => stations[stations.indexOf(was) + (e.key === "PageDown" ? 1 : -1)] ?? was);
+      setAid("");
+    };
+    addEventListener("keydown", on);
+    return () => removeEventListener("keydown", on);
+  });
   useKeys([
+    ["PgDn PgUp", "the next or the last station"],
     ["Enter", "next trial"],
     ["↑ ↓", "the same trial of the test above or below"],
     ["← →", "the trial beside, from the edge of the field"],
     ["c", "compensations, sharp pain, block"],
-    ["Esc", "back to the field"],
+    ["Space", "start or stop the open timer"],
+    ["t", "tap"],
+    ["m", "metronome, when it is open"],
+    ["j k", "step beside the line, step that crosses"],
   ]);
-  const stations = [...new Set(tests.map((t) => t.station))];
+  const shown = tests.filter((t) => t.station === station && (!quick || t.quick));
+  const next = stations[stations.indexOf(station) + 1];
+  const emergency = s.flags.some((f) => !f.cleared && f.level === "emergency");
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
+      <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
         <h1>
           <Link to={`/runners/${s.runnerId}`} className="hover:underline">
             {s.runnerName}
@@ -60,13 +104,60 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
                   : "saved"}
           </span>
         </p>
-        <p className="ml-auto hidden text-[14px] text-ink-2 lg:block">
-          <kbd className="key">Enter</kbd> next trial <kbd className="key">c</kbd> compensation{" "}
-          <kbd className="key">?</kbd> all keys
+        <p className="ml-auto flex flex-wrap items-center gap-x-3 text-[14px] text-ink-2">
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--ink)]"
+              checked={quick}
+              onChange={(e) => {
+                localStorage.setItem("quick", e.target.checked ? "yes" : "no");
+                setQuick(e.target.checked);
+              }}
+            />
+            quick
+          </label>
+          <button type="button" className="btn-quiet" onClick={() => setInches(!inch)}>
+            {inch ? "inches" : "cm"}
+          </button>
+          <span className="hidden lg:inline">
+            <kbd className="key">Enter</kbd> next trial <kbd className="key">?</kbd> all keys
+          </span>
         </p>
       </div>
-      {stations.map((station) => (
-        <section key={station} aria-label={station} className="mb-5 border-t-2 border-ink">
+      <FlagBanner s={s} />
+      <nav aria-label="Stations" className="mb-4 flex flex-wrap gap-x-4 border-b-2 border-ink">
+        {stations.map((name) => (
+          <button
+            key={name}
+            type="button"
+            aria-current={name === station ? "step" : undefined}
+            onClick={() => go(name)}
+            className={`-mb-0.5 border-b-4 px-1 py-1.5 ${name === station ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`}
+          >
+            {name}
+            <StationCount
+              name={name}
+              s={s}
+              tests={tests.filter((t) => t.station === name && (!quick || t.quick))}
+            />
+          </button>
+        ))}
+      </nav>
+      <Correct finished={s.finished} value={correcting} set={setCorrecting} />
+      {station === "Talk" && <TalkStation s={s} locked={locked} reason={correcting} />}
+      {station === "Findings" && <Outcome s={s} tests={tests} />}
+      {shown.length > 0 && (
+        <section aria-label={station} className="mb-5 border-t-2 border-ink">
+          {(station === "Run" || station === "Balance and reach") && (
+            <ConditionsRow
+              key={s.revisions.conditions ?? 0}
+              s={s}
+              station={station}
+              locked={locked}
+              reason={correcting}
+            />
+          )}
           <div className="grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_15.5rem_minmax(0,1fr)]">
             <p className="px-3 py-1.5 md:flex md:justify-end">
               <SideName side="left" />
@@ -78,17 +169,55 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
               <SideName side="right" />
             </p>
           </div>
-          {tests
-            .filter((t) => t.station === station)
-            .map((t) => (
-              <TestRow key={t.id} test={t} screening={s} trials={trials} locked={locked} />
-            ))}
+          {shown.map((t) => (
+            <TestRow
+              key={t.id}
+              test={t}
+              screening={s}
+              trials={trials}
+              locked={locked || emergency}
+              aid={aid}
+              setAid={setAid}
+            />
+          ))}
         </section>
-      ))}
-      <Correct finished={s.finished} value={correcting} set={setCorrecting} />
-      <Findings findings={s.findings} tests={tests} />
-      <Finish screening={s} trials={trials} />
+      )}
+      {station !== "Talk" && station !== "Findings" && shown.length === 0 && (
+        <p className="py-6 text-ink-2">Nothing of this station belongs to the quick screening.</p>
+      )}
+      {station === "Findings" ? (
+        <Finish screening={s} trials={trials} />
+      ) : (
+        <div className="mt-4 mb-24 flex gap-3">
+          <button id="finish" type="button" className="btn btn-main" onClick={() => go(next)}>
+            Next: {next}
+          </button>
+          <Link className="btn" to={`/runners/${s.runnerId}`}>
+            Leave it open
+          </Link>
+        </div>
+      )}
     </>
+  );
+}
+
+function StationCount({ name, s, tests }: { name: string; s: Schema["Screening"]; tests: Test[] }) {
+  if (name === "Talk")
+    return s.unasked.length > 0 ? (
+      <span className="ml-1.5 text-[13px] text-ink-2">{s.unasked.length} open</span>
+    ) : null;
+  if (name === "Findings")
+    return s.findings.length > 0 ? (
+      <span className="ml-1.5 text-[13px] text-ink-2">{s.findings.length}</span>
+    ) : null;
+  const done = tests.filter((t) => {
+    const r = s.results.find((x) => x.test === t.id);
+    return r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined);
+  }).length;
+  return (
+    <span className="ml-1.5 text-[13px] text-ink-2">
+      {done}/{tests.length}
+    </span>
   );
 }
 
@@ -97,77 +226,230 @@ function TestRow({
   screening,
   trials,
   locked,
+  aid,
+  setAid,
 }: {
   test: Test;
   screening: Schema["Screening"];
   trials: Trials;
   locked: boolean;
+  aid: string;
+  setAid: (aid: string) => void;
 }) {
   const stored = screening.results.find((r) => r.test === test.id);
   const r = trials.live[test.id] ?? stored;
+  const [again, setAgain] = useState(!!stored?.after);
   if (!r) return null;
-  const side = (name: Side) => {
-    const sum = r[name];
-    const used = Array.from({ length: MAX_SLOTS }, (_, i) => i + 1).filter((n) => {
-      const e = trials.entries[keyOf(test.id, name, n)];
-      return e && (e.text !== "" || e.block || e.sharp);
-    });
-    const slots = Math.min(
-      MAX_SLOTS,
-      Math.max(test.trials, ...used, sum.takeMore ? sum.n + sum.kept + 1 : 0),
-    );
+  const since = stored?.since;
+  const shut = closedBy(test, screening);
+  const filled = (place: Place, n: number) => {
+    const e = trials.entries[keyOf(test.id, place, n)];
+    return !!e && (e.text !== "" || !!e.block || e.sharp);
+  };
+  const side = (place: Place, sum: Schema["ScreeningSideSummary"]) => {
+    const slotsOf = (from: number, least: number, most: number) => {
+      const used = Array.from({ length: most }, (_, i) => from + i).filter((n) => filled(place, n));
+      return Array.from(
+        { length: Math.min(most, Math.max(least, ...used.map((n) => n - from + 1))) },
+        (_, i) => from + i,
+      );
+    };
+    const slots = slotsOf(1, Math.max(test.trials, sum.takeMore ? sum.n + sum.kept + 1 : 0), MAX_SLOTS);
     const values = sum.values.flatMap((value, i) =>
       typeof value === "number" ? [{ value, counts: sum.counts[i] ?? true }] : [],
     );
-    const number = <SideNumber test={test} summary={sum} />;
+    const was = place === "right" ? since?.was.right.value : since?.was.left.value;
+    const said = place === "right" ? since?.say.right : since?.say.left;
+    const saidAfter = place === "right" ? stored?.afterSay?.right : stored?.afterSay?.left;
+    const cells = (list: number[]) => (
+      <div className={`mt-1 flex flex-wrap gap-1.5 ${place === "left" ? "md:justify-end" : ""}`}>
+        {list.map((slot) => (
+          <Cell
+            key={slot}
+            test={test}
+            side={place}
+            slot={slot}
+            trials={trials}
+            locked={locked || !!shut}
+            struck={struckSlot(test, trials, place, slot)}
+          />
+        ))}
+      </div>
+    );
     return (
-      <div className="min-w-0 px-3 py-2">
+      <div className={`min-w-0 px-3 py-2 ${place === "both" ? "col-span-2 md:col-span-1" : ""}`}>
         <div
-          className={`flex flex-wrap items-start justify-between gap-x-3 md:flex-nowrap ${name === "right" ? "md:flex-row-reverse" : ""}`}
+          className={`flex flex-wrap items-start justify-between gap-x-3 md:flex-nowrap ${place === "left" ? "" : "md:flex-row-reverse"}`}
         >
-          <div className="w-full shrink-0 md:w-28">{number}</div>
-          <div className="hidden w-full min-w-0 sm:block">
-            <SideScale test={test} summary={sum} values={values} />
+          <div className="w-full shrink-0 md:w-28">
+            <SideNumber test={test} summary={sum} />
           </div>
+          {test.unit !== "class" && (
+            <div className="hidden w-full min-w-0 sm:block">
+              <SideScale
+                test={test}
+                summary={place === "both" ? { ...sum, side: "right" } : sum}
+                values={values}
+                before={was}
+              />
+            </div>
+          )}
+          {test.unit === "class" && (
+            <ClassCell test={test} place={place} slot={1} trials={trials} locked={locked || !!shut} />
+          )}
         </div>
-        <div className={`mt-1 flex flex-wrap gap-1.5 ${name === "left" ? "md:justify-end" : ""}`}>
-          {Array.from({ length: slots }, (_, i) => i + 1).map((slot) => (
-            <Cell
-              key={slot}
-              test={test}
-              side={name}
-              slot={slot}
-              trials={trials}
-              locked={locked}
-              struck={struckSlot(test, trials, name, slot)}
-            />
-          ))}
-        </div>
+        {test.unit !== "class" && cells(slots)}
+        {said && (
+          <p className={`mt-1 text-[13px] ${place === "left" ? "md:text-right" : ""}`}>
+            since {dayMonth(since?.on ?? "")}: <b>{said}</b>
+          </p>
+        )}
+        {again && test.unit !== "class" && (
+          <>
+            <p className={`mt-2 text-[13px] text-ink-2 ${place === "left" ? "md:text-right" : ""}`}>
+              after the routine{saidAfter ? ": " : ""}
+              <b className="text-ink">{saidAfter}</b>
+            </p>
+            {cells(slotsOf(6, Math.min(4, test.trials), 4))}
+          </>
+        )}
+        {again && test.unit === "class" && (
+          <div className="mt-2">
+            <p className="text-[13px] text-ink-2">
+              after the routine{saidAfter ? ": " : ""}
+              <b className="text-ink">{saidAfter}</b>
+            </p>
+            <ClassCell test={test} place={place} slot={6} trials={trials} locked={locked || !!shut} />
+          </div>
+        )}
       </div>
     );
   };
+  const fill = (place: Place, part: Partial<Entry>) => {
+    const slot =
+      Array.from({ length: MAX_SLOTS }, (_, i) => i + 1).find((n) => !filled(place, n)) ?? MAX_SLOTS;
+    trials.change(test, place, slot, part);
+    trials.commit();
+  };
   return (
     <div className="grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_15.5rem_minmax(0,1fr)]">
-      {side("left")}
-      <div className="order-first col-span-2 flex flex-col justify-center border-ink bg-paper px-3 py-2 text-center md:order-none md:col-span-1 md:border-x-2">
-        <h3>{test.name}</h3>
-        <p className="text-[13px] text-ink-2">{test.cue}</p>
+      {test.sided ? (
+        side("left", r.left)
+      ) : (
+        <div className="hidden px-3 py-3 text-[14px] text-ink-2 md:block md:text-right">{test.setUp}</div>
+      )}
+      <div className="order-first col-span-2 flex flex-col justify-center border-ink bg-paper px-2 py-2 text-center md:order-none md:col-span-1 md:border-x-2">
+        <div className="flex items-center justify-center gap-1 text-left">
+          <Figure test={test.id} station={test.station} />
+          <div>
+            <h3 className="leading-tight">{test.name}</h3>
+            <p className="text-[13px] leading-tight text-ink-2">{test.cue}</p>
+          </div>
+        </div>
+        {shut && <p className="mt-1 text-[14px] font-semibold text-clay">▲ {shut}</p>}
         {r.say.centre && <p className="mt-1 text-[14px]">{r.say.centre}</p>}
-        <p className="mt-0.5">
-          <Why test={test} r={r} />
+        {!locked && !shut && <Aids test={test} open={aid} set={setAid} fill={fill} />}
+        <p className="mt-0.5 flex flex-wrap justify-center gap-x-2">
+          <Why test={test} r={r} own={screening.ownNoise.includes(test.id)} />
+          {!locked && !again && (
+            <button
+              type="button"
+              className="btn-quiet text-[13px]"
+              aria-label={`re-test: ${test.name}`}
+              onClick={() => setAgain(true)}
+            >
+              re-test
+            </button>
+          )}
+          {!locked && test.noise && <EyePair test={test} runner={screening.runnerId} />}
         </p>
       </div>
-      {side("right")}
+      {test.sided ? side("right", r.right) : side("both", r.left)}
     </div>
   );
 }
 
-const struckSlot = (test: Test, trials: Trials, side: Side, slot: number) => {
+/** Why a test is not done now: a flag, or its gate. */
+function closedBy(test: Test, s: Schema["Screening"]): string {
+  const flag = s.flags.find((f) => !f.cleared && (f.everything || f.tests?.includes(test.id)));
+  if (flag) return `${flag.flag} closes this test`;
+  const gate = s.gates.find((g) => g.gate === test.gate);
+  return gate && !gate.open ? `waits for the gate ${gate.name}` : "";
+}
+
+/** A test judged by eye: one choice, or faults to tick. */
+function ClassCell({
+  test,
+  place,
+  slot,
+  trials,
+  locked,
+}: {
+  test: Test;
+  place: Place;
+  slot: number;
+  trials: Trials;
+  locked: boolean;
+}) {
+  const k = keyOf(test.id, place, slot);
+  const e = trials.entries[k] ?? emptyEntry;
+  const set = (part: Partial<Entry>) => {
+    if (locked) return;
+    trials.change(test, place, slot, part);
+    trials.commit();
+  };
+  const name = `${test.name}, ${place === "both" ? "" : `${place}, `}${slot >= 6 ? "after" : "now"}`;
+  const faults = test.checks.length > 0;
+  return (
+    <div className={`grid w-full gap-1 ${place === "left" ? "md:justify-items-end" : ""}`}>
+      {!faults && (
+        <fieldset disabled={locked}>
+          <Choice
+            label={name}
+            hideLabel
+            compact
+            options={test.options.map((o) => ({ value: o.value, label: o.label }))}
+            value={e.text === "" ? undefined : Number(e.text)}
+            onChange={(v) => set({ text: String(v) })}
+          />
+        </fieldset>
+      )}
+      {test.compensations.length > 0 && (
+        <fieldset disabled={locked} className="flex flex-wrap gap-x-4 text-[14px]">
+          <legend className="sr-only">{name}: seen</legend>
+          {test.compensations.map((c) => (
+            <Tick
+              key={c.id}
+              label={c.name}
+              on={e.compensations.includes(c.id)}
+              set={(on) =>
+                set({
+                  text: faults ? "0" : e.text,
+                  compensations: on ? [...e.compensations, c.id] : e.compensations.filter((x) => x !== c.id),
+                })
+              }
+            />
+          ))}
+          {faults && (
+            <Tick
+              label="nothing to note"
+              on={e.text === "0" && e.compensations.length === 0}
+              set={(on) => set({ text: on ? "0" : "", compensations: [] })}
+            />
+          )}
+        </fieldset>
+      )}
+      {trials.errors[k] && <p className="text-[13px] text-clay">{trials.errors[k]}</p>}
+    </div>
+  );
+}
+
+const struckSlot = (test: Test, trials: Trials, side: Place, slot: number) => {
   const e = trials.entries[keyOf(test.id, side, slot)];
   return test.compensations.some((c) => c.invalid && e?.compensations.includes(c.id));
 };
 
-function Why({ test, r }: { test: Test; r: Schema["JudgedResult"] }) {
+function Why({ test, r, own }: { test: Test; r: Schema["JudgedResult"]; own: boolean }) {
   return (
     <Popover.Root>
       <Popover.Trigger className="btn-quiet text-[13px]" aria-label={`How and why: ${test.name}`}>
@@ -182,13 +464,16 @@ function Why({ test, r }: { test: Test; r: Schema["JudgedResult"] }) {
           <h3>{test.name}</h3>
           <p className="mt-1">{test.setUp}</p>
           <p className="mt-2">
-            <SideName side="left" /> {r.say.left}
+            {test.sided && <SideName side="left" />} {r.say.left}
           </p>
-          <p className="mt-2">
-            <SideName side="right" /> {r.say.right}
-          </p>
+          {test.sided && (
+            <p className="mt-2">
+              <SideName side="right" /> {r.say.right}
+            </p>
+          )}
+          {own && <p className="mt-2 font-semibold">Judged with your own noise, from your pairs.</p>}
           <p className="mt-2 text-ink-2">
-            Cut-offs: {sourceText(r.left.cut.source)}.
+            Source: {sourceText(r.left.cut?.source ?? test.source)}.
             {test.noise &&
               ` Noise of one trial ${test.noise.sem} ${test.unit}: ${sourceText(test.noise.source)}.`}
             {r.asymmetry.known && ` Sides: ${sourceText(r.asymmetry.source)}.`}
@@ -200,17 +485,7 @@ function Why({ test, r }: { test: Test; r: Schema["JudgedResult"] }) {
   );
 }
 
-export function sourceText(t: Schema["SourceTag"]) {
-  const head =
-    t.kind === "published"
-      ? `published, ${t.cite}`
-      : t.kind === "house"
-        ? `our own${t.cite ? `, after ${t.cite}` : ""}`
-        : "common practice, no source";
-  return `${head}${t.why ? `: ${t.why}` : ""}${t.fromMemory ? " (from memory)" : ""}`;
-}
-
-const cellId = (test: string, side: Side, slot: number) => `t-${test}-${side}-${slot}`;
+const cellId = (test: string, side: Place, slot: number) => `t-${test}-${side}-${slot}`;
 
 /** Moves the focus; returns whether there was somewhere to go. */
 function focusCell(where: Element | null | undefined): boolean {
@@ -235,8 +510,8 @@ function travel(e: KeyboardEvent<HTMLInputElement>) {
     const tests = [...new Set(all.map((i) => i.dataset.test))];
     const next = tests[tests.indexOf(test) + (e.key === "ArrowDown" ? 1 : -1)];
     to = next
-      ? (document.getElementById(cellId(next, side as Side, Number(slot))) ??
-        document.getElementById(cellId(next, side as Side, 1)))
+      ? (document.getElementById(cellId(next, side as Place, Number(slot))) ??
+        document.getElementById(cellId(next, side as Place, 1)))
       : null;
   } else return;
   e.preventDefault();
@@ -252,7 +527,7 @@ function Cell({
   struck,
 }: {
   test: Test;
-  side: Side;
+  side: Place;
   slot: number;
   trials: Trials;
   locked: boolean;
@@ -264,9 +539,15 @@ function Cell({
   const error = trials.errors[k];
   const say = useId();
   const change = (part: Partial<Entry>) => trials.change(test, side, slot, part);
-  const label = `${test.name}, ${side}, trial ${slot}`;
-  const unit = test.unit === "°" ? "degrees" : test.unit;
-  const ring = side === "left" ? "focus-within:border-lefty" : "focus-within:border-righty";
+  const label = `${test.name}, ${side === "both" ? "" : `${side}, `}${slot >= 6 ? "after, " : ""}trial ${slot >= 6 ? slot - 5 : slot}`;
+  const inch = useInches() && test.unit === "cm";
+  const unit = test.unit === "°" ? "degrees" : inch ? "inches" : test.unit;
+  const ring =
+    side === "left"
+      ? "focus-within:border-lefty"
+      : side === "right"
+        ? "focus-within:border-righty"
+        : "focus-within:border-ink";
   const noted = test.compensations.filter((c) => e.compensations.includes(c.id)).map((c) => c.name);
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -303,7 +584,7 @@ function Cell({
                 onChange={(ev) => change({ text: ev.target.value })}
                 onBlur={trials.commit}
                 onKeyDown={(ev) => {
-                  if (ev.key === "c" && !ev.ctrlKey && !ev.metaKey) {
+                  if (ev.key === "c" && test.compensations.length > 0 && !ev.ctrlKey && !ev.metaKey) {
                     ev.preventDefault();
                     setOpen(true);
                   } else travel(ev);

@@ -2,10 +2,13 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, NoConnection, need, Problem, type Schema } from "../api/client";
 import { readNumber } from "../parts/numbers";
+import { inches, lengthFactor, toShown } from "../parts/units";
 
 type Screening = Schema["Screening"];
 type Test = Schema["ScreeningTest"];
 export type Side = "left" | "right";
+/** Where a trial belongs: a side, or both for a test without sides. */
+export type Place = Side | "both";
 
 /** A trial as it stands in the fields. */
 export type Entry = {
@@ -14,17 +17,27 @@ export type Entry = {
   sharp: boolean;
   compensations: string[];
   block?: { height: string; length: string; floor: boolean };
+  count?: number;
+  of?: number;
+  resolution?: number;
 };
 export const emptyEntry: Entry = { text: "", pain: "", sharp: false, compensations: [] };
-export const keyOf = (test: string, side: Side, slot: number) => `${test}/${side}/${slot}`;
+export const keyOf = (test: string, side: Place, slot: number) => `${test}/${side}/${slot}`;
 
-const example: Record<string, string> = { cm: "9.5", "°": "28", reps: "18" };
+const example: Record<string, string> = { cm: "9.5", "°": "28", reps: "18", s: "24", mm: "9", spm: "168" };
 
 /** An entry as the server wants it: a trial, nothing, or what can't be read. */
 export function readEntry(test: Test, e: Entry): { trial?: Schema["TrialInput"]; error?: string } {
   const pain = readNumber(e.pain, "", "3");
   if (pain.error) return { error: "Pain: a whole number from 0 to 10 is expected" };
-  const common = { pain: pain.value, sharpPain: e.sharp || undefined, compensations: e.compensations };
+  const common = {
+    pain: pain.value,
+    sharpPain: e.sharp || undefined,
+    compensations: e.compensations,
+    count: e.count,
+    of: e.of,
+    resolution: e.resolution,
+  };
   if (e.block) {
     const h = readNumber(e.block.height, "cm", "2.5");
     const l = readNumber(e.block.length, "cm", "5");
@@ -35,20 +48,27 @@ export function readEntry(test: Test, e: Entry): { trial?: Schema["TrialInput"];
       ? {}
       : { error: "Block height and toe length are needed together" };
   }
-  const v = readNumber(e.text, test.unit, example[test.unit] ?? "1");
+  const length = test.unit === "cm" ? lengthFactor(e.text) : { text: e.text, factor: 1 };
+  const v = readNumber(length.text, test.unit, example[test.unit] ?? "1");
   if (v.error) return { error: v.error };
   if (v.value === undefined && !e.sharp) return {};
-  return { trial: { ...common, value: v.value } };
+  return { trial: { ...common, value: v.value === undefined ? undefined : v.value * length.factor } };
 }
 
-const saved = (t: Schema["SavedTrial"], decimals: number): Entry => ({
-  text:
-    t.blockCm === undefined && t.value !== undefined
-      ? String(Number(t.value.toFixed(Math.max(1, decimals))))
-      : "",
+const savedText = (t: Schema["SavedTrial"], test: Test | undefined) => {
+  if (t.blockCm !== undefined || t.value === undefined) return "";
+  const v = test?.unit === "cm" ? toShown(t.value) : t.value;
+  return String(Number(v.toFixed(test?.unit === "cm" && inches() ? 2 : Math.max(1, test?.decimals ?? 1))));
+};
+
+const saved = (t: Schema["SavedTrial"], test: Test | undefined): Entry => ({
+  text: savedText(t, test),
   pain: t.pain?.toString() ?? "",
   sharp: t.sharpPain ?? false,
   compensations: t.compensations ?? [],
+  count: t.count,
+  of: t.of,
+  resolution: t.resolution,
   block:
     t.blockCm === undefined
       ? undefined
@@ -67,7 +87,10 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
   const [entries, setEntries] = useState<Record<string, Entry>>(() => {
     const from: Record<string, Entry> = {};
     for (const t of screening.trials)
-      from[keyOf(t.test, t.side, t.slot)] = saved(t, tests.find((x) => x.id === t.test)?.decimals ?? 1);
+      from[keyOf(t.test, t.side, t.slot)] = saved(
+        t,
+        tests.find((x) => x.id === t.test),
+      );
     const kept = localStorage.getItem(slotName);
     return kept ? { ...from, ...(JSON.parse(kept) as Record<string, Entry>) } : from;
   });
@@ -100,7 +123,7 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
       const entry = now.current.entries[key] ?? emptyEntry;
       const read = def ? readEntry(def, entry) : {};
       const params = {
-        path: { id: screening.id, test, side: side as Side, slot: Number(slot) },
+        path: { id: screening.id, test, side: side as Place, slot: Number(slot) },
         query: now.current.reason ? { reason: now.current.reason } : {},
       };
       try {
@@ -138,6 +161,24 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
     keepDrafts();
   }, [keepDrafts, qc, screening.id, tests]);
 
+  // Another device on the same screening: take its trials, keep what is typed here.
+  useEffect(() => {
+    setEntries((was) => {
+      const next = { ...was };
+      for (const t of screening.trials) {
+        const k = keyOf(t.test, t.side, t.slot);
+        const focused = document.activeElement?.id === `t-${t.test}-${t.side}-${t.slot}`;
+        if (!queue.current.has(k) && !focused && !was[k]?.text)
+          next[k] = saved(
+            t,
+            tests.find((x) => x.id === t.test),
+          );
+      }
+      now.current.entries = next;
+      return next;
+    });
+  }, [screening.trials, tests]);
+
   useEffect(() => {
     const kept = localStorage.getItem(slotName);
     if (!kept) return;
@@ -147,7 +188,7 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
 
   const compute = useCallback(
     async (test: Test, all: Record<string, Entry>) => {
-      const side = (s: Side) =>
+      const side = (s: Place) =>
         Array.from({ length: 5 }, (_, i) => all[keyOf(test.id, s, i + 1)])
           .map((e) => (e ? readEntry(test, e).trial : undefined))
           .filter((t) => t !== undefined);
@@ -157,7 +198,12 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
       try {
         const got = await need(
           api.POST("/api/compute/trial-summary", {
-            body: { test: test.id, ageYears: screening.runnerAge, left: side("left"), right: side("right") },
+            body: {
+              test: test.id,
+              ageYears: screening.runnerAge,
+              left: side(test.sided ? "left" : "both"),
+              right: side("right"),
+            },
             signal: stop.signal,
           }),
         );
@@ -169,14 +215,14 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
     [screening.runnerAge],
   );
 
-  const change = (test: Test, side: Side, slot: number, part: Partial<Entry>) => {
+  const change = (test: Test, side: Place, slot: number, part: Partial<Entry>) => {
     const key = keyOf(test.id, side, slot);
     const next = { ...now.current.entries, [key]: { ...emptyEntry, ...now.current.entries[key], ...part } };
     now.current.entries = next;
     setEntries(next);
     const bad = readEntry(test, next[key] ?? emptyEntry).error;
     setErrors(({ [key]: _, ...rest }) => (bad ? { ...rest, [key]: bad } : rest));
-    if (!bad) void compute(test, next);
+    if (!bad && slot <= 5) void compute(test, next);
     queue.current.add(key);
     keepDrafts();
   };

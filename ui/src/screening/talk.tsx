@@ -1,0 +1,273 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, NoConnection, need, type Schema } from "../api/client";
+import { Area, Choice, painScale } from "../parts/field";
+import { SideName, Title } from "../parts/marks";
+import { SoleMap } from "../parts/solemap";
+import { SaveState } from "../parts/states";
+
+type Screening = Schema["Screening"];
+type Talk = Schema["Talk"];
+type Complaint = Schema["ScreeningComplaint"];
+
+const whens = ["first steps", "push-off", "after sitting", "whole run", "only after"];
+
+/** Complaints, safety questions, training and shoes; every change is kept at once. */
+export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
+  const qc = useQueryClient();
+  const slot = `draft:talk:${s.id}`;
+  const [talk, setTalk] = useState<Talk>(() => {
+    const kept = localStorage.getItem(slot);
+    return kept ? (JSON.parse(kept) as Talk) : s.talk;
+  });
+  const zones = useQuery({
+    queryKey: ["zones"],
+    queryFn: () => need(api.GET("/api/zones")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const rev = useRef(s.revisions.talk ?? 0);
+  rev.current = Math.max(rev.current, s.revisions.talk ?? 0);
+  const save = useMutation({
+    scope: { id: slot },
+    mutationFn: (t: Talk) =>
+      need(
+        api.PUT("/api/screenings/{id}/talk", {
+          params: { path: { id: s.id }, query: { rev: rev.current, reason: reason || undefined } },
+          body: t,
+        }),
+      ),
+    onSuccess: (next, t) => {
+      rev.current = next.revisions.talk ?? rev.current;
+      if (localStorage.getItem(slot) === JSON.stringify(t)) localStorage.removeItem(slot);
+      qc.setQueryData(["screening", s.id], next);
+    },
+    retry: (_, e) => e instanceof NoConnection,
+  });
+  // Someone else saved the talk meanwhile, and nothing here waits: take theirs.
+  useEffect(() => {
+    if (!save.isPending && !localStorage.getItem(slot)) setTalk(s.talk);
+  }, [s.talk, save.isPending, slot]);
+  const put = (t: Talk) => {
+    setTalk(t);
+    localStorage.setItem(slot, JSON.stringify(t));
+    save.mutate(t);
+  };
+  const change = (i: number, part: Partial<Complaint>) =>
+    put({ ...talk, complaints: talk.complaints.map((c, n) => (n === i ? { ...c, ...part } : c)) });
+  const pick = (zone: string, side: "left" | "right") => {
+    if (locked) return;
+    const there = talk.complaints.some((c) => c.zone === zone && c.side === side);
+    put({
+      ...talk,
+      complaints: there
+        ? talk.complaints.filter((c) => c.zone !== zone || c.side !== side)
+        : [...talk.complaints, { zone, side }],
+    });
+  };
+  const zoneName = (z: string) => zones.data?.items.find((x) => x.id === z)?.name ?? z;
+  return (
+    <fieldset disabled={locked} className="mb-6 grid gap-x-10 gap-y-6 lg:grid-cols-2">
+      <legend className="sr-only">Talk</legend>
+      <section aria-label="Where it hurts">
+        <Title aside="tap to add, tap again to take away">Where it hurts</Title>
+        <SoleMap complaints={talk.complaints} pick={pick} />
+        {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">Nothing marked: prevention.</p>}
+        {talk.complaints.map((c, i) => (
+          <div key={`${c.zone}${c.side}`} className="mt-3 border-t border-rule pt-2">
+            <p className="flex items-center gap-3">
+              <b className="display text-[17px]">{zoneName(c.zone)}</b> <SideName side={c.side} />
+              <button
+                type="button"
+                className="btn-quiet ml-auto"
+                aria-label={`take away: ${zoneName(c.zone)}, ${c.side}`}
+                onClick={() => pick(c.zone, c.side)}
+              >
+                take away
+              </button>
+            </p>
+            <div className="mt-1 grid gap-2">
+              {(
+                [
+                  ["now", "Now"],
+                  ["firstSteps", "First steps of the morning"],
+                  ["worst", "Worst of the week"],
+                ] as const
+              ).map(([k, label]) => (
+                <div key={k} className="flex flex-wrap items-center gap-x-3">
+                  <span aria-hidden="true" className="w-44 text-[14px]">
+                    {label}
+                  </span>
+                  <Choice
+                    label={`${zoneName(c.zone)}, ${c.side}: ${label}, 0 to 10`}
+                    hideLabel
+                    compact
+                    options={painScale}
+                    value={c[k]}
+                    onChange={(v) => change(i, { [k]: v })}
+                  />
+                </div>
+              ))}
+              <label className="text-[14px]">
+                For{" "}
+                <input
+                  className="field inline-block min-h-8 w-16"
+                  inputMode="numeric"
+                  value={c.sinceWeeks ?? ""}
+                  onChange={(e) => {
+                    const n = e.target.value.replace(/\D/g, "");
+                    change(i, { sinceWeeks: n === "" ? undefined : Math.min(2000, Number(n)) });
+                  }}
+                />{" "}
+                weeks
+              </label>
+              <div className="flex flex-wrap gap-x-4 text-[14px]">
+                {whens.map((w) => (
+                  <label key={w} className="flex min-h-7 items-center gap-1.5">
+                    <input
+                      type="checkbox"
+                      className="size-4 accent-[var(--ink)]"
+                      checked={c.when?.includes(w) ?? false}
+                      onChange={(e) =>
+                        change(i, {
+                          when: e.target.checked ? [...(c.when ?? []), w] : c.when?.filter((x) => x !== w),
+                        })
+                      }
+                    />
+                    {w}
+                  </label>
+                ))}
+              </div>
+            </div>
+          </div>
+        ))}
+        <div className="mt-5 grid gap-4">
+          <fieldset className="flex flex-wrap items-center gap-x-4">
+            <legend className="font-semibold">Ankle twisted before</legend>
+            {(["left", "right"] as const).map((side) => (
+              <label key={side} className="flex min-h-8 items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-[var(--ink)]"
+                  checked={talk.outerAnkleHistory?.includes(side) ?? false}
+                  onChange={(e) =>
+                    put({
+                      ...talk,
+                      outerAnkleHistory: e.target.checked
+                        ? [...(talk.outerAnkleHistory ?? []), side]
+                        : talk.outerAnkleHistory?.filter((x) => x !== side),
+                    })
+                  }
+                />
+                <SideName side={side} />
+              </label>
+            ))}
+          </fieldset>
+          <Area
+            label="Training"
+            hint="Runs a week, longest in 30 days, run days, minutes for foot work, equipment"
+            rows={2}
+            maxLength={2000}
+            value={talk.training ?? ""}
+            onChange={(e) => put({ ...talk, training: e.target.value })}
+          />
+          <Area
+            label="Shoes and bare feet"
+            hint="Drop and stack in mm, flexible or stiff, insoles, hours barefoot a day"
+            rows={2}
+            maxLength={2000}
+            value={talk.shoes ?? ""}
+            onChange={(e) => put({ ...talk, shoes: e.target.value })}
+          />
+        </div>
+        <SaveState error={save.error} saving={false} />
+      </section>
+      <section aria-label="Safety questions">
+        <Title aside={s.unasked.length > 0 ? `${s.unasked.length} groups open` : "all asked"}>
+          Before anything else
+        </Title>
+        <p className="mb-3 text-ink-2">Ask each group. What is left open counts as the careful answer.</p>
+        {s.minor && (
+          <p className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
+            Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no
+            maximal effort and no one-legged hops; under 12 games and balance only.
+          </p>
+        )}
+        {s.questions.map((g) => (
+          <QuestionGroup key={g.name} g={g} answers={talk.flags} set={(flags) => put({ ...talk, flags })} />
+        ))}
+      </section>
+    </fieldset>
+  );
+}
+
+function QuestionGroup({
+  g,
+  answers,
+  set,
+}: {
+  g: Schema["SafetyGroup"];
+  answers: Schema["SafetyAnswers"];
+  set: (a: Schema["SafetyAnswers"]) => void;
+}) {
+  const none = answers.none.includes(g.name);
+  const anyYes = g.questions.some((q) => q.id in answers.yes);
+  return (
+    <fieldset className="mb-4 border-t-2 border-ink pt-2">
+      <legend className="display float-left mb-1 w-full text-[17px] font-semibold">{g.name}</legend>
+      {g.questions.map((q) => {
+        const yes = q.id in answers.yes;
+        const tick = (side: "left" | "right" | "both" | undefined) => {
+          const { [q.id]: _, ...rest } = answers.yes;
+          set({
+            yes: side ? { ...rest, [q.id]: side } : rest,
+            none: answers.none.filter((n) => n !== g.name),
+          });
+        };
+        return (
+          <div key={q.id} className="clear-both border-b border-rule py-1.5">
+            <label className="flex items-start gap-2 text-[14px] leading-snug">
+              <input
+                type="checkbox"
+                className="mt-0.5 size-4.5 shrink-0 accent-[var(--ink)]"
+                checked={yes}
+                onChange={(e) => tick(e.target.checked ? "both" : undefined)}
+              />
+              <span className={yes ? "font-semibold text-clay" : ""}>{q.text}</span>
+            </label>
+            {yes && q.side && (
+              <p className="mt-1 ml-7 flex gap-2">
+                {(["left", "right", "both"] as const).map((side) => (
+                  <button
+                    key={side}
+                    type="button"
+                    aria-pressed={answers.yes[q.id] === side}
+                    className={`btn min-h-8 px-2 ${answers.yes[q.id] === side ? "outline-3 outline-ink" : ""}`}
+                    onClick={() => tick(side)}
+                  >
+                    <SideName side={side} />
+                  </button>
+                ))}
+              </p>
+            )}
+          </div>
+        );
+      })}
+      <label className={`flex min-h-9 items-center gap-2 ${none ? "font-semibold text-pine" : ""}`}>
+        <input
+          type="checkbox"
+          className="size-4.5 accent-[var(--ink)]"
+          disabled={anyYes}
+          checked={none && !anyYes}
+          onChange={(e) =>
+            set({
+              ...answers,
+              none: e.target.checked ? [...answers.none, g.name] : answers.none.filter((n) => n !== g.name),
+            })
+          }
+        />
+        none of these
+        <span className="sr-only"> in {g.name}</span>
+      </label>
+    </fieldset>
+  );
+}
