@@ -9,7 +9,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http/httptest"
-	"net/url"
+	neturl "net/url"
 	"os"
 	"strings"
 	"sync"
@@ -96,7 +96,7 @@ func serve(t *testing.T, withDemo bool) *site {
 type tab struct {
 	*rod.Page
 	t        *testing.T
-	site     *site
+	url      string
 	mu       sync.Mutex
 	troubles []string
 	allowed  []string // troubles a test causes on purpose
@@ -104,8 +104,13 @@ type tab struct {
 
 func (s *site) open(t *testing.T, width, height int) *tab {
 	t.Helper()
-	page := browser.MustIncognito().MustPage("").Timeout(25 * time.Second)
-	p := &tab{Page: page, t: t, site: s}
+	return openAt(t, s.URL, width, height)
+}
+
+func openAt(t *testing.T, url string, width, height int) *tab {
+	t.Helper()
+	page := browser.MustIncognito().MustPage("").Timeout(45 * time.Second)
+	p := &tab{Page: page, t: t, url: url}
 	p.Page = page.WithPanic(func(v any) { t.Helper(); p.fail(v) })
 	p.MustSetViewport(width, height, 1, false)
 	note := func(format string, args ...any) {
@@ -126,7 +131,7 @@ func (s *site) open(t *testing.T, width, height int) *tab {
 			}
 		},
 		func(e *proto.NetworkRequestWillBeSent) {
-			if u, err := url.Parse(e.Request.URL); err == nil && u.Scheme != "data" && u.Scheme != "about" && u.Hostname() != "127.0.0.1" {
+			if u, err := neturl.Parse(e.Request.URL); err == nil && u.Scheme != "data" && u.Scheme != "about" && u.Hostname() != "127.0.0.1" {
 				note("left the machine: %s", e.Request.URL)
 			}
 		},
@@ -165,7 +170,7 @@ func (p *tab) allow(text ...string) { p.allowed = append(p.allowed, text...) }
 
 func (p *tab) goTo(path string) {
 	p.t.Helper()
-	p.MustNavigate(p.site.URL + path).MustWaitLoad()
+	p.MustNavigate(p.url + path).MustWaitLoad()
 }
 
 func (p *tab) signIn(email string) {

@@ -39,6 +39,10 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 
 	p.tabTo("Start the screening")
 	p.press(input.Enter)
+	p.sees("Before anything else")
+	for range 4 {
+		p.press(input.PageDown)
+	}
 	p.sees("Knee to wall")
 	p.tabTo("Knee to wall, left, trial 1")
 	values := []string{"10.6", "10.9", "11.1", "7.0", "7.2", "7.1"}
@@ -48,18 +52,23 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 	}
 	p.sees("right 3.8 cm less, beyond noise (1.7)")
 	// A struck-out trial: c opens the panel, Space ticks, Esc goes back.
-	assert.Equal(t, "Big toe, ankle bent, left, trial 1, degrees", p.focused(), "Enter went on to the next test")
+	assert.Equal(t, "Seated shin angle, left, trial 1, degrees", p.focused(), "Enter went on to the next test")
+	p.press(input.ArrowDown)
+	assert.Equal(t, "Big toe, ankle bent, left, trial 1, degrees", p.focused(), "the arrow to the test below")
 	for _, v := range []string{"33", "34", "35", "24", "24", "23"} {
 		p.typeIn(v)
 		p.press(input.Enter)
 	}
-	assert.Equal(t, "Single-leg raise, left, trial 1, reps", p.focused())
+	p.press(input.PageDown, input.PageDown)
+	p.sees("Single-leg raise")
+	p.tabTo("Single-leg raise, left, trial 1")
 	for _, v := range []string{"26", "1", "19", "2"} {
 		p.typeIn(v)
 		p.press(input.Enter)
 	}
-	p.sees("right 7 reps fewer")
+	p.sees("right 7 reps less")
 	p.sees("saved")
+	p.press(input.PageUp, input.PageUp)
 	p.tabTo("Knee to wall, left, trial 1")
 	p.press(input.Key('c'))
 	p.sees("heel lifts")
@@ -71,6 +80,9 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 	p.press(input.Escape)
 	p.sees("11.0 cm")
 	assert.Equal(t, "Knee to wall, left, trial 1, cm", p.focused(), "back in the field")
+	for range 5 {
+		p.press(input.PageDown)
+	}
 	p.sees("1. Ankle bends too little")
 	p.tabTo("Finish the screening")
 	p.press(input.Enter)
@@ -167,6 +179,7 @@ func TestVerdictFollowsAKeyWithin100Milliseconds(t *testing.T) {
 	p.signIn(demo.Email)
 	p.goTo(runnerPath("Kit", "")(p))
 	p.MustElementR("button", "Start the screening").MustClick()
+	p.MustElementR("nav[aria-label=Stations] button", "^Bend").MustClick()
 	p.MustElement("#t-knee-to-wall-left-1").MustClick()
 	p.MustEval(`() => {
 		window.times = []; let from = 0;
@@ -196,6 +209,7 @@ func TestALostConnectionLosesAndDoublesNothing(t *testing.T) {
 	p.signIn(demo.Email)
 	p.goTo(runnerPath("Kit", "")(p))
 	p.MustElementR("button", "Start the screening").MustClick()
+	p.MustElementR("nav[aria-label=Stations] button", "^Bend").MustClick()
 	p.MustElement("#t-knee-to-wall-left-1").MustClick()
 	offline := func(on bool) {
 		require.NoError(t, proto.NetworkEmulateNetworkConditions{Offline: on, DownloadThroughput: -1, UploadThroughput: -1}.Call(p))

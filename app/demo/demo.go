@@ -12,6 +12,7 @@ import (
 	"notchback/app"
 	"notchback/core/body"
 	"notchback/core/day"
+	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/store"
 )
@@ -48,6 +49,10 @@ type one struct {
 	unfinished,
 	noBlock,
 	unscreened bool
+	// asked is set where every safety question was answered no; whole where all
+	// stations were taken.
+	asked, whole bool
+	complaints   []screening.Complaint
 	// quietSince leaves out sessions of the last days.
 	quietSince int
 	// story returns pain and next-morning pain of a session n of total, by side.
@@ -73,31 +78,32 @@ func same(v ...float64) pair[[]float64] { return pair[[]float64]{v, v} }
 func ptr[T any](v T) *T { return &v }
 
 var club = []one{
-	{name: "Isolde Varga", age: 34, sex: "female", mass: 61, km: 42, goal: "Coast relay in spring", intake: ptr(1),
+	{name: "Isolde Varga", asked: true, whole: true, age: 34, sex: "female", mass: 61, km: 42, goal: "Coast relay in spring", intake: ptr(1),
 		wall: pair[[]float64]{[]float64{10.6, 10.9, 11.1}, []float64{7.4, 7.9, 7.6}}, toe: pair[[]float64]{[]float64{33, 34, 31}, []float64{24, 29, 27}},
 		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, story: steady(2, 1)},
-	{name: "Bera Holm", age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
-		wall: same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
+	{name: "Bera Holm", asked: true, whole: true, age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
+		complaints: []screening.Complaint{{Zone: "heel", Side: body.Right, SinceWeeks: ptr(5), Now: ptr(1), FirstSteps: ptr(3), Worst: ptr(5), When: []string{"first steps", "after sitting"}}},
+		wall:       same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
 		weeksAgo: 2, earlier: 8, story: lately(1, steady(2, 2), func(int, int) (pair[int], int) { return pair[int]{2, 6}, 4 })},
-	{name: "Tomas Quill", age: 52, sex: "male", mass: 79, km: 48, goal: "Lighthouse marathon", intake: ptr(2), rise: true,
+	{name: "Tomas Quill", asked: true, age: 52, sex: "male", mass: 79, km: 48, goal: "Lighthouse marathon", intake: ptr(2), rise: true,
 		wall: pair[[]float64]{[]float64{6.8, 7.1, 6.9}, []float64{9.2, 9.4, 9.0}}, toe: same(28, 31, 29), raise: pair[float64]{14, 18}, raisePain: 3,
 		weeksAgo: 2, story: lately(2, steady(3, 2), func(int, int) (pair[int], int) { return pair[int]{5, 4}, 4 })},
-	{name: "Oskar Dahlin", age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
+	{name: "Oskar Dahlin", asked: true, whole: true, age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
 		wall: same(12.1, 12.4, 12.0), toe: same(41, 42, 44), raise: pair[float64]{31, 30}, raisePain: 0, weeksAgo: 3, earlier: 10, story: steady(1, 0)},
-	{name: "Wilhelmina Crane", age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
+	{name: "Wilhelmina Crane", asked: true, age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
 		wall: same(8.1, 8.4, 8.0), toe: pair[[]float64]{[]float64{26, 25, 27}, []float64{31, 33, 32}}, raise: pair[float64]{13, 15}, raisePain: 2, weeksAgo: 3, story: steady(2, 1)},
-	{name: "Emeka Thorne", age: 37, sex: "male", mass: 84, km: 25, goal: "First half marathon", first: true, intake: ptr(2),
+	{name: "Emeka Thorne", asked: true, age: 37, sex: "male", mass: 84, km: 25, goal: "First half marathon", first: true, intake: ptr(2),
 		wall: same(9.8, 10.3, 10.1), toe: same(34, 36, 35), raise: pair[float64]{21, 22}, raisePain: 1, weeksAgo: 3, quietSince: 11, story: steady(2, 1)},
-	{name: "Pilar Estrand", age: 45, sex: "female", mass: 63, km: 36, goal: "Minimal shoes on the dune loop", intake: ptr(1),
+	{name: "Pilar Estrand", asked: true, age: 45, sex: "female", mass: 63, km: 36, goal: "Minimal shoes on the dune loop", intake: ptr(1),
 		wall: same(11.0, 11.2, 10.8), toe: same(35, 33, 36), raise: pair[float64]{24, 13}, raisePain: 2, weeksAgo: 2,
 		story: lately(1, steady(2, 1), func(int, int) (pair[int], int) { return pair[int]{2, 8}, 3 })},
-	{name: "Joonas Merrow", age: 31, sex: "male", mass: 75, km: 52, goal: "Back after a twisted ankle", intake: ptr(1),
+	{name: "Joonas Merrow", asked: true, age: 31, sex: "male", mass: 75, km: 52, goal: "Back after a twisted ankle", intake: ptr(1),
 		wall: pair[[]float64]{[]float64{11.8, 11.5, 11.9}, []float64{8.8, 8.5, 9.0}}, toe: same(38, 39, 40), raise: pair[float64]{27, 20}, raisePain: 1, weeksAgo: 1, story: steady(1, 1)},
-	{name: "Sunniva Arkwright", age: 26, sex: "female", mass: 55, km: 58, goal: "Track season", intake: ptr(0),
+	{name: "Sunniva Arkwright", asked: true, whole: true, age: 26, sex: "female", mass: 55, km: 58, goal: "Track season", intake: ptr(0),
 		wall: same(13.2, 13.0, 13.5), toe: same(46, 44, 47), raise: pair[float64]{33, 34}, weeksAgo: 0, noBlock: true},
 	{name: "Dario Fennimore", age: 48, sex: "male", mass: 88, km: 20, goal: "Lose the heel pain", first: true, intake: ptr(4),
 		wall: same(7.2, 7.0), toe: pair[[]float64]{[]float64{19, 18}, nil}, weeksAgo: 0, unfinished: true},
-	{name: "Agnes Tolliver", age: 58, sex: "female", mass: 64, km: 28, goal: "Calm calves on hills", intake: ptr(1),
+	{name: "Agnes Tolliver", asked: true, age: 58, sex: "female", mass: 64, km: 28, goal: "Calm calves on hills", intake: ptr(1),
 		wall: same(9.0, 9.2, 8.9), toe: same(30, 32, 33), raise: pair[float64]{18, 17}, raisePain: 2, weeksAgo: 3, earlier: 9,
 		story: lately(3, steady(1, 1), steady(4, 2))},
 	{name: "Kit Sorrel", age: 22, sex: "other", mass: 68, km: 35, goal: "", unscreened: true},
@@ -254,11 +260,79 @@ func (l *loader) screen(ctx context.Context, runner string, on day.Date, o one, 
 			return "", err
 		}
 	}
+	if err := l.talk(ctx, sc.ID, o); err != nil {
+		return "", err
+	}
+	if o.whole {
+		if err := l.stations(ctx, sc.ID, o, share); err != nil {
+			return "", err
+		}
+	}
 	if o.unfinished {
 		return sc.ID, nil
 	}
 	_, err = l.a.FinishScreening(ctx, l.act, sc.ID)
 	return sc.ID, err
+}
+
+// talk answers the safety questions and marks what hurts.
+func (l *loader) talk(ctx context.Context, id string, o one) error {
+	t := app.Talk{Complaints: append([]screening.Complaint{}, o.complaints...), Flags: safety.Answers{Yes: map[string]body.Side{}, None: []string{}}}
+	if o.asked {
+		for _, g := range safety.Questions(screening.Age{Years: o.age, Known: true}) {
+			t.Flags.None = append(t.Flags.None, g.Name)
+		}
+		t.Training = "Four runs a week, the long one on Sunday; twenty minutes a day for feet; a step, a band and a ball at home."
+	}
+	_, err := l.a.PutTalk(ctx, l.act, id, 0, t, "")
+	return err
+}
+
+// stations fills the stations with the readings of an invented, fairly fit
+// runner whose right side lags a little.
+func (l *loader) stations(ctx context.Context, id string, o one, share float64) error {
+	speed, warm, leg := 10.0, 8.0, 86.0
+	if _, err := l.a.PutConditions(ctx, l.act, id, 0, app.Conditions{SpeedKmh: &speed, WarmMinutes: &warm, Surface: "harbour path", Shoes: "everyday trainer", LegLeftCm: &leg, LegRightCm: &leg}, ""); err != nil {
+		return err
+	}
+	ache := 0.0
+	if len(o.complaints) > 0 {
+		ache = 2
+	}
+	for test, v := range map[screening.TestID][2]float64{
+		screening.HeelWalk: {0, ache}, screening.ToeWalk: {0, ache}, screening.StrikeEasy: {1, 0}, "strike-fast": {2, 2}, screening.Loudness: {1, 2}, screening.KneeIn: {0, 1},
+		screening.Arch: {2, 1}, screening.Navicular: {7, 11}, screening.ToeDrift: {0, 1}, screening.Bunion: {0, 0}, screening.Clawing: {0, 0}, screening.TendonsOut: {0, 0},
+		screening.Tripod: {1, 1}, screening.Squat: {0, 1}, screening.BigToeFlat: {48, 46}, screening.ToeBig: {3, 2}, screening.ToeSmall: {2, 1}, "toe-spread": {2, 2},
+		screening.ToePress: {9, 7}, screening.ShortFoot: {2, 1}, "foot-brace": {2, 1}, screening.BallHold: {34, 26}, screening.BentRaise: {22, 18}, screening.SplitHold: {40, 38},
+		screening.BandIn: {3, 3}, screening.BandOut: {3, 2}, screening.StanceOpen: {60, 41}, screening.StanceClosed: {12, 7},
+		screening.ReachForward: {64, 59}, screening.ReachSide: {72, 71}, screening.ReachBack: {81, 79}, screening.ReachCrossed: {75, 74},
+	} {
+		for i, side := range body.Sides {
+			x := v[i]
+			if t, _ := screening.Find(test); t.Unit == "s" || t.Unit == "reps" || t.Unit == "cm" {
+				x = round(x*share, 1)
+			}
+			if err := l.put(ctx, id, test, side, 1, x); err != nil {
+				return err
+			}
+		}
+	}
+	for i, x := range []float64{164, 168, 164, 172} {
+		if err := l.put(ctx, id, screening.CadenceTest, body.Both, i+1, x); err != nil {
+			return err
+		}
+	}
+	for test, x := range map[screening.TestID]float64{screening.BriskWalk: 0, screening.BounceEye: 1, "ball-hold-two": 45, "wall-sit": 33, screening.ShinRaise: 24, screening.TuckedKneel: 70} {
+		if err := l.put(ctx, id, test, body.Both, 1, x); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (l *loader) put(ctx context.Context, id string, test screening.TestID, side body.Side, slot int, v float64) error {
+	_, err := l.a.PutTrial(ctx, l.act, id, test, side, slot, &app.TrialInput{Trial: screening.Trial{Value: &v, Pain: ptr(0)}}, "")
+	return err
 }
 
 func round(v float64, perUnit float64) float64 { return float64(int(v*perUnit+0.5)) / perUnit }

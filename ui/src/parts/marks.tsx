@@ -33,7 +33,7 @@ export function SideMark({ side, size = 12 }: { side: Side; size?: number }) {
 export function SideName({ side }: { side: Side }) {
   const hue = side === "left" ? "text-lefty" : side === "right" ? "text-righty" : "";
   return (
-    <span className={`inline-flex items-center gap-1.5 font-semibold ${hue}`}>
+    <span className={`inline-flex items-center gap-1.5 font-semibold whitespace-nowrap ${hue}`}>
       <SideMark side={side} />
       {side === "both" ? "both sides" : side}
     </span>

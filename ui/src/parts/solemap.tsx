@@ -15,15 +15,15 @@ const sole: Spot[] = [
 ];
 const front: Spot[] = [
   { zone: "kneecap", name: "kneecap, front", x: 30, y: 16, r: 12 },
-  { zone: "outer-shin", name: "outer shin", x: 41, y: 66, r: 11 },
-  { zone: "inner-shin", name: "inner shin border", x: 19, y: 92, r: 11 },
-  { zone: "outer-ankle", name: "outer ankle", x: 41, y: 146, r: 10 },
-  { zone: "inner-ankle", name: "inner ankle", x: 18, y: 142, r: 10 },
+  { zone: "outer-shin", name: "outer shin", x: 40, y: 62, r: 11 },
+  { zone: "inner-shin", name: "inner shin border", x: 20, y: 90, r: 11 },
+  { zone: "outer-ankle", name: "outer ankle", x: 42, y: 134, r: 9 },
+  { zone: "inner-ankle", name: "inner ankle", x: 17, y: 132, r: 9 },
 ];
 const back: Spot[] = [
   { zone: "calf", name: "calf", x: 30, y: 56, r: 14 },
   { zone: "achilles-mid", name: "Achilles, middle", x: 30, y: 112, r: 10 },
-  { zone: "achilles-low", name: "Achilles, at the heel bone", x: 30, y: 140, r: 10 },
+  { zone: "achilles-low", name: "Achilles, at the heel bone", x: 30, y: 134, r: 10 },
 ];
 
 const soleLine =
@@ -54,7 +54,7 @@ function Shape({
   const w = leg ? 60 : 84;
   const mirror = side === "left" ? `translate(${w} 0) scale(-1 1)` : undefined;
   return (
-    <svg viewBox={`-4 -12 ${w + 8} 176`} className="h-44 w-auto">
+    <svg viewBox={`-4 -12 ${w + 8} 176`} className="h-60 w-auto">
       <title>{`${side} ${leg ? "leg" : "sole"}`}</title>
       <g transform={mirror}>
         <path d={leg ? legLine : soleLine} fill="var(--paper)" stroke="var(--ink)" strokeWidth="1.8" />
@@ -125,7 +125,7 @@ export function SoleMap({
     </figure>
   );
   return (
-    <div className="flex flex-wrap gap-x-6 gap-y-3">
+    <div className="flex flex-wrap justify-between gap-x-4 gap-y-3">
       {group("soles", sole, false)}
       {group("front", front, true)}
       {group("back", back, true)}
