@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bufio"
+	"context"
 	"net/http"
 	"os"
 	"os/exec"
@@ -20,7 +21,7 @@ import (
 // sample is a plausible value to type for a unit.
 func sample(label string) string {
 	for unit, v := range map[string]string{
-		"degrees": "27", ", cm": "9.5", ", mm": "8", ", reps": "21", ", s": "31", ", spm": "168", ", %": "5", ", /10": "1", ", ms": "240",
+		"degrees": "27", ", cm": "9.5", ", mm": "8", ", reps": "21", ", s": "29", ", spm": "168", ", %": "5", ", /10": "1", ", ms": "240",
 		", points": "3", ", of 10": "8", ", contacts": "12", "pain 0 to 10": "1",
 	} {
 		if strings.HasSuffix(label, unit) {
@@ -73,7 +74,7 @@ func (p *tab) count(station string) string {
 
 func TestAFullScreeningByKeyboardOnly(t *testing.T) {
 	p := serve(t, true).open(t, 1280, 800)
-	p.Page = p.Timeout(150 * time.Second)
+	p.Page = p.Context(context.Background()).Timeout(150 * time.Second)
 	p.signIn(demo.Email)
 	p.startScreening("Kit")
 	for range 9 {

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
-import { type KeyboardEvent, useEffect, useId, useState } from "react";
+import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, freshKey, need, type Schema } from "../api/client";
 import { useKeepBlock, useScreening, useTests } from "../api/hooks";
@@ -56,9 +56,15 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
     if (!name) return;
     setStation(name);
     setAid("");
-    document.getElementById("main")?.scrollTo?.(0, 0);
-    window.scrollTo(0, 0);
   };
+  // A new station starts at its top, for the eye and for the keyboard.
+  const opened = useRef(station);
+  useEffect(() => {
+    if (opened.current === station) return;
+    opened.current = station;
+    window.scrollTo(0, 0);
+    document.getElementById("station")?.focus({ preventScroll: true });
+  }, [station]);
   useEffect(() => {
     const on = (e: globalThis.KeyboardEvent) => {
       if ((e.key !== "PageDown" && e.key !== "PageUp") || e.ctrlKey) return;
@@ -144,6 +150,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
           </button>
         ))}
       </nav>
+      <div id="station" tabIndex={-1} className="outline-none" />
       <Correct finished={s.finished} value={correcting} set={setCorrecting} />
       {station === "Talk" && <TalkStation s={s} locked={locked} reason={correcting} />}
       {station === "Findings" && <Outcome s={s} tests={tests} />}
