@@ -100,16 +100,18 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
   const [waiting, setWaiting] = useState(0);
   const now = useRef({ entries, reason });
   now.current.reason = reason;
+  // Being typed, not to be sent yet; and left, to be sent.
+  const dirty = useRef<Set<string>>(new Set());
   const queue = useRef<Set<string>>(new Set());
   const running = useRef(false);
   const asked = useRef<Record<string, AbortController>>({});
 
   const keepDrafts = useCallback(() => {
     const open: Record<string, Entry> = {};
-    for (const k of queue.current) open[k] = now.current.entries[k] ?? emptyEntry;
+    for (const k of [...queue.current, ...dirty.current]) open[k] = now.current.entries[k] ?? emptyEntry;
     if (Object.keys(open).length) localStorage.setItem(slotName, JSON.stringify(open));
     else localStorage.removeItem(slotName);
-    setWaiting(queue.current.size);
+    setWaiting(queue.current.size + dirty.current.size);
   }, [slotName]);
 
   const flush = useCallback(async () => {
@@ -163,20 +165,18 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
 
   // Another device on the same screening: take its trials, keep what is typed here.
   useEffect(() => {
-    setEntries((was) => {
-      const next = { ...was };
-      for (const t of screening.trials) {
-        const k = keyOf(t.test, t.side, t.slot);
-        const focused = document.activeElement?.id === `t-${t.test}-${t.side}-${t.slot}`;
-        if (!queue.current.has(k) && !focused && !was[k]?.text)
-          next[k] = saved(
-            t,
-            tests.find((x) => x.id === t.test),
-          );
-      }
-      now.current.entries = next;
-      return next;
-    });
+    const next = { ...now.current.entries };
+    for (const t of screening.trials) {
+      const k = keyOf(t.test, t.side, t.slot);
+      const busy = queue.current.has(k) || dirty.current.has(k);
+      if (!busy && !next[k]?.text && !next[k]?.block)
+        next[k] = saved(
+          t,
+          tests.find((x) => x.id === t.test),
+        );
+    }
+    now.current.entries = next;
+    setEntries(next);
   }, [screening.trials, tests]);
 
   useEffect(() => {
@@ -192,6 +192,9 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
         Array.from({ length: 5 }, (_, i) => all[keyOf(test.id, s, i + 1)])
           .map((e) => (e ? readEntry(test, e).trial : undefined))
           .filter((t) => t !== undefined);
+      const half = (t: Schema["TrialInput"]) =>
+        t.value !== undefined && (t.value < test.min || t.value > test.max);
+      if ([...side(test.sided ? "left" : "both"), ...side("right")].some(half)) return; // still being typed, or answered when left
       asked.current[test.id]?.abort();
       const stop = new AbortController();
       asked.current[test.id] = stop;
@@ -223,8 +226,13 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
     const bad = readEntry(test, next[key] ?? emptyEntry).error;
     setErrors(({ [key]: _, ...rest }) => (bad ? { ...rest, [key]: bad } : rest));
     if (!bad && slot <= 5) void compute(test, next);
-    queue.current.add(key);
+    dirty.current.add(key);
     keepDrafts();
+  };
+  const commit = () => {
+    for (const k of dirty.current) queue.current.add(k);
+    dirty.current.clear();
+    void flush();
   };
 
   return {
@@ -235,10 +243,10 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
     waiting,
     change,
     /** Sends what is typed; called when a field is left. */
-    commit: () => void flush(),
+    commit,
     /** Resolves when nothing waits any more. */
     settled: async () => {
-      void flush();
+      commit();
       while (queue.current.size > 0 && running.current) await new Promise((r) => setTimeout(r, 50));
     },
   };
