@@ -12,6 +12,7 @@ import (
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/day"
+	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/store/storetest"
 )
@@ -235,4 +236,102 @@ func TestClosedGatesBoundTheStart(t *testing.T) {
 	r.block, err = r.a.AcceptDecision(ctx, r.act, d.ID, d.Version)
 	require.NoError(t, err)
 	assert.Equal(t, []int{4, 4}, []int{r.calf().Pegs[0].Notch, r.calf().Pegs[1].Notch})
+}
+
+func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
+	r := newRig(t, 21)
+	start := func() app.Screening {
+		sc, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+		require.NoError(t, err)
+		return sc
+	}
+	sc := start()
+	talk := app.Talk{Complaints: []screening.Complaint{}, Flags: safety.Answers{Yes: map[string]body.Side{"F-POP": body.Both}, None: []string{"Right now"}}}
+	_, err := r.a.PutTalk(ctx, r.act, sc.ID, 0, talk, "")
+	require.ErrorContains(t, err, "can't both be", "answered twice differently: the yes counts")
+	talk.Flags.None = []string{}
+	sc, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, talk, "")
+	require.NoError(t, err)
+	require.Len(t, sc.Flags, 1)
+	v := 9.0
+	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+	require.ErrorContains(t, err, "F-POP closes this test")
+	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, talk, "")
+	require.ErrorIs(t, err, app.ErrConflict, "a stale revision is refused")
+
+	// Leaving the group open in a later screening does not lift the flag.
+	later := start()
+	assert.Len(t, later.Flags, 1)
+	bad := app.ClearanceInput{Flag: "F-BONE", Role: "doctor", Allowed: "all", Until: r.a.Today(r.act) + 5}
+	require.ErrorContains(t, r.a.AddClearance(ctx, r.act, r.runner.ID, bad), "does not stand")
+	bad.Flag = "F-POP"
+	require.NoError(t, r.a.AddClearance(ctx, r.act, r.runner.ID, bad))
+	later, err = r.a.Screening(ctx, r.act, later.ID)
+	require.NoError(t, err)
+	assert.True(t, later.Flags[0].Cleared)
+	r.clock = r.clock.AddDate(0, 0, 6)
+	later, err = r.a.Screening(ctx, r.act, later.ID)
+	require.NoError(t, err)
+	assert.False(t, later.Flags[0].Cleared, "the clearance ended")
+	later, err = r.a.PutTalk(ctx, r.act, later.ID, 0, app.Talk{Complaints: []screening.Complaint{}, Flags: safety.Answers{Yes: map[string]body.Side{}, None: []string{"Right now"}}}, "")
+	require.NoError(t, err)
+	assert.Empty(t, later.Flags, "asked anew and answered no")
+	journal, err := r.a.Journal(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	var said []string
+	for _, l := range journal {
+		said = append(said, l.Sentence)
+	}
+	assert.Contains(t, said, "F-POP answered anew: no longer yes")
+}
+
+func TestTheCoachsOwnNoiseIsUsedAndSaidSo(t *testing.T) {
+	r := newRig(t, 21)
+	ids := []string{r.runner.ID}
+	for _, name := range []string{"Ola", "Pia"} {
+		x, err := r.a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: name})
+		require.NoError(t, err)
+		ids = append(ids, x.ID)
+	}
+	for i := range 10 {
+		d := 0.1
+		if i%2 == 0 {
+			d = -0.1
+		}
+		_, err := r.a.AddEyePair(ctx, r.act, ids[i%3], app.EyePairInput{Test: screening.KneeToWall, First: 9, Second: 9 + d})
+		require.NoError(t, err)
+	}
+	list, err := r.a.Screenings(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"knee-to-wall"}, list[0].OwnNoise)
+	for _, res := range list[0].Results {
+		if res.Test == screening.KneeToWall {
+			assert.Less(t, *res.Left.Margin, 0.1, "the usual 0.6 cm gave 0.7")
+		}
+	}
+	_, err = r.a.AddEyePair(ctx, r.act, ids[0], app.EyePairInput{Test: screening.Posture, First: 0, Second: 0})
+	require.Error(t, err)
+}
+
+func TestUnder18NeedsAGuardian(t *testing.T) {
+	r := newRig(t, 21)
+	birth := day.Make(2011, time.January, 1)
+	kid, err := r.a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: "Young", Birth: &birth})
+	require.NoError(t, err)
+	sc, err := r.a.StartScreening(ctx, r.act, "", kid.ID, app.ScreeningInput{})
+	require.NoError(t, err)
+	assert.True(t, sc.Minor)
+	v := 9.0
+	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+	require.NoError(t, err)
+	_, err = r.a.FinishScreening(ctx, r.act, sc.ID)
+	require.NoError(t, err)
+	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, app.BlockInput{ScreeningID: sc.ID})
+	require.ErrorContains(t, err, "guardian")
+	_, err = r.a.WaiveGate(ctx, r.act, sc.ID, 0, "hop", "keen")
+	require.ErrorContains(t, err, "under 18")
+	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, app.Talk{Complaints: []screening.Complaint{}, GuardianConsent: true}, "consent came later")
+	require.NoError(t, err)
+	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, app.BlockInput{ScreeningID: sc.ID})
+	require.NoError(t, err)
 }

@@ -325,6 +325,9 @@ func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, runner, sc
 			return store.Block{}, Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
 		}
 	}
+	if age := ageOn(personOf(d.runner), start); age.Known && age.Years < adult && !sc.Talk.GuardianConsent {
+		return store.Block{}, Refused("under 18: note the guardian's consent in the talk first")
+	}
 	if err := tx.EndBlocks(ctx, runner, a.now()); err != nil {
 		return store.Block{}, err
 	}

@@ -96,6 +96,14 @@ type Talk struct {
 	OuterAnkleHistory []body.Side           `json:"outerAnkleHistory,omitempty" maxItems:"2"`
 	Training          string                `json:"training,omitempty" maxLength:"2000"`
 	Shoes             string                `json:"shoes,omitempty" maxLength:"2000"`
+	RunsPerWeek       *float64              `json:"runsPerWeek,omitempty" minimum:"0" maximum:"21"`
+	LongestRunKm      *float64              `json:"longestRunKm,omitempty" minimum:"0" maximum:"250" doc:"Longest run in 30 days"`
+	FootMinutesPerDay *float64              `json:"footMinutesPerDay,omitempty" minimum:"0" maximum:"240"`
+	BarefootHours     *float64              `json:"barefootHoursPerDay,omitempty" minimum:"0" maximum:"24"`
+	ShoeDropMm        *float64              `json:"shoeDropMm,omitempty" minimum:"-10" maximum:"40"`
+	ShoeStackMm       *float64              `json:"shoeStackMm,omitempty" minimum:"0" maximum:"80"`
+	Insoles           *bool                 `json:"insoles,omitempty"`
+	GuardianConsent   bool                  `json:"guardianConsent,omitempty" doc:"A guardian agreed; needed under 18"`
 }
 
 // Conditions are how the run and the reaches were taken.
@@ -336,12 +344,14 @@ func (d *dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 			continue
 		}
 		st := SavedTrial{Test: screening.TestID(t.Test), Side: body.Side(t.Side), Slot: t.Slot, TrialInput: TrialInput{
-			Trial:   screening.Trial{Value: t.Value, Pain: t.Pain, SharpPain: t.SharpPain, Compensations: t.Compensations, Count: t.Count, Of: t.Of, Resolution: t.Resolution},
+			Trial:   screening.Trial{Value: t.Value, Pain: t.Pain, SharpPain: t.SharpPain, Compensations: t.Compensations, Count: t.Count, Of: t.Of, Resolution: t.Resolution, CrampAt: t.CrampAt},
 			BlockCm: t.BlockCm, LengthCm: t.LengthCm, AlongFloor: t.AlongFloor,
 		}}
 		out.Trials = append(out.Trials, st)
 		k := look{st.Test, st.Side, st.Slot >= afterFrom}
-		at[k] = append(at[k], st.Trial)
+		judged := st.Trial
+		judged.BoneZone = screening.HurtsInBone(out.Talk.Complaints, st.Side)
+		at[k] = append(at[k], judged)
 	}
 	for _, t := range screening.Tests() {
 		t = d.test(t)
@@ -559,7 +569,7 @@ func (a *App) PutTrial(ctx context.Context, act Actor, id string, test screening
 		if err != nil {
 			return Screening{}, err
 		}
-		rec.Value, rec.Pain, rec.SharpPain, rec.Count, rec.Of, rec.Resolution = tr.Value, tr.Pain, tr.SharpPain, tr.Count, tr.Of, tr.Resolution
+		rec.Value, rec.Pain, rec.SharpPain, rec.Count, rec.Of, rec.Resolution, rec.CrampAt = tr.Value, tr.Pain, tr.SharpPain, tr.Count, tr.Of, tr.Resolution, tr.CrampAt
 		rec.BlockCm, rec.LengthCm, rec.AlongFloor = in.BlockCm, in.LengthCm, in.AlongFloor
 		if tr.Compensations != nil {
 			rec.Compensations = tr.Compensations

@@ -59,19 +59,20 @@ type Trial struct {
 	Count         *int     `db:"count_n"`
 	Of            *int     `db:"of_n"`
 	Resolution    *float64 `db:"resolution"`
+	CrampAt       *int     `db:"cramp_at"`
 }
 
 // PutTrial appends a revision of a slot; earlier revisions stay.
 func (tx *Tx) PutTrial(ctx context.Context, t Trial, by, reason string) error {
 	_, err := tx.Exec(ctx, `INSERT INTO trials (practice_id, screening_id, test, side, slot, rev, value, pain, sharp_pain, compensations,
-		block_cm, length_cm, along_floor, removed, reason, by_user, count_n, of_n, resolution)
+		block_cm, length_cm, along_floor, removed, reason, by_user, count_n, of_n, resolution, cramp_at)
 		SELECT @practice, @screening, @test, @side, @slot,
-			1 + coalesce(max(rev), 0), @value, @pain, @sharp, @comp, @block, @length, @floor, @removed, @reason, @by, @count, @of, @resolution
+			1 + coalesce(max(rev), 0), @value, @pain, @sharp, @comp, @block, @length, @floor, @removed, @reason, @by, @count, @of, @resolution, @cramp
 		FROM trials WHERE screening_id = @screening AND test = @test AND side = @side AND slot = @slot`,
 		pgx.NamedArgs{
 			"practice": tx.Practice, "screening": t.ScreeningID, "test": t.Test, "side": t.Side, "slot": t.Slot, "value": t.Value,
 			"pain": t.Pain, "sharp": t.SharpPain, "comp": t.Compensations, "block": t.BlockCm, "length": t.LengthCm,
-			"floor": t.AlongFloor, "removed": t.Removed, "reason": reason, "by": by, "count": t.Count, "of": t.Of, "resolution": t.Resolution,
+			"floor": t.AlongFloor, "removed": t.Removed, "reason": reason, "by": by, "count": t.Count, "of": t.Of, "resolution": t.Resolution, "cramp": t.CrampAt,
 		})
 	return translate(err)
 }
@@ -81,7 +82,7 @@ func (tx *Tx) PutTrial(ctx context.Context, t Trial, by, reason string) error {
 func (tx *Tx) Trials(ctx context.Context, screenings ...string) ([]Trial, error) {
 	return all[Trial](ctx, tx, `SELECT * FROM (
 		SELECT DISTINCT ON (screening_id, test, side, slot) screening_id, test, side, slot::int, rev, value, pain::int, sharp_pain, compensations,
-			block_cm, length_cm, along_floor, removed, count_n, of_n, resolution
+			block_cm, length_cm, along_floor, removed, count_n, of_n, resolution, cramp_at
 		FROM trials WHERE screening_id = ANY($1) ORDER BY screening_id, test, side, slot, rev DESC) t
 		WHERE NOT removed ORDER BY screening_id, test, side, slot`, screenings)
 }

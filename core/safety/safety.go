@@ -165,6 +165,7 @@ func atLeast(v float64) func(screening.Age) float64 {
 }
 
 const (
+	hopAge                  = 16
 	hopRaises, hopRaisesOld = 20, 15
 	stanceGate, stanceFloor = 30, 15
 	oldFrom                 = 60
@@ -372,6 +373,9 @@ func (e Evidence) extra(g catalogue.Gate) []string {
 			out = append(out, "a big-toe joint that is not stiff both ways")
 		}
 	case Hop:
+		if e.Age.Known && e.Age.Years < hopAge {
+			out = append(out, "16 or older for one-legged hops")
+		}
 		if r, ok := e.newest(screening.SingleRaise); ok && r.Asymmetry.Known {
 			even := r.Asymmetry.LSI != nil && *r.Asymmetry.LSI >= screening.SymmetryLimit
 			if !even && math.Abs(r.Asymmetry.Difference) > 2 {

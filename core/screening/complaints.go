@@ -1,6 +1,8 @@
 package screening
 
 import (
+	"slices"
+
 	"notchback/core/body"
 )
 
@@ -20,6 +22,13 @@ var Zones = []struct {
 
 // BoneZones are zones in which a test ends at a pain over 3 already.
 var BoneZones = []Zone{"ball", "outer-foot", "outer-shin", "inner-shin"}
+
+// HurtsInBone reports whether a side has a complaint in a bone zone.
+func HurtsInBone(list []Complaint, side body.Side) bool {
+	return slices.ContainsFunc(list, func(c Complaint) bool {
+		return slices.Contains(BoneZones, c.Zone) && (side == body.Both || c.Side == side)
+	})
+}
 
 // Complaint is one place that hurts.
 type Complaint struct {

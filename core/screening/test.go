@@ -180,6 +180,8 @@ var optionSets = map[string][]Option{
 	"sizes":       {{0, "small", OK}, {1, "medium", Watch}, {2, "large", Limited}},
 	"loud":        {{0, "silent", OK}, {1, "soft", OK}, {2, "loud", Watch}, {3, "pounding", Limited}},
 	"opens":       {{0, "behind", OK}, {1, "in front", Watch}},
+	"felt":        {{0, "foot", Noted}, {1, "calf", Noted}, {2, "shin", Noted}, {3, "thigh", Noted}, {4, "seat", Noted}},
+	"range":       {{0, "small", Noted}, {1, "usual", Noted}, {2, "very large", Noted}},
 	"seen":        {{0, "no", OK}, {1, "yes", Watch}},
 	"litmus":      {{0, "better", Noted}, {1, "same", Noted}, {2, "worse", Noted}},
 	"arch":        {{0, "no", Limited}, {1, "partly", Watch}, {2, "hidden", OK}},
@@ -384,14 +386,24 @@ type Trial struct {
 	Count         *int       `json:"count,omitempty" minimum:"0" maximum:"1000" doc:"What was counted, out of of; for crossing over"`
 	Of            *int       `json:"of,omitempty" minimum:"1" maximum:"1000" doc:"Steps looked at; for crossing over"`
 	Resolution    *float64   `json:"resolution,omitempty" minimum:"0" maximum:"60" doc:"The step of one count, for cadence; 4 spm in 15 s"`
+	CrampAt       *int       `json:"crampAt,omitempty" minimum:"1" maximum:"100" doc:"The repetition at which a cramp came"`
+	BoneZone      bool       `json:"boneZone,omitempty" doc:"The side hurts in a bone zone: the test ends above pain 3"`
 }
 
-// StopPain is the pain above which any test ends.
-const StopPain body.Pain = 5
+// StopPain is the pain above which any test ends; BoneStopPain the one on a
+// side that hurts in a bone zone.
+const (
+	StopPain     body.Pain = 5
+	BoneStopPain body.Pain = 3
+)
 
 // StoppedByPain reports whether the trial ended because it hurt.
 func (t Trial) StoppedByPain() bool {
-	return t.SharpPain || (t.Pain != nil && *t.Pain > StopPain)
+	limit := StopPain
+	if t.BoneZone {
+		limit = BoneStopPain
+	}
+	return t.SharpPain || (t.Pain != nil && *t.Pain > limit)
 }
 
 // FieldError names the field that is wrong and what is expected of it.

@@ -23,7 +23,7 @@ func TestTheTableOfTestsIsComplete(t *testing.T) {
 			assert.True(t, x.Noise.Source.Valid(), x.ID)
 		}
 	}
-	assert.Len(t, seen, 67)
+	assert.Len(t, seen, 74)
 	_, err := parseTests([]byte("- {id: a, station: Run, name: A, cue: c, setUp: s, unit: cm, max: 3, source: rumour}"))
 	assert.ErrorContains(t, err, "rumour")
 	_, err = parseTests([]byte("- {id: a, colour: red}"))
@@ -234,4 +234,28 @@ func BenchmarkFindings(b *testing.B) {
 	for b.Loop() {
 		Findings(in)
 	}
+}
+
+func TestBoneZonesStopATestAboveThree(t *testing.T) {
+	raise := must(t, SingleRaise)
+	tr := Trial{Value: ptr(20.0), Pain: ptr(4)}
+	assert.Equal(t, Watch, Summarise(raise, body.Left, []Trial{tr}, age35).Verdict)
+	tr.BoneZone = true
+	assert.Equal(t, Stopped, Summarise(raise, body.Left, []Trial{tr}, age35).Verdict)
+	list := []Complaint{{Zone: "inner-shin", Side: body.Left}}
+	assert.True(t, HurtsInBone(list, body.Left))
+	assert.False(t, HurtsInBone(list, body.Right))
+	assert.True(t, HurtsInBone(list, body.Both))
+}
+
+func TestATrialWithEveryBoxTickedIsKeptAndDoesNotCount(t *testing.T) {
+	wall := must(t, KneeToWall)
+	tr := Trial{Value: ptr(12.0)}
+	for _, c := range wall.Compensations {
+		tr.Compensations = append(tr.Compensations, c.ID)
+	}
+	require.NoError(t, wall.Check(tr))
+	s := Summarise(wall, body.Left, []Trial{tr}, age35)
+	assert.Equal(t, NotMeasured, s.Verdict)
+	assert.Equal(t, 1, s.Kept)
 }

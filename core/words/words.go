@@ -209,6 +209,9 @@ func Retest(t screening.Test, r screening.Retest) string {
 		return ""
 	}
 	if len(t.Options) > 0 {
+		if r.Change == screening.Same {
+			return "same"
+		}
 		return string(r.Change)
 	}
 	s := fmt.Sprintf("%s by %s%s", r.Change, Number(math.Abs(r.By), max(t.Decimals, 0)), unitOf(t))

@@ -1,7 +1,7 @@
 -- +goose Up
 ALTER TABLE trials DROP CONSTRAINT trials_side_check;
 ALTER TABLE trials ADD CONSTRAINT trials_side_check CHECK (side IN ('left', 'right', 'both'));
-ALTER TABLE trials ADD COLUMN count_n integer, ADD COLUMN of_n integer, ADD COLUMN resolution double precision;
+ALTER TABLE trials ADD COLUMN count_n integer, ADD COLUMN of_n integer, ADD COLUMN resolution double precision, ADD COLUMN cramp_at integer;
 
 -- What is said and noted beside the trials: talk, conditions of the run, the
 -- coach's choices. Append-only; the newest revision of a part counts.
@@ -56,6 +56,6 @@ END $$;
 
 -- +goose Down
 DROP TABLE eye_pairs, clearances, screening_parts;
-ALTER TABLE trials DROP COLUMN count_n, DROP COLUMN of_n, DROP COLUMN resolution;
+ALTER TABLE trials DROP COLUMN count_n, DROP COLUMN of_n, DROP COLUMN resolution, DROP COLUMN cramp_at;
 ALTER TABLE trials DROP CONSTRAINT trials_side_check;
 ALTER TABLE trials ADD CONSTRAINT trials_side_check CHECK (side IN ('left', 'right'));

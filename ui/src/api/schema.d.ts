@@ -1578,12 +1578,19 @@ export interface components {
              * @description Block height under the toe pad, cm
              */
             blockCm?: number;
+            /** @description The side hurts in a bone zone: the test ends above pain 3 */
+            boneZone?: boolean;
             compensations?: string[] | null;
             /**
              * Format: int64
              * @description What was counted, out of of; for crossing over
              */
             count?: number;
+            /**
+             * Format: int64
+             * @description The repetition at which a cramp came
+             */
+            crampAt?: number;
             /**
              * Format: double
              * @description From the crease at the ball to the block's edge, cm
@@ -2058,9 +2065,27 @@ export interface components {
             tests: components["schemas"]["TrialSummaryIn"][];
         };
         Talk: {
+            /** Format: double */
+            barefootHoursPerDay?: number;
             complaints: components["schemas"]["ScreeningComplaint"][];
             flags: components["schemas"]["SafetyAnswers"];
+            /** Format: double */
+            footMinutesPerDay?: number;
+            /** @description A guardian agreed; needed under 18 */
+            guardianConsent?: boolean;
+            insoles?: boolean;
+            /**
+             * Format: double
+             * @description Longest run in 30 days
+             */
+            longestRunKm?: number;
             outerAnkleHistory?: string[] | null;
+            /** Format: double */
+            runsPerWeek?: number;
+            /** Format: double */
+            shoeDropMm?: number;
+            /** Format: double */
+            shoeStackMm?: number;
             shoes?: string;
             training?: string;
         };
@@ -2090,12 +2115,19 @@ export interface components {
              * @description Block height under the toe pad, cm
              */
             blockCm?: number;
+            /** @description The side hurts in a bone zone: the test ends above pain 3 */
+            boneZone?: boolean;
             compensations?: string[] | null;
             /**
              * Format: int64
              * @description What was counted, out of of; for crossing over
              */
             count?: number;
+            /**
+             * Format: int64
+             * @description The repetition at which a cramp came
+             */
+            crampAt?: number;
             /**
              * Format: double
              * @description From the crease at the ball to the block's edge, cm

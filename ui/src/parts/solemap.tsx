@@ -54,7 +54,7 @@ function Shape({
   const w = leg ? 60 : 84;
   const mirror = side === "left" ? `translate(${w} 0) scale(-1 1)` : undefined;
   return (
-    <svg viewBox={`-4 -12 ${w + 8} 176`} className="h-60 w-auto">
+    <svg viewBox={`-4 -12 ${w + 8} 176`} className="h-50 w-auto">
       <title>{`${side} ${leg ? "leg" : "sole"}`}</title>
       <g transform={mirror}>
         <path d={leg ? legLine : soleLine} fill="var(--paper)" stroke="var(--ink)" strokeWidth="1.8" />
@@ -125,7 +125,7 @@ export function SoleMap({
     </figure>
   );
   return (
-    <div className="flex flex-wrap justify-between gap-x-4 gap-y-3">
+    <div className="flex flex-wrap justify-between gap-x-2 gap-y-3">
       {group("soles", sole, false)}
       {group("front", front, true)}
       {group("back", back, true)}

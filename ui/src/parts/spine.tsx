@@ -32,8 +32,9 @@ export function SideScale({
       EDGE + ((Math.min(Math.max(v, from), test.scale) - from) / (test.scale - from)) * (W - 2 * EDGE);
     return left ? W - at : at;
   };
-  const hue = left ? "var(--left)" : "var(--right)";
-  const wash = left ? "var(--left-wash)" : "var(--right-wash)";
+  const both = s.side === "both";
+  const hue = both ? "var(--pine)" : left ? "var(--left)" : "var(--right)";
+  const wash = both ? "var(--pine-wash)" : left ? "var(--left-wash)" : "var(--right-wash)";
   const span = (a: number, b: number) => ({ x: Math.min(x(a), x(b)), width: Math.abs(x(b) - x(a)) });
   const cuts = s.cut ? [...new Set([s.cut.watch, s.cut.ok])] : [];
   const tick = test.scale / 8;
@@ -78,6 +79,16 @@ export function SideScale({
               d={`M${x(v.value) - 5} 22l10 10m0-10l-10 10`}
               stroke="var(--ink-2)"
               strokeWidth="1.8"
+            />
+          );
+        if (both)
+          return (
+            <path
+              key={k}
+              d={`M${x(v.value)} 21.5l5.5 5.5l-5.5 5.5l-5.5 -5.5z`}
+              fill="var(--chalk)"
+              stroke={hue}
+              strokeWidth="2"
             />
           );
         return left ? (

@@ -115,7 +115,7 @@ function SideColumn({
         const sum = side === "left" ? r.left : r.right;
         const said = side === "left" ? r.since?.say.left : r.since?.say.right;
         const was = side === "left" ? r.since?.was.left.value : r.since?.was.right.value;
-        const drawn = { ...sum, side };
+        const drawn = { ...sum, side: t.sided ? side : ("both" as const) };
         return (
           <div
             key={v.id}

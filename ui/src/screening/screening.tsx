@@ -293,12 +293,7 @@ function TestRow({
           </div>
           {test.unit !== "class" && (
             <div className="hidden w-full min-w-0 sm:block">
-              <SideScale
-                test={test}
-                summary={place === "both" ? { ...sum, side: "right" } : sum}
-                values={values}
-                before={was}
-              />
+              <SideScale test={test} summary={sum} values={values} before={was} />
             </div>
           )}
           {test.unit === "class" && (
@@ -445,6 +440,21 @@ function ClassCell({
             />
           )}
         </fieldset>
+      )}
+      {e.compensations.includes("cramps") && (
+        <label className="text-[14px]">
+          cramp at repetition{" "}
+          <input
+            className="field inline-block min-h-8 w-16"
+            inputMode="numeric"
+            disabled={locked}
+            value={e.crampAt ?? ""}
+            onChange={(ev) => {
+              const n = Number(ev.target.value.replace(/\D/g, ""));
+              set({ crampAt: n > 0 ? Math.min(100, n) : undefined });
+            }}
+          />
+        </label>
       )}
       {trials.errors[k] && <p className="text-[13px] text-clay">{trials.errors[k]}</p>}
     </div>

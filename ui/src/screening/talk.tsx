@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, NoConnection, need, type Schema } from "../api/client";
-import { Area, Choice, painScale } from "../parts/field";
+import { Area, Choice, Field, painScale } from "../parts/field";
 import { SideName, Title } from "../parts/marks";
+import { readNumber } from "../parts/numbers";
 import { SoleMap } from "../parts/solemap";
 import { SaveState } from "../parts/states";
 
@@ -162,9 +163,23 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
               </label>
             ))}
           </fieldset>
+          <div className="grid grid-cols-2 gap-3 md:grid-cols-3">
+            {numbers.map(([k, label]) => (
+              <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
+            ))}
+            <Choice
+              label="Insoles"
+              options={[
+                { value: "yes", label: "yes" },
+                { value: "no", label: "no" },
+              ]}
+              value={talk.insoles === undefined ? undefined : talk.insoles ? "yes" : "no"}
+              onChange={(v) => put({ ...talk, insoles: v === "yes" })}
+            />
+          </div>
           <Area
             label="Training"
-            hint="Runs a week, longest in 30 days, run days, minutes for foot work, equipment"
+            hint="Run days, equipment, surfaces"
             rows={2}
             maxLength={2000}
             value={talk.training ?? ""}
@@ -172,7 +187,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
           />
           <Area
             label="Shoes and bare feet"
-            hint="Drop and stack in mm, flexible or stiff, insoles, hours barefoot a day"
+            hint="Flexible or stiff, worn edge, room for the toes, km on the pair"
             rows={2}
             maxLength={2000}
             value={talk.shoes ?? ""}
@@ -187,16 +202,60 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
         </Title>
         <p className="mb-3 text-ink-2">Ask each group. What is left open counts as the careful answer.</p>
         {s.minor && (
-          <p className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
+          <div className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
             Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no
             maximal effort and no one-legged hops; under 12 games and balance only.
-          </p>
+            <label className="mt-2 flex items-center gap-2 font-semibold">
+              <input
+                type="checkbox"
+                className="size-4.5 accent-[var(--ink)]"
+                checked={talk.guardianConsent ?? false}
+                onChange={(e) => put({ ...talk, guardianConsent: e.target.checked })}
+              />
+              a guardian has agreed
+            </label>
+          </div>
         )}
         {s.questions.map((g) => (
           <QuestionGroup key={g.name} g={g} answers={talk.flags} set={(flags) => put({ ...talk, flags })} />
         ))}
       </section>
     </fieldset>
+  );
+}
+
+const numbers = [
+  ["runsPerWeek", "Runs a week"],
+  ["longestRunKm", "Longest in 30 days, km"],
+  ["footMinutesPerDay", "Foot work, minutes a day"],
+  ["barefootHoursPerDay", "Barefoot, hours a day"],
+  ["shoeDropMm", "Shoe drop, mm"],
+  ["shoeStackMm", "Shoe stack, mm"],
+] as const;
+
+/** A number that is kept when the field is left. */
+function NumberField({
+  label,
+  value,
+  set,
+}: {
+  label: string;
+  value: number | undefined;
+  set: (v: number | undefined) => void;
+}) {
+  const [text, setText] = useState(value?.toString() ?? "");
+  const read = readNumber(text, "", "10");
+  return (
+    <Field
+      label={label}
+      inputMode="decimal"
+      value={text}
+      error={read.error}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => {
+        if (!read.error && read.value !== value) set(read.value);
+      }}
+    />
   );
 }
 

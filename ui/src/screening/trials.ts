@@ -20,6 +20,7 @@ export type Entry = {
   count?: number;
   of?: number;
   resolution?: number;
+  crampAt?: number;
 };
 export const emptyEntry: Entry = { text: "", pain: "", sharp: false, compensations: [] };
 export const keyOf = (test: string, side: Place, slot: number) => `${test}/${side}/${slot}`;
@@ -37,6 +38,7 @@ export function readEntry(test: Test, e: Entry): { trial?: Schema["TrialInput"];
     count: e.count,
     of: e.of,
     resolution: e.resolution,
+    crampAt: e.crampAt,
   };
   if (e.block) {
     const h = readNumber(e.block.height, "cm", "2.5");
@@ -69,6 +71,7 @@ const saved = (t: Schema["SavedTrial"], test: Test | undefined): Entry => ({
   count: t.count,
   of: t.of,
   resolution: t.resolution,
+  crampAt: t.crampAt,
   block:
     t.blockCm === undefined
       ? undefined
