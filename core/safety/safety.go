@@ -192,8 +192,7 @@ type gateRule struct {
 	ladder string
 	needs  []need
 	any    [][]need // one of these sets, where there are any
-	proven []catalogue.Gate
-	later  string // evidence that comes from a later part of the plan
+	later  string   // evidence that comes from a later part of the plan
 }
 
 var raises = func(n float64) need {

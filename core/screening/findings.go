@@ -12,7 +12,7 @@ import (
 // Factor names what limits a runner.
 type Factor string
 
-// Lever is how early a factor stands in the order of work.
+// The levers: how early a factor stands in the order of work.
 const (
 	leverSafety = 5
 	leverCalm   = 4
