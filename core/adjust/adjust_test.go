@@ -347,3 +347,65 @@ func BenchmarkDecide(b *testing.B) {
 		Decide(h, x)
 	}
 }
+
+func TestTheOrderInWhichMorningsArriveDoesNotMatter(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		h, c := drawn(t)
+		before := Decide(h, c)
+		h.Mornings = rapid.Permutation(h.Mornings).Draw(t, "order")
+		after := Decide(h, c)
+		assert.True(t, before.Same(after), "%+v\n%+v", before, after)
+		assert.Equal(t, before.Baseline, after.Baseline)
+	})
+}
+
+func TestTheSameHistoryGivesTheSameDecisionOnEitherSide(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		h, c := drawn(t)
+		left := Decide(h, c)
+		c.Side = body.Right
+		right := Decide(h, c)
+		assert.True(t, left.Same(right))
+		assert.Equal(t, left, func() Decision { d := Decide(h, c); return keepSide(d, left) }(), "replay is deterministic")
+	})
+}
+
+// keepSide sets the side of a raised flag as in another decision.
+func keepSide(d, as Decision) Decision {
+	if d.Raises != nil && as.Raises != nil {
+		d.Raises.Side = as.Raises.Side
+	}
+	return d
+}
+
+func TestAStoppedLadderNeverGoesUp(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		h, c := drawn(t)
+		c.Halt = &Halt{Row: Row(rapid.SampledFrom([]int{1, 2, 3, 4}).Draw(t, "row")), On: may4 - day.Date(rapid.IntRange(0, 10).Draw(t, "ago")), Notch: c.Notch}
+		d := Decide(h, c)
+		assert.NotEqual(t, Up, d.Verdict)
+		assert.LessOrEqual(t, d.To, c.Notch)
+		if d.Resume {
+			assert.Equal(t, Back, d.Verdict)
+			assert.Less(t, d.To, max(2, c.Notch))
+		}
+		if d.Verdict == Hold {
+			t.Fatalf("a stopped ladder is stopped or starts lower, never held: %+v", d)
+		}
+	})
+}
+
+func TestADecisionNeverLeavesTheLadder(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		h, c := drawn(t)
+		c.StartingNotch = rapid.IntRange(1, 25).Draw(t, "start")
+		d := Decide(h, c)
+		assert.GreaterOrEqual(t, d.To, 1)
+		assert.LessOrEqual(t, d.To, c.Ladder.Len())
+		assert.LessOrEqual(t, d.To-d.From, 1)
+		assert.NotEmpty(t, d.Reasons)
+		for _, r := range d.Reasons {
+			assert.True(t, r.Source.Valid(), r.Rule)
+		}
+	})
+}

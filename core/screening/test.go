@@ -415,6 +415,9 @@ func (e *FieldError) Error() string { return e.Field + ": " + e.Message }
 // range, a half repetition, a pain off the scale, or an unknown compensation.
 // The error is a *FieldError.
 func (t Test) Check(tr Trial) error {
+	if (tr.Count == nil) != (tr.Of == nil) || (tr.Count != nil && (*tr.Of < 1 || *tr.Count < 0 || *tr.Count > *tr.Of)) {
+		return &FieldError{"count", "crossings and steps are needed together, and no more crossings than steps"}
+	}
 	if tr.Value == nil && !tr.StoppedByPain() {
 		return &FieldError{"value", fmt.Sprintf("a value in %s is needed", t.Unit)}
 	}
@@ -428,9 +431,6 @@ func (t Test) Check(tr Trial) error {
 	}
 	if p := tr.Pain; p != nil && (*p < 0 || *p > body.PainMax) {
 		return &FieldError{"pain", fmt.Sprintf("%d can't be; pain goes from 0 to 10", *p)}
-	}
-	if (tr.Count == nil) != (tr.Of == nil) || (tr.Count != nil && (*tr.Of < 1 || *tr.Count < 0 || *tr.Count > *tr.Of)) {
-		return &FieldError{"count", "crossings and steps are needed together, and no more crossings than steps"}
 	}
 	for _, c := range tr.Compensations {
 		if !slices.ContainsFunc(t.Compensations, func(k Compensation) bool { return k.ID == c }) {
