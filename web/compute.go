@@ -57,13 +57,13 @@ type AngleOut struct {
 type TrialSummaryIn struct {
 	Test     screening.TestID `json:"test" example:"knee-to-wall"`
 	AgeYears *int             `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
-	Left     []app.TrialInput `json:"left" maxItems:"9" nullable:"false"`
-	Right    []app.TrialInput `json:"right" maxItems:"9" nullable:"false"`
+	Left     []app.TrialInput `json:"left" maxItems:"9" nullable:"false" example:"[{\"value\":10.6},{\"value\":10.9}]"`
+	Right    []app.TrialInput `json:"right" maxItems:"9" nullable:"false" example:"[{\"value\":7.4},{\"value\":9,\"compensations\":[\"heel-lifts\"]}]"`
 }
 
 // FindingsIn is the trials of several tests with what the runner says.
 type FindingsIn struct {
-	Tests      []TrialSummaryIn      `json:"tests" maxItems:"80" nullable:"false"`
+	Tests      []TrialSummaryIn      `json:"tests" maxItems:"80" nullable:"false" example:"[{\"test\":\"knee-to-wall\",\"ageYears\":35,\"left\":[{\"value\":10.9}],\"right\":[{\"value\":7.6}]}]"`
 	Complaints []screening.Complaint `json:"complaints,omitempty" maxItems:"30"`
 	LoadSpike  bool                  `json:"loadSpike,omitempty"`
 }
@@ -102,7 +102,7 @@ type StanceIn struct {
 // GatesIn is the tests of one visit, from which gates are decided.
 type GatesIn struct {
 	AgeYears   *int                  `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
-	Tests      []TrialSummaryIn      `json:"tests" maxItems:"80" nullable:"false"`
+	Tests      []TrialSummaryIn      `json:"tests" maxItems:"80" nullable:"false" example:"[{\"test\":\"knee-to-wall\",\"ageYears\":35,\"left\":[{\"value\":10.9}],\"right\":[{\"value\":7.6}]}]"`
 	Complaints []screening.Complaint `json:"complaints,omitempty" maxItems:"30"`
 	AllAsked   bool                  `json:"allAsked" doc:"Every safety question was answered"`
 	DaysAgo    int                   `json:"daysAgo,omitempty" minimum:"0" maximum:"1000" doc:"Age of the evidence"`

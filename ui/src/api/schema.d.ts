@@ -1165,6 +1165,24 @@ export interface components {
         FindingsIn: {
             complaints?: components["schemas"]["ScreeningComplaint"][] | null;
             loadSpike?: boolean;
+            /**
+             * @example [
+             *       {
+             *         "ageYears": 35,
+             *         "left": [
+             *           {
+             *             "value": 10.9
+             *           }
+             *         ],
+             *         "right": [
+             *           {
+             *             "value": 7.6
+             *           }
+             *         ],
+             *         "test": "knee-to-wall"
+             *       }
+             *     ]
+             */
             tests: components["schemas"]["TrialSummaryIn"][];
         };
         FirstRun: {
@@ -1208,6 +1226,24 @@ export interface components {
              * @description Age of the evidence
              */
             daysAgo?: number;
+            /**
+             * @example [
+             *       {
+             *         "ageYears": 35,
+             *         "left": [
+             *           {
+             *             "value": 10.9
+             *           }
+             *         ],
+             *         "right": [
+             *           {
+             *             "value": 7.6
+             *           }
+             *         ],
+             *         "test": "knee-to-wall"
+             *       }
+             *     ]
+             */
             tests: components["schemas"]["TrialSummaryIn"][];
         };
         ItemInput: {
@@ -2156,7 +2192,30 @@ export interface components {
         TrialSummaryIn: {
             /** Format: int64 */
             ageYears?: number;
+            /**
+             * @example [
+             *       {
+             *         "value": 10.6
+             *       },
+             *       {
+             *         "value": 10.9
+             *       }
+             *     ]
+             */
             left: components["schemas"]["TrialInput"][];
+            /**
+             * @example [
+             *       {
+             *         "value": 7.4
+             *       },
+             *       {
+             *         "compensations": [
+             *           "heel-lifts"
+             *         ],
+             *         "value": 9
+             *       }
+             *     ]
+             */
             right: components["schemas"]["TrialInput"][];
             /** @example knee-to-wall */
             test: string;
