@@ -121,7 +121,10 @@ type WeekView struct {
 }
 
 // MorningView is a first-step reading.
-type MorningView = adjust.Morning
+type MorningView struct {
+	adjust.Morning
+	Jumped bool `json:"jumped" doc:"So far over the usual that it takes load away"`
+}
 
 // FlagView is a standing flag in words.
 type FlagView struct {
@@ -325,7 +328,7 @@ func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, runner, sc
 			return store.Block{}, Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
 		}
 	}
-	if age := ageOn(personOf(d.runner), start); age.Known && age.Years < adult && !sc.Talk.GuardianConsent {
+	if age := ageOn(personOf(d.runner), start); age.Known && age.Years < safety.Adult && !sc.Talk.GuardianConsent {
 		return store.Block{}, Refused("under 18: note the guardian's consent in the talk first")
 	}
 	if err := tx.EndBlocks(ctx, runner, a.now()); err != nil {
@@ -401,11 +404,11 @@ func (f *frame) view() (Block, error) {
 	out := Block{
 		ID: f.block.ID, RunnerID: f.runner.ID, RunnerName: f.runner.Name, ScreeningID: f.block.ScreeningID, StartOn: f.start,
 		EndOn: f.start + day.Date(7*f.block.Weeks) - 1, Today: f.today, Ended: f.block.EndedAt != nil, Baseline: f.b0,
-		Gates: f.gates, Mornings: f.mornings, Cautions: safety.Cautions,
+		Gates: f.gates, Mornings: []MorningView{}, Cautions: safety.Cautions,
 		Decisions: []DecisionView{}, Flags: []FlagView{}, Prescriptions: []PrescriptionView{},
 	}
-	if out.Mornings == nil {
-		out.Mornings = []MorningView{}
+	for _, m := range f.mornings {
+		out.Mornings = append(out.Mornings, MorningView{m, adjust.Jumped(m.FirstStep, f.b0)})
 	}
 	for _, fl := range f.flags {
 		out.Flags = append(out.Flags, FlagView{Standing: fl, Text: words.Flag(fl)})

@@ -151,6 +151,7 @@ type Screening struct {
 	Reach      []screening.Reach   `json:"reach" nullable:"false" doc:"Composite of the four-way reach, where leg lengths are known"`
 	OwnNoise   []string            `json:"ownNoise" nullable:"false" doc:"Tests judged with the coach's own noise"`
 	CantWaive  map[string]string   `json:"cantWaive" doc:"Gates that can't be waived, and why"`
+	Cautions   []string            `json:"cautions" nullable:"false"`
 }
 
 func ageOn(p body.Person, on day.Date) screening.Age {
@@ -310,7 +311,7 @@ func (d *dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 	out := Screening{
 		ID: s.ID, RunnerID: s.RunnerID, RunnerName: d.runner.Name, On: dateOf(s.On), Footwear: s.Footwear, Note: s.Note,
 		Finished: s.FinishedAt != nil, Trials: []SavedTrial{}, Choices: []screening.Choice{}, Waivers: []safety.Waiver{}, Revisions: map[string]int{},
-		Reach: []screening.Reach{}, OwnNoise: []string{},
+		Reach: []screening.Reach{}, OwnNoise: []string{}, Cautions: safety.Cautions,
 	}
 	for id := range d.noise {
 		out.OwnNoise = append(out.OwnNoise, string(id))
@@ -331,7 +332,7 @@ func (d *dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 	if age.Known {
 		out.RunnerAge = &age.Years
 	}
-	out.Minor = !age.Known || age.Years < adult
+	out.Minor = !age.Known || age.Years < safety.Adult
 	out.Questions = safety.Questions(age)
 	type look struct {
 		id    screening.TestID
@@ -374,8 +375,6 @@ func (d *dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 	}
 	return out, nil
 }
-
-const adult = 18
 
 func reaches(rs []JudgedResult, left, right float64) []screening.Reach {
 	out := []screening.Reach{}

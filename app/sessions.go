@@ -295,15 +295,9 @@ func (f *frame) derive(p store.Prescription, side body.Side, notch int) adjust.D
 	return d
 }
 
-// morningHour is when a next morning that was not reported counts as missing.
-const morningHour = 12
-
-// waits reports whether the next morning can still arrive.
+// waits reports whether the next morning of a session can still arrive.
 func (f *frame) waits(on day.Date) bool {
-	if f.morning(on+1) != nil {
-		return false
-	}
-	return f.today <= on || (f.today == on+1 && f.now.Hour() < morningHour)
+	return f.morning(on+1) == nil && adjust.MorningMayCome(on, f.today, f.now.Hour())
 }
 
 func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Prescription, side body.Side) error {

@@ -755,3 +755,17 @@ func (d Decision) Same(o Decision) bool {
 	}
 	return d.Verdict == o.Verdict && d.Row == o.Row && d.From == o.From && d.To == o.To && d.Resume == o.Resume && slices.Equal(rules(d), rules(o))
 }
+
+// morningHour is the local hour from which a next morning that was not
+// reported counts as missing (house: by noon it is not the first steps any more).
+const morningHour = 12
+
+// MorningMayCome reports whether the morning after a session can still be
+// reported: until noon of the day after it. hour is the local hour, 0–23.
+func MorningMayCome(session, today day.Date, hour int) bool {
+	return today <= session || (today == session+1 && hour < morningHour)
+}
+
+// Jumped reports whether a first-step reading stands so far over the usual one
+// that it takes load away.
+func Jumped(firstStep body.Pain, usual float64) bool { return float64(firstStep) >= usual+jump }

@@ -409,3 +409,53 @@ func TestADecisionNeverLeavesTheLadder(t *testing.T) {
 		}
 	})
 }
+
+func TestAMorningCountsAsMissingFromNoonOn(t *testing.T) {
+	for _, k := range []struct {
+		today day.Date
+		hour  int
+		want  bool
+	}{{may4 - 1, 20, true}, {may4, 23, true}, {may4 + 1, 0, true}, {may4 + 1, 11, true}, {may4 + 1, 12, false}, {may4 + 2, 0, false}} {
+		assert.Equal(t, k.want, MorningMayCome(may4, k.today, k.hour), "%s %d h", k.today, k.hour)
+	}
+	assert.True(t, Jumped(3, 1))
+	assert.False(t, Jumped(2, 1))
+	assert.False(t, Jumped(3, 1.5))
+	assert.True(t, Silent(may4-8, may4))
+	assert.False(t, Silent(may4-7, may4))
+}
+
+// Every row of the gap rule on both of its edges, whatever else was clean.
+func TestGapEdges(t *testing.T) {
+	for gap, want := range map[day.Date]struct {
+		v  Verdict
+		to int
+	}{7: {Hold, 7}, 8: {Back, 6}, 14: {Back, 6}, 15: {Back, 5}, 28: {Back, 5}, 29: {Stop, 5}} {
+		h, c := clean(t)
+		c.Today = may4 + gap
+		c.LastUp, c.UpsThisWeek = nil, 2 // the week's steps are used
+		d := Decide(h, c)
+		assert.Equal(t, want.v, d.Verdict, "%d days", gap)
+		assert.Equal(t, want.to, d.To, "%d days", gap)
+		assert.Equal(t, gap >= 29, d.Rescreen)
+	}
+}
+
+func TestTheLargestCutWinsAndNamesItsRow(t *testing.T) {
+	h, c := clean(t)
+	h.Sessions[0].On = may4 - 20 // two notches by the gap
+	h.Sessions[1].Pain = ptr(6)  // one by the pain
+	d := Decide(h, c)
+	assert.Equal(t, Row(4), d.Row)
+	assert.Len(t, d.Reasons, 1)
+	h.Sessions[1].Pain = ptr(8) // a stop is larger than any number of notches
+	d = Decide(h, c)
+	assert.Equal(t, Row(1), d.Row)
+	assert.Equal(t, Stop, d.Verdict)
+	h.Sessions[1].Pain = ptr(7)
+	h.Sessions[0].DecidedBy = 3 // now the pain takes two as well: the lower row is named, both are told
+	d = Decide(h, c)
+	assert.Equal(t, Row(3), d.Row)
+	assert.Equal(t, 5, d.To)
+	assert.GreaterOrEqual(t, len(d.Reasons), 2)
+}

@@ -125,7 +125,7 @@ func parseFlags(data []byte) ([]question, error) {
 func Questions(age screening.Age) []Group {
 	out := []Group{}
 	for _, q := range questions {
-		if q.minor && age.Known && age.Years >= 18 {
+		if q.minor && age.Known && age.Years >= Adult {
 			continue
 		}
 		if n := len(out); n == 0 || out[n-1].Name != q.group {

@@ -146,6 +146,9 @@ const (
 	keepShare    = 0.9 // a newer reading under 90 % of the threshold closes it
 )
 
+// Adult is the age from which no guardian is asked and gates may be waived.
+const Adult = 18
+
 // GatePain is the highest pain a gate test may have had.
 const GatePain body.Pain = 3
 
@@ -437,7 +440,7 @@ func (e Evidence) mayWaive(g catalogue.Gate) string {
 			return fmt.Sprintf("flag %s closes it; only a clinician's clearance opens it", f.Flag)
 		}
 	}
-	if !e.Age.Known || e.Age.Years < 18 {
+	if !e.Age.Known || e.Age.Years < Adult {
 		return "no waivers under 18, or while the age is not known"
 	}
 	if g == Hop {

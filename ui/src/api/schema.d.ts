@@ -823,7 +823,7 @@ export interface components {
             flags: components["schemas"]["FlagView"][];
             gates: components["schemas"]["SafetyGateState"][];
             id: string;
-            mornings: components["schemas"]["AdjustMorning"][];
+            mornings: components["schemas"]["MorningView"][];
             prescriptions: components["schemas"]["PrescriptionView"][];
             runnerId: string;
             runnerName: string;
@@ -1376,6 +1376,14 @@ export interface components {
             /** @description The margin is at most 3 spm */
             sure: boolean;
         };
+        MorningView: {
+            /** Format: int64 */
+            firstStep: number;
+            /** @description So far over the usual that it takes load away */
+            jumped: boolean;
+            /** Format: date */
+            on: string;
+        };
         NextStep: {
             /** @enum {string} */
             kind: "flag" | "stopped" | "decide" | "finish-screening" | "screen" | "plan" | "silent" | "block-over" | "none";
@@ -1667,6 +1675,7 @@ export interface components {
             cantWaive: {
                 [key: string]: string;
             };
+            cautions: string[];
             choices: components["schemas"]["ScreeningChoice"][];
             clearances: components["schemas"]["ClearanceView"][];
             conditions: components["schemas"]["Conditions"];

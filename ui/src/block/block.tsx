@@ -161,7 +161,7 @@ const tail = (words: string) => words.match(/\d+ × .*$/)?.[0] ?? words;
 
 function Mornings({ b }: { b: Block }) {
   const days = Array.from({ length: 10 }, (_, i) => plusDays(b.today, i - 9));
-  const known = new Map(b.mornings.map((m) => [m.on, m.firstStep]));
+  const known = new Map(b.mornings.map((m) => [m.on, m]));
   const [on, setOn] = useState(b.today);
   const put = useBlockChange((firstStep: number) =>
     need(
@@ -177,7 +177,8 @@ function Mornings({ b }: { b: Block }) {
       <Title aside={usual}>First steps</Title>
       <ul className="mb-3 grid h-24 grid-cols-10 items-end gap-0.5">
         {days.map((d) => {
-          const v = known.get(d);
+          const m = known.get(d);
+          const v = m?.firstStep;
           return (
             <li key={d} className="h-full">
               <button
@@ -199,7 +200,7 @@ function Mornings({ b }: { b: Block }) {
                     width="8"
                     y={60 - 6 * (v ?? 0)}
                     height={6 * (v ?? 0)}
-                    fill={v !== undefined && v >= b.baseline + 2 ? "var(--clay)" : "var(--edge)"}
+                    fill={m?.jumped ? "var(--clay)" : "var(--edge)"}
                   />
                 </svg>
               </button>
@@ -211,7 +212,7 @@ function Mornings({ b }: { b: Block }) {
         label={`Pain on ${dayMonth(on)}`}
         compact
         options={painScale}
-        value={known.get(on)}
+        value={known.get(on)?.firstStep}
         onChange={(v) => put.mutate(v)}
       />
       <SaveState error={put.error} saving={put.isPending} />

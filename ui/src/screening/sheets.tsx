@@ -9,11 +9,6 @@ import { Failed, Loading } from "../parts/states";
 
 type Screening = Schema["Screening"];
 
-const cautions = [
-  "This sheet does not diagnose and does not treat. Local rules and licensed practice come first.",
-  "Pain up to 3 is fine, 4–5 means go slower, 6 ends the exercise. Pain of 8, a pop, numbness or a limp: stop and see a clinician.",
-];
-
 function Page({
   children,
   title,
@@ -46,7 +41,7 @@ function Page({
       </p>
       {children(s.data, tests.data.items)}
       <footer className="mt-6 border-t border-rule pt-3 text-[14px]">
-        {cautions.map((c) => (
+        {s.data.cautions.map((c) => (
           <p key={c}>{c}</p>
         ))}
       </footer>
