@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -15,18 +16,10 @@ import (
 	"notchback/core/day"
 	"notchback/core/planning"
 	"notchback/core/safety"
+	"notchback/core/screening"
 	"notchback/core/words"
 	"notchback/store"
 )
-
-// blockWeeks is how long a block is until the planner can choose.
-const blockWeeks = 4
-
-// BlockInput asks for a block from a finished screening.
-type BlockInput struct {
-	ScreeningID string    `json:"screeningId" format:"uuid"`
-	StartOn     *day.Date `json:"startOn,omitempty" format:"date" doc:"Today when missing"`
-}
 
 // NotchView is one notch in words.
 type NotchView struct {
@@ -35,6 +28,8 @@ type NotchView struct {
 	Short   string         `json:"short"`
 	Name    string         `json:"name"`
 	Tempo   string         `json:"tempo,omitempty"`
+	More    string         `json:"more,omitempty"`
+	ID      string         `json:"exercise" doc:"The exercise, for its drawing"`
 	SetUp   string         `json:"setUp"`
 	Cues    []string       `json:"cues" nullable:"false"`
 	Caution []string       `json:"cautions" nullable:"false"`
@@ -95,29 +90,54 @@ type PrescriptionView struct {
 	StartReasons []ReasonView     `json:"startReasons" nullable:"false"`
 	ExtraSetSide body.Side        `json:"extraSetSide,omitempty" enum:"left,right,"`
 	Latest       []DecisionView   `json:"latest" nullable:"false" doc:"The newest decision of each side"`
+	Plan         *ChoiceView      `json:"plan,omitempty" doc:"Why it is in the block, and where it is expected to go"`
+	LeftOut      string           `json:"leftOut,omitempty" doc:"Why it was left out since"`
+	Own          *catalogue.Dose  `json:"own,omitempty" doc:"The coach's own dose at the present notch"`
+	Dose         catalogue.Dose   `json:"dose" doc:"Of the present notch, left side"`
 }
 
 // DoseView is what one ladder asks on one day.
 type DoseView struct {
 	PrescriptionID string `json:"prescriptionId"`
+	Ladder         string `json:"ladder"`
 	Name           string `json:"name"`
+	Exercise       string `json:"exercise"`
 	Left           string `json:"left"`
 	Right          string `json:"right"`
 	Same           bool   `json:"same"`
+	Note           string `json:"note,omitempty"`
+}
+
+// SessionView is one planned sitting in words.
+type SessionView struct {
+	Kind    planning.SessionKind `json:"kind" enum:"micro,main,evening,drill,exposure"`
+	Name    string               `json:"name"`
+	When    string               `json:"when,omitempty"`
+	Minutes int                  `json:"minutes"`
+	Moved   *day.Date            `json:"moved,omitempty" format:"date" doc:"Where it stood before it was moved"`
+	Doses   []DoseView           `json:"doses" nullable:"false"`
 }
 
 // DayView is one day of a block.
 type DayView struct {
-	On     day.Date   `json:"on" format:"date"`
-	Doses  []DoseView `json:"doses" nullable:"false"`
-	Logged bool       `json:"logged"`
+	On       day.Date         `json:"on" format:"date"`
+	In       bool             `json:"in" doc:"Within the block"`
+	Run      planning.RunKind `json:"run,omitempty"`
+	Race     bool             `json:"race,omitempty"`
+	Retest   string           `json:"retest,omitempty" doc:"What is tested again that day"`
+	Sessions []SessionView    `json:"sessions" nullable:"false"`
+	Logged   bool             `json:"logged"`
+	Done     []DoseView       `json:"done" nullable:"false" doc:"What was logged"`
 }
 
 // WeekView is one week of a block.
 type WeekView struct {
-	Number int       `json:"number"`
-	Deload bool      `json:"deload"`
-	Days   []DayView `json:"days" nullable:"false"`
+	Number  int               `json:"number"`
+	Kind    planning.WeekKind `json:"kind" enum:"normal,deload,race,half"`
+	Label   string            `json:"label,omitempty"`
+	Planned int               `json:"planned" doc:"Minutes"`
+	Free    int               `json:"free" doc:"Minutes the runner has"`
+	Days    []DayView         `json:"days" nullable:"false"`
 }
 
 // MorningView is a first-step reading.
@@ -135,22 +155,31 @@ type FlagView struct {
 
 // Block is a plan with where it stands.
 type Block struct {
-	ID            string             `json:"id"`
-	RunnerID      string             `json:"runnerId"`
-	RunnerName    string             `json:"runnerName"`
-	ScreeningID   string             `json:"screeningId"`
-	StartOn       day.Date           `json:"startOn" format:"date"`
-	EndOn         day.Date           `json:"endOn" format:"date"`
-	Today         day.Date           `json:"today" format:"date"`
-	Ended         bool               `json:"ended"`
-	Baseline      float64            `json:"baseline" doc:"Usual first-step pain at the start, B0"`
-	Weeks         []WeekView         `json:"weeks" nullable:"false"`
-	Prescriptions []PrescriptionView `json:"prescriptions" nullable:"false"`
-	Decisions     []DecisionView     `json:"decisions" nullable:"false" doc:"Newest first"`
-	Gates         []safety.GateState `json:"gates" nullable:"false"`
-	Mornings      []MorningView      `json:"mornings" nullable:"false"`
-	Flags         []FlagView         `json:"flags" nullable:"false"`
-	Cautions      []string           `json:"cautions" nullable:"false"`
+	ID            string                 `json:"id"`
+	RunnerID      string                 `json:"runnerId"`
+	RunnerName    string                 `json:"runnerName"`
+	ScreeningID   string                 `json:"screeningId"`
+	StartOn       day.Date               `json:"startOn" format:"date"`
+	EndOn         day.Date               `json:"endOn" format:"date"`
+	Today         day.Date               `json:"today" format:"date"`
+	Ended         bool                   `json:"ended"`
+	Baseline      float64                `json:"baseline" doc:"Usual first-step pain at the start, B0"`
+	Weeks         []WeekView             `json:"weeks" nullable:"false"`
+	Prescriptions []PrescriptionView     `json:"prescriptions" nullable:"false"`
+	Decisions     []DecisionView         `json:"decisions" nullable:"false" doc:"Newest first"`
+	Gates         []safety.GateState     `json:"gates" nullable:"false"`
+	Mornings      []MorningView          `json:"mornings" nullable:"false"`
+	Flags         []FlagView             `json:"flags" nullable:"false"`
+	Cautions      []string               `json:"cautions" nullable:"false"`
+	Phases        []planning.RegionPhase `json:"phases" nullable:"false" doc:"Where each region stands today"`
+	PhaseMoved    []string               `json:"phaseMoved" nullable:"false" doc:"Regions whose phase changed since the plan was made"`
+	Left          []planning.Left        `json:"left" nullable:"false" doc:"Looked at and left out"`
+	Minimum       []MinimumView          `json:"minimum" nullable:"false" doc:"Five minutes a day"`
+	Says          []string               `json:"says" nullable:"false"`
+	Main          []MainDay              `json:"main" nullable:"false"`
+	Changes       []ChangeView           `json:"changes" nullable:"false" doc:"Moves and edits, newest first"`
+	Wishes        planning.Wishes        `json:"wishes"`
+	Revision      int                    `json:"revision" doc:"Of the moves and edits; sent back with the next"`
 }
 
 // frame is everything a block's decisions are made from.
@@ -170,24 +199,42 @@ type frame struct {
 	mornings      []adjust.Morning
 	flags         []safety.Standing
 	b0            float64
+	plan          planning.Proposal
+	changes       []keptChange
+	rev           int
+	cat           catalogue.Catalogue
+	layers        layered
+	phases        []planning.RegionPhase
 }
 
 func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Block) (*frame, error) {
-	f := &frame{block: b, start: dateOf(b.StartOn), now: a.now().In(act.zone), today: a.Today(act), ladders: map[string]catalogue.Ladder{}, pegs: map[string]map[body.Side]*store.Peg{}}
-	var err error
-	if f.runner, err = tx.Runner(ctx, b.RunnerID); err != nil {
+	d, err := a.loadDossier(ctx, tx, act, b.RunnerID)
+	if err != nil {
 		return nil, err
 	}
-	if f.dossier, err = a.loadDossier(ctx, tx, act, b.RunnerID); err != nil {
+	l, err := a.catalogueFor(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	return a.loadFrameWith(ctx, tx, act, b, d, l)
+}
+
+func (a *App) loadFrameWith(ctx context.Context, tx *store.Tx, act Actor, b store.Block, d *dossier, layers layered) (*frame, error) {
+	f := &frame{block: b, runner: d.runner, dossier: d, cat: layers.Catalogue, layers: layers, start: dateOf(b.StartOn), now: a.now().In(act.zone), today: a.Today(act), ladders: map[string]catalogue.Ladder{}, pegs: map[string]map[body.Side]*store.Peg{}}
+	var err error
+	if err := json.Unmarshal(b.Plan, &f.plan); err != nil {
+		return nil, fmt.Errorf("plan of block %s: %w", b.ID, err)
+	}
+	if err := f.loadChanges(ctx, tx); err != nil {
 		return nil, err
 	}
 	if f.prescriptions, err = tx.Prescriptions(ctx, b.ID); err != nil {
 		return nil, err
 	}
 	for _, p := range f.prescriptions {
-		l, ok := a.catalogue.Ladder(p.Ladder)
-		if !ok {
-			return nil, errors.New("ladder " + p.Ladder + " is not in the catalogue")
+		l, err := ladderOf(p, layers)
+		if err != nil {
+			return nil, err
 		}
 		f.ladders[p.ID] = l
 		f.pegs[p.ID] = map[body.Side]*store.Peg{}
@@ -219,9 +266,26 @@ func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Bl
 	}
 	f.b0 = adjust.StartingBaseline(first, f.runner.IntakeFirstStep)
 	f.flags = f.dossier.standingFlags()
-	f.gates = safety.Gates(f.evidence())
+	e := f.evidence()
+	e.Barefoot = f.plan.Wishes.School.Is("barefoot")
+	f.gates = safety.Gates(e)
 	f.settle()
+	f.phases = planning.Phases(f.planEvidence())
 	return f, nil
+}
+
+// ladderOf returns a prescription's ladder as it was when it was made.
+func ladderOf(p store.Prescription, layers layered) (catalogue.Ladder, error) {
+	if len(p.LadderData) > 0 {
+		var l catalogue.Ladder
+		err := json.Unmarshal(p.LadderData, &l)
+		return l, err
+	}
+	l, ok := layers.Ladder(p.Ladder)
+	if !ok {
+		return l, errors.New("ladder " + p.Ladder + " is not in the catalogue")
+	}
+	return l, nil
 }
 
 // settle gives decisions that waited for a morning their final state once the
@@ -283,80 +347,6 @@ func (f *frame) morning(on day.Date) *body.Pain {
 	return nil
 }
 
-// PlanBlock makes a block of four weeks from a finished screening. The runner's
-// present block ends.
-func (a *App) PlanBlock(ctx context.Context, act Actor, key, runner string, in BlockInput) (Block, error) {
-	today := a.Today(act)
-	start := today
-	if in.StartOn != nil {
-		start = *in.StartOn
-	}
-	if start < today || start > today+28 {
-		return Block{}, Invalid{{"startOn", "expected a day from today to four weeks ahead"}}
-	}
-	var out Block
-	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (Block, error) {
-			b, err := a.makeBlock(ctx, tx, act, runner, in.ScreeningID, start)
-			if err != nil {
-				return Block{}, err
-			}
-			return a.blockView(ctx, tx, act, b)
-		})
-		return err
-	})
-	return out, err
-}
-
-func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, runner, screeningID string, start day.Date) (store.Block, error) {
-	sc, err := a.loadScreening(ctx, tx, act, screeningID)
-	if err != nil {
-		return store.Block{}, err
-	}
-	if sc.RunnerID != runner {
-		return store.Block{}, ErrNotFound
-	}
-	if !sc.Finished {
-		return store.Block{}, Refused("finish the screening first")
-	}
-	d, err := a.loadDossier(ctx, tx, act, runner)
-	if err != nil {
-		return store.Block{}, err
-	}
-	for _, f := range d.standingFlags() {
-		if f.Everything {
-			return store.Block{}, Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
-		}
-	}
-	if age := ageOn(personOf(d.runner), start); age.Known && age.Years < safety.Adult && !sc.Talk.GuardianConsent {
-		return store.Block{}, Refused("under 18: note the guardian's consent in the talk first")
-	}
-	if err := tx.EndBlocks(ctx, runner, a.now()); err != nil {
-		return store.Block{}, err
-	}
-	b, err := tx.AddBlock(ctx, store.Block{RunnerID: runner, ScreeningID: screeningID, StartOn: start.Time(), Weeks: blockWeeks, CatalogueVersion: catalogue.Version}, act.User.ID)
-	if err != nil {
-		return b, err
-	}
-	e := planning.StartEvidence{On: sc.On, Person: personOf(d.runner), Gates: safety.Gates(d.evidence(0, start))}
-	for _, r := range sc.Results {
-		e.Results = append(e.Results, r.Result)
-	}
-	for i, l := range a.catalogue.Ladders {
-		s := planning.StartingNotch(l, e)
-		reasons, err := json.Marshal(s.Reasons)
-		if err != nil {
-			return b, err
-		}
-		if _, err := tx.AddPrescription(ctx, store.Prescription{
-			BlockID: b.ID, RunnerID: runner, Position: i, Ladder: l.ID, StartNotch: s.Notch, ExtraSetSide: string(s.ExtraSetSide), StartReasons: reasons,
-		}); err != nil {
-			return b, err
-		}
-	}
-	return b, tx.Note(ctx, runner, a.now(), &act.User.ID, "block", "Block of "+plural(blockWeeks, "week", "weeks")+" from "+start.Words(), nil)
-}
-
 // Block returns a block with where it stands.
 func (a *App) Block(ctx context.Context, act Actor, id string) (Block, error) {
 	var out Block
@@ -406,6 +396,16 @@ func (f *frame) view() (Block, error) {
 		EndOn: f.start + day.Date(7*f.block.Weeks) - 1, Today: f.today, Ended: f.block.EndedAt != nil, Baseline: f.b0,
 		Gates: f.gates, Mornings: []MorningView{}, Cautions: safety.Cautions,
 		Decisions: []DecisionView{}, Flags: []FlagView{}, Prescriptions: []PrescriptionView{},
+		Phases: f.phases, PhaseMoved: f.phaseMoved(), Left: append([]planning.Left{}, f.plan.Left...), Minimum: []MinimumView{}, Says: append([]string{}, f.plan.Says...),
+		Main: []MainDay{}, Changes: f.changeViews(), Wishes: f.plan.Wishes, Revision: f.rev,
+	}
+	for _, m := range f.plan.Layout.MainWhy {
+		out.Main = append(out.Main, MainDay{m.Day, whys(m.Why)})
+	}
+	for _, m := range f.plan.Minimum {
+		if l, ok := f.cat.Ladder(m.Ladder); ok && m.Notch <= l.Len() {
+			out.Minimum = append(out.Minimum, MinimumView{m.Ladder, l.Name, words.Notch(l.At(m.Notch)), m.Seconds / 60})
+		}
 	}
 	for _, m := range f.mornings {
 		out.Mornings = append(out.Mornings, MorningView{m, adjust.Jumped(m.FirstStep, f.b0)})
@@ -455,11 +455,22 @@ func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView)
 	l := f.ladders[p.ID]
 	v := PrescriptionView{
 		ID: p.ID, Ladder: l.ID, Name: l.Name, Effort: l.Effort, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
-		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.together(p.ID),
+		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.together(p.ID), LeftOut: f.leftOut(p.Ladder, f.today),
+	}
+	at := f.pegs[p.ID][body.Left].Notch
+	v.Dose = l.At(at).Dose
+	if d, ok := f.ownDose(p.ID, at, f.today); ok {
+		v.Own = &d
+	}
+	for i, ch := range f.plan.Choices {
+		if ch.Ladder == p.Ladder {
+			c := choiceView(f.plan, i, ch, l, f.name)
+			v.Plan = &c
+		}
 	}
 	for _, n := range l.Notches {
 		nv := NotchView{
-			Words: words.Notch(n), Dose: words.Dose(n.Dose), Short: n.Exercise.Short, Name: n.Exercise.Name, Tempo: words.Tempo(n.Dose), SetUp: n.Exercise.SetUp,
+			Words: words.Notch(n), Dose: words.Dose(n.Dose), Short: n.Exercise.Short, Name: n.Exercise.Name, Tempo: words.Tempo(n.Dose), More: n.Dose.More, ID: n.Exercise.ID, SetUp: n.Exercise.SetUp,
 			Cues: n.Exercise.Cues, Caution: append([]string{}, n.Exercise.Cautions...), Gate: n.Gate, Source: n.Exercise.Source.String(),
 		}
 		if g, ok := safety.Find(f.gates, n.Gate); n.Gate != "" && (!ok || !g.Open) {
@@ -495,21 +506,43 @@ func (f *frame) together(prescription string) bool {
 	return l.Notch == r.Notch && f.ladders[prescription].At(l.Notch).Together()
 }
 
-// doseOn returns what a side is asked on a date: the present notch, lighter in
-// a deload week, one set more on the weaker side of one-legged work.
-func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string {
-	peg := f.pegs[p.ID][side]
-	if peg.HaltRow != nil {
-		return "stopped"
+// notchOn returns what a side is asked on a date: the present notch with the
+// coach's own dose, one set more on the weaker side of one-legged work, lighter
+// in weeks that are, never more bounces than allowed.
+func (f *frame) notchOn(p store.Prescription, side body.Side, on day.Date) (catalogue.Notch, string) {
+	at := f.pegs[p.ID][side].Notch
+	n := f.ladders[p.ID].At(at)
+	note := ""
+	if d, ok := f.ownDose(p.ID, at, on); ok {
+		n.Dose, note = d, "the coach's own dose"
 	}
-	n := f.ladders[p.ID].At(peg.Notch)
-	if string(side) == p.ExtraSetSide && !n.Together() {
+	if string(side) == f.extraSet(p, on) && !n.Together() {
 		n.Dose.Sets++
 	}
-	if planning.IsDeload(f.start, on) {
-		n.Dose = planning.Deload(n.Dose)
+	n.Dose = planning.DoseIn(n.Dose, planning.KindOf(f.start, f.plan.Wishes.Race, on))
+	if d, cut := planning.CapSpring(n, f.springWeeks(on)); cut {
+		n.Dose, note = d, "cut to the contacts allowed a session"
 	}
+	return n, note
+}
+
+func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string {
+	if f.pegs[p.ID][side].HaltRow != nil {
+		return "stopped"
+	}
+	n, _ := f.notchOn(p, side, on)
 	return words.Notch(n)
+}
+
+// springWeeks counts the weeks of spring work behind a date.
+func (f *frame) springWeeks(on day.Date) int {
+	weeks := map[day.Date]bool{}
+	for _, it := range f.items {
+		if d := dateOf(it.On); f.ladders[it.PrescriptionID].Purpose == "spring" && d < on.Monday() {
+			weeks[d.Monday()] = true
+		}
+	}
+	return len(weeks)
 }
 
 func (f *frame) weeks() []WeekView {
@@ -517,16 +550,29 @@ func (f *frame) weeks() []WeekView {
 	for _, it := range f.items {
 		logged[dateOf(it.On)] = true
 	}
-	first := f.start.Monday()
-	end := f.start + day.Date(7*f.block.Weeks) - 1
+	end := f.end()
 	out := []WeekView{}
-	for monday, n := first, 1; monday <= end; monday, n = monday+7, n+1 {
-		w := WeekView{Number: n, Deload: planning.IsDeload(f.start, max(monday, f.start))}
+	for monday, n := f.start.Monday(), 1; monday <= end; monday, n = monday+7, n+1 {
+		kind := planning.KindOf(f.start, f.plan.Wishes.Race, max(monday, f.start))
+		w := WeekView{Number: n, Kind: kind, Label: words.WeekKind(kind)}
 		for i := range 7 {
-			d := DayView{On: monday + day.Date(i), Doses: []DoseView{}, Logged: logged[monday+day.Date(i)]}
-			if d.On >= f.start && d.On <= end {
-				d.Doses = f.dosesOn(d.On, i)
+			on := monday + day.Date(i)
+			d := DayView{On: on, In: on >= f.start && on <= end, Logged: logged[on], Run: f.plan.Wishes.Runs[i], Sessions: []SessionView{}, Done: []DoseView{}, Retest: f.retestOn(on)}
+			if r := f.plan.Wishes.Race; r != nil && r.On == on {
+				d.Race = true
 			}
+			if d.In {
+				d.Sessions = f.sessionViews(on)
+				for _, p := range f.prescriptions {
+					if x, ok := f.doneOn(p, on); ok {
+						d.Done = append(d.Done, x)
+					}
+				}
+			}
+			for _, s := range d.Sessions {
+				w.Planned += s.Minutes
+			}
+			w.Free += f.plan.Wishes.Minutes[i]
 			w.Days = append(w.Days, d)
 		}
 		out = append(out, w)
@@ -534,37 +580,127 @@ func (f *frame) weeks() []WeekView {
 	return out
 }
 
-func (f *frame) dosesOn(on day.Date, weekday int) []DoseView {
-	out := []DoseView{}
-	for _, p := range f.prescriptions {
-		l := f.ladders[p.ID]
-		if on < f.today {
-			if d, ok := f.doneOn(p, on); ok {
-				out = append(out, d)
+func (f *frame) end() day.Date { return f.start + day.Date(7*f.block.Weeks) - 1 }
+
+// retestOn names what is tested again on a date.
+func (f *frame) retestOn(on day.Date) string {
+	for _, w := range f.plan.Weeks {
+		if w.On != on || on < f.start {
+			continue
+		}
+		if w.All {
+			return "all tests"
+		}
+		names := []string{}
+		for _, id := range w.Retest {
+			if t, ok := screening.Find(screening.TestID(id)); ok {
+				names = append(names, t.Name)
 			}
-			continue
 		}
-		peg := f.pegs[p.ID][body.Left]
-		if !slices.Contains(planning.Weekdays(l, l.At(peg.Notch)), weekday) {
-			continue
+		return strings.Join(names, ", ")
+	}
+	return ""
+}
+
+func (f *frame) sessionViews(on day.Date) []SessionView {
+	out := []SessionView{}
+	for _, s := range f.sessionsOn(on) {
+		v := SessionView{Kind: s.Kind, Name: words.SessionName(s.Kind), When: s.When, Doses: []DoseView{}}
+		if s.origin != on {
+			o := s.origin
+			v.Moved = &o
 		}
-		d := DoseView{PrescriptionID: p.ID, Name: l.Name, Left: f.doseOn(p, body.Left, on), Right: f.doseOn(p, body.Right, on)}
-		d.Same = d.Left == d.Right
-		out = append(out, d)
+		seconds := 0.0
+		for _, id := range s.Ladders {
+			p, ok := f.prescription(id)
+			if !ok {
+				continue
+			}
+			d := DoseView{PrescriptionID: p.ID, Ladder: id, Name: f.ladders[p.ID].Name, Left: f.doseOn(p, body.Left, on), Right: f.doseOn(p, body.Right, on)}
+			d.Same = d.Left == d.Right
+			n, note := f.notchOn(p, body.Left, on)
+			d.Exercise, d.Note = n.Exercise.ID, note
+			v.Doses = append(v.Doses, d)
+			if s.Kind != planning.Drill && s.Kind != planning.Exposure && !n.Dose.Spread {
+				seconds += n.Seconds()
+			}
+		}
+		v.Minutes = int(math.Ceil(seconds / 60))
+		out = append(out, v)
+	}
+	return out
+}
+
+func (f *frame) prescription(ladder string) (store.Prescription, bool) {
+	i := slices.IndexFunc(f.prescriptions, func(p store.Prescription) bool { return p.Ladder == ladder })
+	if i < 0 {
+		return store.Prescription{}, false
+	}
+	return f.prescriptions[i], true
+}
+
+func (f *frame) name(id string) string {
+	if p, ok := f.prescription(id); ok {
+		return f.ladders[p.ID].Name
+	}
+	if l, ok := f.cat.Ladder(id); ok {
+		return l.Name
+	}
+	return id
+}
+
+// planEvidence is what the planner knows of a running block today.
+func (f *frame) planEvidence() planning.Evidence {
+	e := planning.Evidence{On: f.today, Person: personOf(f.runner), Gates: f.gates, Flags: f.flags, Since: f.start, Standing: map[string]int{},
+		School: f.plan.Wishes.School, Owned: f.plan.Wishes.Owned, Evenings: f.plan.Wishes.Evenings, Wish: f.plan.Wishes.Wish, Added: f.plan.Wishes.Added}
+	for _, v := range f.dossier.visits {
+		if v.Finished {
+			e.Findings, e.Complaints = v.Findings, v.Talk.Complaints
+			for _, r := range v.Results {
+				e.Results = append(e.Results, r.Result)
+			}
+			break
+		}
+	}
+	f.known(&e, f.today)
+	return e
+}
+
+// ceiling returns the highest notch of a prescription that nothing closes; 0 for
+// a block made before plans kept their reasons.
+func (f *frame) ceiling(p store.Prescription) int {
+	if len(f.plan.Choices) == 0 {
+		return 0
+	}
+	e := f.planEvidence()
+	e.Stopped = nil
+	top, _ := planning.Ceiling(f.cat, f.ladders[p.ID], e, f.phases)
+	return max(1, top)
+}
+
+// phaseMoved names the regions whose phase changed since the plan was made.
+func (f *frame) phaseMoved() []string {
+	out := []string{}
+	for i, p := range f.phases {
+		if i < len(f.plan.Phases) && f.plan.Phases[i].Phase != p.Phase {
+			out = append(out, fmt.Sprintf("%s: %s → %s (%s)", p.Name, f.plan.Phases[i].Phase, p.Phase, p.Why))
+		}
 	}
 	return out
 }
 
 // doneOn returns what was logged of a ladder on a date.
 func (f *frame) doneOn(p store.Prescription, on day.Date) (DoseView, bool) {
-	d := DoseView{PrescriptionID: p.ID, Name: f.ladders[p.ID].Name, Left: "not done", Right: "not done"}
+	d := DoseView{PrescriptionID: p.ID, Ladder: p.Ladder, Name: f.ladders[p.ID].Name, Left: "not done", Right: "not done"}
 	found := false
 	for _, it := range f.items {
 		if it.PrescriptionID != p.ID || dateOf(it.On) != on {
 			continue
 		}
 		found = true
-		if w := words.Notch(f.ladders[p.ID].At(it.Notch)); it.Side == string(body.Left) {
+		n := f.ladders[p.ID].At(it.Notch)
+		d.Exercise = n.Exercise.ID
+		if w := words.Notch(n); it.Side == string(body.Left) {
 			d.Left = w
 		} else {
 			d.Right = w

@@ -552,27 +552,9 @@ func (a *App) Screenings(ctx context.Context, act Actor, runner string) ([]Scree
 // PutTrial saves a trial in its slot and returns the screening. A finished
 // screening asks for a reason; the earlier reading stays in the record.
 func (a *App) PutTrial(ctx context.Context, act Actor, id string, test screening.TestID, side body.Side, slot int, in *TrialInput, reason string) (Screening, error) {
-	t, ok := screening.Find(test)
-	if !ok {
-		return Screening{}, ErrNotFound
-	}
-	if slot < 1 || slot > lastSlot {
-		return Screening{}, Invalid{{"slot", "a test has trials 1 to 5, and 6 to 9 after a routine"}}
-	}
-	if t.Sided == (side == body.Both) {
-		return Screening{}, Invalid{{"side", "this test is taken " + map[bool]string{true: "left and right", false: "once, as both"}[t.Sided]}}
-	}
-	rec := store.Trial{ScreeningID: id, Test: string(test), Side: string(side), Slot: slot, Removed: in == nil, Compensations: []string{}}
-	if in != nil {
-		tr, err := in.resolve(t)
-		if err != nil {
-			return Screening{}, err
-		}
-		rec.Value, rec.Pain, rec.SharpPain, rec.Count, rec.Of, rec.Resolution, rec.CrampAt = tr.Value, tr.Pain, tr.SharpPain, tr.Count, tr.Of, tr.Resolution, tr.CrampAt
-		rec.BlockCm, rec.LengthCm, rec.AlongFloor = in.BlockCm, in.LengthCm, in.AlongFloor
-		if tr.Compensations != nil {
-			rec.Compensations = tr.Compensations
-		}
+	t, rec, err := trialRecord(id, test, side, slot, in)
+	if err != nil {
+		return Screening{}, err
 	}
 	return a.changeScreening(ctx, act, id, reason, t.Name+", "+string(side), rec, func(tx *store.Tx, before Screening) error {
 		if in != nil {
@@ -582,6 +564,52 @@ func (a *App) PutTrial(ctx context.Context, act Actor, id string, test screening
 		}
 		return tx.PutTrial(ctx, rec, act.User.ID, reason)
 	})
+}
+
+// PutTrials saves several trials of an open screening at once: all or none.
+func (a *App) PutTrials(ctx context.Context, act Actor, id string, list []SavedTrial) (Screening, error) {
+	return a.changeScreening(ctx, act, id, "", "", nil, func(tx *store.Tx, before Screening) error {
+		for _, in := range list {
+			t, rec, err := trialRecord(id, in.Test, in.Side, in.Slot, &in.TrialInput)
+			if err != nil {
+				return err
+			}
+			if why := closedTest(t, before); why != "" {
+				return Refused(why)
+			}
+			if err := tx.PutTrial(ctx, rec, act.User.ID, ""); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func trialRecord(id string, test screening.TestID, side body.Side, slot int, in *TrialInput) (screening.Test, store.Trial, error) {
+	rec := store.Trial{ScreeningID: id, Test: string(test), Side: string(side), Slot: slot, Removed: in == nil, Compensations: []string{}}
+	t, ok := screening.Find(test)
+	if !ok {
+		return t, rec, ErrNotFound
+	}
+	if slot < 1 || slot > lastSlot {
+		return t, rec, Invalid{{"slot", "a test has trials 1 to 5, and 6 to 9 after a routine"}}
+	}
+	if t.Sided == (side == body.Both) {
+		return t, rec, Invalid{{"side", "this test is taken " + map[bool]string{true: "left and right", false: "once, as both"}[t.Sided]}}
+	}
+	if in == nil {
+		return t, rec, nil
+	}
+	tr, err := in.resolve(t)
+	if err != nil {
+		return t, rec, err
+	}
+	rec.Value, rec.Pain, rec.SharpPain, rec.Count, rec.Of, rec.Resolution, rec.CrampAt = tr.Value, tr.Pain, tr.SharpPain, tr.Count, tr.Of, tr.Resolution, tr.CrampAt
+	rec.BlockCm, rec.LengthCm, rec.AlongFloor = in.BlockCm, in.LengthCm, in.AlongFloor
+	if tr.Compensations != nil {
+		rec.Compensations = tr.Compensations
+	}
+	return t, rec, nil
 }
 
 // closedTest says why a test is not done now: a flag, or its gate.

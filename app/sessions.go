@@ -144,7 +144,7 @@ func (a *App) logSession(ctx context.Context, tx *store.Tx, act Actor, block str
 			return Block{}, err
 		}
 	}
-	return a.decideAgain(ctx, tx, act, b)
+	return a.decideFrom(ctx, tx, act, b, f)
 }
 
 // PutMorning stores a first-step reading and looks again at what it decides.
@@ -185,7 +185,19 @@ func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.D
 // decideAgain derives the decisions of the newest session of every ladder and
 // side, keeps what stands and replaces what changed.
 func (a *App) decideAgain(ctx context.Context, tx *store.Tx, act Actor, b store.Block) (Block, error) {
-	f, err := a.loadFrame(ctx, tx, act, b)
+	return a.decideFrom(ctx, tx, act, b, nil)
+}
+
+// decideFrom is decideAgain with what an earlier look at the block already read
+// of the runner and the shelf.
+func (a *App) decideFrom(ctx context.Context, tx *store.Tx, act Actor, b store.Block, before *frame) (Block, error) {
+	var f *frame
+	var err error
+	if before != nil {
+		f, err = a.loadFrameWith(ctx, tx, act, b, before.dossier, before.layers)
+	} else {
+		f, err = a.loadFrame(ctx, tx, act, b)
+	}
 	if err != nil {
 		return Block{}, err
 	}
@@ -196,7 +208,11 @@ func (a *App) decideAgain(ctx context.Context, tx *store.Tx, act Actor, b store.
 			}
 		}
 	}
-	return a.blockView(ctx, tx, act, b)
+	f, err = a.loadFrameWith(ctx, tx, act, b, f.dossier, f.layers)
+	if err != nil {
+		return Block{}, err
+	}
+	return f.view()
 }
 
 // decisionSides returns both as one where the newest session was on two legs.
@@ -247,8 +263,8 @@ func (f *frame) history(prescription string, side body.Side) adjust.History {
 
 func (f *frame) contextFor(p store.Prescription, side body.Side, notch int) adjust.Context {
 	c := adjust.Context{
-		Today: f.today, Side: side, Ladder: f.ladders[p.ID], Notch: notch, StartingNotch: p.StartNotch, Flags: f.flags, Gates: f.gates,
-		BlockStart: f.start, Deload: planning.IsDeload(f.start, f.today), UpsThisWeek: f.upsThisWeek(p.ID),
+		Today: f.today, Side: side, Ladder: f.ladders[p.ID], Notch: notch, StartingNotch: p.StartNotch, Ceiling: f.ceiling(p), Flags: f.flags, Gates: f.gates,
+		BlockStart: f.start, Deload: planning.KindOf(f.start, f.plan.Wishes.Race, f.today).Holds(), UpsThisWeek: f.upsThisWeek(p.ID),
 	}
 	peg := f.pegs[p.ID][side]
 	other := f.pegs[p.ID][side.Other()].Notch
@@ -443,6 +459,7 @@ func (a *App) keepDecision(ctx context.Context, tx *store.Tx, f *frame, p store.
 				return err
 			}
 			f.flags = append(f.flags, standing(fl))
+			f.dossier.engine = append(f.dossier.engine, standing(fl))
 			if err := tx.Note(ctx, f.runner.ID, a.now(), nil, "flag", words.Flag(r), r); err != nil {
 				return err
 			}

@@ -16,15 +16,17 @@ type Block struct {
 	Weeks            int        `db:"weeks"`
 	CatalogueVersion int        `db:"catalogue_version"`
 	EndedAt          *time.Time `db:"ended_at"`
+	Plan             []byte     `db:"plan"`
+	CreatedAt        time.Time  `db:"created_at"`
 }
 
-const blockColumns = `id, runner_id, screening_id, start_on, weeks::int, catalogue_version, ended_at`
+const blockColumns = `id, runner_id, screening_id, start_on, weeks::int, catalogue_version, ended_at, plan, created_at`
 
 // AddBlock stores a block; a runner's present block must have been ended first.
 func (tx *Tx) AddBlock(ctx context.Context, b Block, by string) (Block, error) {
-	return one[Block](ctx, tx, `INSERT INTO blocks (practice_id, runner_id, screening_id, start_on, weeks, catalogue_version, by_user)
-		VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING `+blockColumns,
-		tx.Practice, b.RunnerID, b.ScreeningID, b.StartOn, b.Weeks, b.CatalogueVersion, by)
+	return one[Block](ctx, tx, `INSERT INTO blocks (practice_id, runner_id, screening_id, start_on, weeks, catalogue_version, by_user, plan)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING `+blockColumns,
+		tx.Practice, b.RunnerID, b.ScreeningID, b.StartOn, b.Weeks, b.CatalogueVersion, by, b.Plan)
 }
 
 // EndBlocks ends the runner's present block, if there is one.
@@ -59,14 +61,16 @@ type Prescription struct {
 	StartNotch   int    `db:"start_notch"`
 	ExtraSetSide string `db:"extra_set_side"`
 	StartReasons []byte `db:"start_reasons"`
+	LadderData   []byte `db:"ladder_data"`
+	FromWeek     int    `db:"from_week"`
 }
 
 // AddPrescription stores a prescription with a peg for each side at its start.
 func (tx *Tx) AddPrescription(ctx context.Context, p Prescription) (string, error) {
 	var id string
-	err := tx.QueryRow(ctx, `INSERT INTO prescriptions (practice_id, block_id, runner_id, position, ladder, start_notch, extra_set_side, start_reasons)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id`,
-		tx.Practice, p.BlockID, p.RunnerID, p.Position, p.Ladder, p.StartNotch, p.ExtraSetSide, p.StartReasons).Scan(&id)
+	err := tx.QueryRow(ctx, `INSERT INTO prescriptions (practice_id, block_id, runner_id, position, ladder, start_notch, extra_set_side, start_reasons, ladder_data, from_week)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id`,
+		tx.Practice, p.BlockID, p.RunnerID, p.Position, p.Ladder, p.StartNotch, p.ExtraSetSide, p.StartReasons, p.LadderData, p.FromWeek).Scan(&id)
 	if err != nil {
 		return "", translate(err)
 	}
@@ -77,7 +81,7 @@ func (tx *Tx) AddPrescription(ctx context.Context, p Prescription) (string, erro
 
 // Prescriptions lists a block's ladders in their order.
 func (tx *Tx) Prescriptions(ctx context.Context, block string) ([]Prescription, error) {
-	return all[Prescription](ctx, tx, `SELECT id, block_id, runner_id, position::int, ladder, start_notch::int, extra_set_side, start_reasons
+	return all[Prescription](ctx, tx, `SELECT id, block_id, runner_id, position::int, ladder, start_notch::int, extra_set_side, start_reasons, ladder_data, from_week::int
 		FROM prescriptions WHERE block_id = $1 ORDER BY position`, block)
 }
 

@@ -265,7 +265,7 @@ func (s *server) registerCompute(api huma.API) {
 		age := screening.Age{}
 		age.Years, age.Known = in.Person.AgeOn(in.On)
 		gates := safety.Gates(safety.Evidence{On: in.On, Age: age, Visits: []safety.Dated{{On: in.On, Results: rs}}})
-		st := planning.StartingNotch(l, planning.StartEvidence{On: in.On, Person: in.Person, Results: rs, Gates: gates})
+		st := planning.StartingNotch(l, planning.StartEvidence{On: in.On, Person: in.Person, Results: rs}, max(1, planning.GateCeiling(l, gates)))
 		out := StartOut{Start: st, Words: words.Notch(l.At(st.Notch)), Because: []string{}}
 		for _, r := range st.Reasons {
 			out.Because = append(out.Because, words.Start(l, r))

@@ -105,6 +105,9 @@ func (s *server) register(api huma.API) {
 	s.registerRunners(api)
 	s.registerScreenings(api)
 	s.registerBlocks(api)
+	s.registerPlans(api)
+	s.registerOut(api)
+	s.registerShelf(api)
 	s.registerCompute(api)
 }
 
@@ -318,9 +321,6 @@ func (s *server) registerScreenings(api huma.API) {
 }
 
 func (s *server) registerBlocks(api huma.API) {
-	huma.Register(api, get("/api/catalogue", "getCatalogue", "The built-in ladders"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[catalogue.Ladder], error) {
-		return Items[catalogue.Ladder]{s.app.Ladders()}, nil
-	}))
 	huma.Register(api, post("/api/runners/{id}/blocks", "planBlock", "Make a block from a finished screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Keyed

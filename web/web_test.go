@@ -197,6 +197,9 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal(raw, &doc))
 	ids := map[string]string{"/api/runners/": runner, "/api/screenings/": screening, "/api/blocks/": blockID, "/api/decisions/": decision}
+	st, w := signedIn(t, srv, demo.Email).do("GET", "/api/runners/"+runner+"/wishes", nil)
+	require.Equal(t, 200, st)
+	wishes := w["wishes"]
 	bodies := map[string]any{
 		"PUT /api/runners/{id}":                                   map[string]any{"name": "x"},
 		"PUT /api/runners/{id}/mornings/{on}":                     map[string]any{"firstStep": 1},
@@ -214,6 +217,13 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"POST /api/runners/{id}/eye-pairs":                        map[string]any{"test": "knee-to-wall", "first": 9, "second": 9},
 		"POST /api/screenings/{id}/finish":                        nil,
 		"DELETE /api/screenings/{id}/trials/{test}/{side}/{slot}": nil,
+		"PUT /api/runners/{id}/wishes":                            wishes,
+		"POST /api/runners/{id}/plan-preview":                     map[string]any{},
+		"POST /api/runners/{id}/plan-compare":                     map[string]any{"a": map[string]any{}, "b": map[string]any{}},
+		"POST /api/blocks/{id}/changes":                           map[string]any{"kind": "days", "ladder": "calf-straight", "days": []int{0}, "revision": 0},
+		"POST /api/blocks/{id}/copy":                              map[string]any{"runnerId": runner},
+		"POST /api/runners/{id}/calendar":                         nil,
+		"DELETE /api/runners/{id}/calendar":                       nil,
 	}
 	theirs := signedIn(t, srv, demo.OtherEmail)
 	tried := 0
@@ -221,7 +231,7 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		if !strings.Contains(path, "{id}") {
 			continue
 		}
-		real := strings.NewReplacer("{test}", "knee-to-wall", "{side}", "left", "{slot}", "1", "{on}", "2026-01-02").Replace(path)
+		real := strings.NewReplacer("{test}", "knee-to-wall", "{side}", "left", "{slot}", "1", "{on}", "2026-01-02", "{kind}", "ics").Replace(path)
 		for prefix, id := range ids {
 			if strings.HasPrefix(path, prefix) {
 				real = strings.Replace(real, "{id}", id, 1)

@@ -7,11 +7,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"notchback/app"
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/store"
@@ -216,11 +219,39 @@ func (l *loader) runner(ctx context.Context, o one) error {
 		return err
 	}
 	l.at(start, 10)
+	if _, err := l.a.PutWishes(ctx, l.act, r.ID, 0, l.wishes(o)); err != nil {
+		return err
+	}
 	b, err := l.a.PlanBlock(ctx, l.act, "", r.ID, app.BlockInput{ScreeningID: sc, StartOn: &start})
 	if err != nil {
 		return err
 	}
 	return l.train(ctx, b, start, o)
+}
+
+// wishes is the week of an invented runner: the more kilometres, the more runs.
+func (l *loader) wishes(o one) planning.Wishes {
+	c, _ := catalogue.BuiltIn() // checked when the app was made
+	w := planning.Assume(c)
+	w.Owned = append(w.Owned, "ball", "firm-ball", "band", "roller", "weight")
+	e, lng, f, no := planning.Easy, planning.Long, planning.Fast, planning.NoRun
+	switch {
+	case o.km >= 45:
+		w.Runs = [7]planning.RunKind{no, e, f, e, no, e, lng}
+	case o.km >= 30:
+		w.Runs = [7]planning.RunKind{no, e, no, f, no, e, lng}
+	default:
+		w.Runs = [7]planning.RunKind{no, e, no, e, no, no, lng}
+	}
+	for d := range 7 {
+		w.Minutes[d] = 35
+	}
+	w.Minutes[6] = 20
+	w.Weeks = 6
+	if len(o.complaints) > 0 {
+		w.Weeks = 8
+	}
+	return w
 }
 
 // screen takes one screening; share scales its values for an earlier visit.
@@ -230,9 +261,9 @@ func (l *loader) screen(ctx context.Context, runner string, on day.Date, o one, 
 	if err != nil {
 		return "", err
 	}
-	put := func(test screening.TestID, side body.Side, slot int, tr screening.Trial) error {
-		_, err := l.a.PutTrial(ctx, l.act, sc.ID, test, side, slot, &app.TrialInput{Trial: tr}, "")
-		return err
+	var list []app.SavedTrial
+	put := func(test screening.TestID, side body.Side, slot int, tr screening.Trial) {
+		list = append(list, app.SavedTrial{TrialInput: app.TrialInput{Trial: tr}, Test: test, Side: side, Slot: slot})
 	}
 	for _, side := range body.Sides {
 		wall, toe, raise := o.wall.left, o.toe.left, o.raise.left
@@ -240,33 +271,29 @@ func (l *loader) screen(ctx context.Context, runner string, on day.Date, o one, 
 			wall, toe, raise = o.wall.right, o.toe.right, o.raise.right
 		}
 		for i, v := range wall {
-			if err := put(screening.KneeToWall, side, i+1, screening.Trial{Value: ptr(round(v*share, 10))}); err != nil {
-				return "", err
-			}
+			put(screening.KneeToWall, side, i+1, screening.Trial{Value: ptr(round(v*share, 10))})
 		}
 		for i, v := range toe {
-			if err := put(screening.BigToePassive, side, i+1, screening.Trial{Value: ptr(round(v*share, 1))}); err != nil {
-				return "", err
-			}
+			put(screening.BigToePassive, side, i+1, screening.Trial{Value: ptr(round(v*share, 1))})
 		}
 		if raise > 0 {
-			if err := put(screening.SingleRaise, side, 1, screening.Trial{Value: ptr(round(raise*share, 1)), Pain: &o.raisePain}); err != nil {
-				return "", err
-			}
+			put(screening.SingleRaise, side, 1, screening.Trial{Value: ptr(round(raise*share, 1)), Pain: &o.raisePain})
 		}
 	}
 	if share == 1 && len(o.wall.right) == 3 { // one struck-out trial, as it happens
-		if err := put(screening.KneeToWall, body.Right, 4, screening.Trial{Value: ptr(round(o.wall.right[0]+1.6, 10)), Compensations: []string{"heel-lifts"}}); err != nil {
-			return "", err
-		}
+		put(screening.KneeToWall, body.Right, 4, screening.Trial{Value: ptr(round(o.wall.right[0]+1.6, 10)), Compensations: []string{"heel-lifts"}})
 	}
 	if err := l.talk(ctx, sc.ID, o); err != nil {
 		return "", err
 	}
 	if o.whole {
-		if err := l.stations(ctx, sc.ID, o, share); err != nil {
+		if err := l.conditions(ctx, sc.ID); err != nil {
 			return "", err
 		}
+		list = append(list, stations(o, share)...)
+	}
+	if _, err := l.a.PutTrials(ctx, l.act, sc.ID, list); err != nil {
+		return "", err
 	}
 	if o.unfinished {
 		return sc.ID, nil
@@ -290,10 +317,10 @@ func (l *loader) talk(ctx context.Context, id string, o one) error {
 
 // stations fills the stations with the readings of an invented, fairly fit
 // runner whose right side lags a little.
-func (l *loader) stations(ctx context.Context, id string, o one, share float64) error {
-	speed, warm, leg := 10.0, 8.0, 86.0
-	if _, err := l.a.PutConditions(ctx, l.act, id, 0, app.Conditions{SpeedKmh: &speed, WarmMinutes: &warm, Surface: "harbour path", Shoes: "everyday trainer", LegLeftCm: &leg, LegRightCm: &leg}, ""); err != nil {
-		return err
+func stations(o one, share float64) []app.SavedTrial {
+	var out []app.SavedTrial
+	put := func(test screening.TestID, side body.Side, slot int, v float64) {
+		out = append(out, app.SavedTrial{TrialInput: app.TrialInput{Trial: screening.Trial{Value: &v, Pain: ptr(0)}}, Test: test, Side: side, Slot: slot})
 	}
 	ache := 0.0
 	if len(o.complaints) > 0 {
@@ -312,26 +339,22 @@ func (l *loader) stations(ctx context.Context, id string, o one, share float64) 
 			if t, _ := screening.Find(test); t.Unit == "s" || t.Unit == "reps" || t.Unit == "cm" {
 				x = round(x*share, 1)
 			}
-			if err := l.put(ctx, id, test, side, 1, x); err != nil {
-				return err
-			}
+			put(test, side, 1, x)
 		}
 	}
 	for i, x := range []float64{164, 168, 164, 172} {
-		if err := l.put(ctx, id, screening.CadenceTest, body.Both, i+1, x); err != nil {
-			return err
-		}
+		put(screening.CadenceTest, body.Both, i+1, x)
 	}
 	for test, x := range map[screening.TestID]float64{screening.BriskWalk: 0, screening.BounceEye: 1, "ball-hold-two": 45, "wall-sit": 33, screening.ShinRaise: 24, screening.TuckedKneel: 70} {
-		if err := l.put(ctx, id, test, body.Both, 1, x); err != nil {
-			return err
-		}
+		put(test, body.Both, 1, x)
 	}
-	return nil
+	return out
 }
 
-func (l *loader) put(ctx context.Context, id string, test screening.TestID, side body.Side, slot int, v float64) error {
-	_, err := l.a.PutTrial(ctx, l.act, id, test, side, slot, &app.TrialInput{Trial: screening.Trial{Value: &v, Pain: ptr(0)}}, "")
+// conditions says how the run and the reaches were taken.
+func (l *loader) conditions(ctx context.Context, id string) error {
+	speed, warm, leg := 10.0, 8.0, 86.0
+	_, err := l.a.PutConditions(ctx, l.act, id, 0, app.Conditions{SpeedKmh: &speed, WarmMinutes: &warm, Surface: "harbour path", Shoes: "everyday trainer", LegLeftCm: &leg, LegRightCm: &leg}, "")
 	return err
 }
 
@@ -341,25 +364,26 @@ func round(v float64, perUnit float64) float64 { return float64(int(v*perUnit+0.
 // the last days' open for the coach.
 func (l *loader) train(ctx context.Context, b app.Block, start day.Date, o one) error {
 	last := l.today - 2 - day.Date(o.quietSince)
-	total := int(last-start)/2 + 1
-	for n := range total {
-		on := start + day.Date(2*n)
+	days := mainDays(b, last)
+	total := len(days)
+	for n, on := range days {
 		pain, morning := o.story(n, total)
-		l.at(on, 7)
 		quiet := min(morning, 1)
 		if o.intake != nil {
 			quiet = min(morning, *o.intake)
 		}
 		var err error
-		if b, err = l.a.PutMorning(ctx, l.act, b.RunnerID, on, quiet); err != nil {
-			return err
+		if n%3 == 0 {
+			l.at(on, 7)
+			if b, err = l.a.PutMorning(ctx, l.act, b.RunnerID, on, quiet); err != nil {
+				return err
+			}
 		}
-		l.at(on, 18)
-		if b, err = l.a.LogSession(ctx, l.act, "", b.ID, session(b, on, pain)); err != nil {
-			return err
-		}
-		l.at(on+1, 7)
-		if b, err = l.a.PutMorning(ctx, l.act, b.RunnerID, on+1, morning); err != nil {
+		// The session is told the morning after, with that morning's first steps.
+		l.at(on+1, 8)
+		in := session(b, on, pain)
+		in.NextMorning = &morning
+		if b, err = l.a.LogSession(ctx, l.act, "", b.ID, in); err != nil {
 			return err
 		}
 		if on >= last-3 {
@@ -372,9 +396,35 @@ func (l *loader) train(ctx context.Context, b app.Block, start day.Date, o one) 
 	return nil
 }
 
+// mainDays are the days up to last on which a main session stands.
+func mainDays(b app.Block, last day.Date) []day.Date {
+	var out []day.Date
+	for _, w := range b.Weeks {
+		for _, d := range w.Days {
+			if d.On <= last && slices.ContainsFunc(d.Sessions, func(s app.SessionView) bool { return s.Kind == planning.Main }) {
+				out = append(out, d.On)
+			}
+		}
+	}
+	return out
+}
+
 func session(b app.Block, on day.Date, pain pair[int]) app.SessionInput {
 	in := app.SessionInput{On: on}
+	planned := map[string]bool{}
+	for _, w := range b.Weeks {
+		for _, d := range w.Days {
+			for _, s := range d.Sessions {
+				for _, x := range s.Doses {
+					planned[x.PrescriptionID] = planned[x.PrescriptionID] || d.On == on
+				}
+			}
+		}
+	}
 	for _, p := range b.Prescriptions {
+		if !planned[p.ID] {
+			continue
+		}
 		item := func(side body.Side, hurt int) app.ItemInput {
 			done, clean, left := 1.0, 0.0, 3
 			if hurt >= 6 {

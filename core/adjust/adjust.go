@@ -73,6 +73,7 @@ type Context struct {
 	Notch         int  // the notch the decided session was prescribed at
 	OtherNotch    *int // the other side's peg, where there is one
 	StartingNotch int
+	Ceiling       int // highest notch the plan leaves open; 0 when not known
 	Flags         []safety.Standing
 	Gates         []safety.GateState
 	LastUp        *day.Date
@@ -147,6 +148,7 @@ const (
 	NeedFirstWeek   ConditionID = "first-week"
 	NeedReadings    ConditionID = "three-readings"
 	NeedGate        ConditionID = "next-gate"
+	NeedOpen        ConditionID = "next-open"
 	NeedBudget      ConditionID = "two-up-a-week"
 	NeedSides       ConditionID = "side-ahead"
 	NeedNextNotch   ConditionID = "next-notch"
@@ -154,7 +156,7 @@ const (
 
 // Conditions lists everything an up can need.
 var Conditions = []ConditionID{
-	NeedTwoSessions, NeedTenDays, NeedPain, NeedFullDose, NeedClean, NeedMorning, NeedQuiet, NeedReserve, NeedWeekSinceUp, NeedFirstWeek, NeedReadings, NeedGate, NeedBudget, NeedSides, NeedNextNotch,
+	NeedTwoSessions, NeedTenDays, NeedPain, NeedFullDose, NeedClean, NeedMorning, NeedQuiet, NeedReserve, NeedWeekSinceUp, NeedFirstWeek, NeedReadings, NeedGate, NeedOpen, NeedBudget, NeedSides, NeedNextNotch,
 }
 
 // Condition is one thing an up needs and whether it holds. On is set where a
@@ -387,7 +389,7 @@ func (e engine) row1() []cut {
 // three times in 14 days.
 func (e engine) row2() []cut {
 	var out []cut
-	if m, ok := e.h.latest(e.c.Today); ok {
+	if m, ok := e.h.latest(e.c.Today); ok && len(e.tissues) > 0 {
 		var run []Reading
 		bad := func(d day.Date) (body.Pain, bool) {
 			p, known := e.h.morning(d)
@@ -438,6 +440,18 @@ func (e engine) ruleThree() []Reason {
 	if p := e.last.Pain; p != nil && *p >= painHigh {
 		out = append(out, Reason{Rule: RulePainHigh, Row: 3, Readings: []Reading{{"pain", e.last.On, float64(*p)}}, Source: painSource})
 	}
+	if len(e.tissues) > 0 {
+		out = append(out, e.morningJumps()...)
+	}
+	return out
+}
+
+// morningJumps are the reasons of row 3 that the next morning gives. They cut
+// only ladders that load a counted tissue: work without one (release, range,
+// control) is what the calm phase is made of, and is held instead. House: a
+// ladder reads the complaint that shares its tissue.
+func (e engine) morningJumps() []Reason {
+	var out []Reason
 	next := e.last.On + 1
 	if m, known := e.h.morning(next); known {
 		r := []Reading{{"morning", next, float64(m)}, e.baselineReading()}
@@ -565,6 +579,12 @@ func (e engine) holds() []Reason {
 	if p := e.last.Pain; p != nil && *p >= painModerate {
 		out = append(out, Reason{Rule: RulePainModerate, Row: 8, Readings: []Reading{{"pain", e.last.On, float64(*p)}}, Source: painSource})
 	}
+	if len(e.tissues) == 0 {
+		for _, r := range e.morningJumps() {
+			r.Row = 8
+			out = append(out, r)
+		}
+	}
 	if n := len(e.h.Sessions); n > 1 {
 		prev := e.h.Sessions[n-2].On + 1
 		a, aKnown := e.h.morning(prev)
@@ -691,7 +711,11 @@ func (e engine) conditions() []Condition {
 		return append(out, Condition{ID: NeedNextNotch})
 	}
 	gate := c.Ladder.At(c.Notch + 1).Gate
-	return append(out, Condition{ID: NeedGate, Met: safety.Open(c.Gates, gate), Gate: gate})
+	met := safety.Open(c.Gates, gate)
+	if met && c.Ceiling > 0 && c.Notch >= c.Ceiling {
+		return append(out, Condition{ID: NeedOpen})
+	}
+	return append(out, Condition{ID: NeedGate, Met: met, Gate: gate})
 }
 
 func (e engine) morningConditions(recent []Session, dosed bool) []Condition {

@@ -459,3 +459,27 @@ func TestTheLargestCutWinsAndNamesItsRow(t *testing.T) {
 	assert.Equal(t, 5, d.To)
 	assert.GreaterOrEqual(t, len(d.Reasons), 2)
 }
+
+// Ladders that load no counted tissue are held, not cut, by a bad morning; a
+// ladder that loads is.
+func TestMorningsCutOnlyWhatLoads(t *testing.T) {
+	c, err := catalogue.BuiltIn()
+	require.NoError(t, err)
+	release, _ := c.Ladder("release-sole")
+	h, x := clean(t)
+	setMorning(&h, may4+1, 6)
+	check(t, Decide(h, x), Back, 3, 6)
+	x.Ladder, x.Notch, x.OtherNotch = release, 7, nil
+	check(t, Decide(h, x), Hold, 8, 7)
+}
+
+// No step up past what the plan leaves open, whatever the gates say.
+func TestCeilingHolds(t *testing.T) {
+	h, x := clean(t)
+	x.Ceiling = 8
+	check(t, Decide(h, x), Up, 10, 8)
+	x.Ceiling = 7
+	d := Decide(h, x)
+	check(t, d, Hold, 11, 7)
+	assert.Contains(t, d.ForUp, Condition{ID: NeedOpen})
+}

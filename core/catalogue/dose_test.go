@@ -13,16 +13,16 @@ func TestDosesReadBack(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		sets, n, hold := rapid.IntRange(1, 99).Draw(t, "sets"), rapid.IntRange(1, 999).Draw(t, "n"), rapid.Bool().Draw(t, "hold")
 		text := fmt.Sprintf("%d x %d", sets, n)
-		want := Dose{Sets: sets, Reps: n}
+		want := Dose{Sets: sets, Reps: n, Tempo: [4]float64{1, 0, 1, 0}}
 		if hold {
 			text += " s"
-			want = Dose{Sets: sets, HoldSeconds: n}
+			want = Dose{Sets: sets, HoldSeconds: n, Tempo: [4]float64{1, 0, 1, 0}}
 		}
 		got, err := ParseDose(text)
 		require.NoError(t, err)
 		assert.Equal(t, want, got)
 	})
-	for _, bad := range []string{"", "3", "3x12", "3 x", "x 12", "3 x 12 min", "-3 x 12", "3 x 0", "3.5 x 12", "3 × 12"} {
+	for _, bad := range []string{"", "3", "3x12", "3 x", "x 12", "3 x 5 x 2", "5 x 2 min x 3", "5 s", "0 min", "-3 x 12", "3 x 0", "3.5 x 12", "3 × 12"} {
 		_, err := ParseDose(bad)
 		assert.Error(t, err, bad)
 	}
@@ -35,12 +35,9 @@ func TestEveryNotchHasOneDoseAndItsSides(t *testing.T) {
 		assert.LessOrEqual(t, l.PerWeek.Min, l.PerWeek.Max, l.ID)
 		for i, n := range l.Notches {
 			d := n.Dose
-			assert.True(t, (d.Reps > 0) != (d.HoldSeconds > 0), "%s notch %d: repetitions or a hold", l.ID, i+1)
+			assert.Equal(t, 1, d.measures(), "%s notch %d: one measure", l.ID, i+1)
 			assert.NotNil(t, n.Tissues)
 			assert.Equal(t, n.Exercise.Sides == "together", n.Together())
-			if d.RM > 0 {
-				assert.Equal(t, d.RM, d.Reps, "%s notch %d: as many as the load allows", l.ID, i+1)
-			}
 		}
 	}
 	_, ok := c.Ladder("no-such")

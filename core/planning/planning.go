@@ -2,6 +2,8 @@
 package planning
 
 import (
+	"math"
+
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
@@ -15,18 +17,20 @@ type RuleID string
 
 // The reasons.
 const (
-	RuleRaiseCount   RuleID = "raise-count"
-	RuleRaiseMissing RuleID = "raise-missing"
-	RuleRaisePain    RuleID = "raise-pain"
-	RuleRange        RuleID = "range-result"
-	RuleRangeMissing RuleID = "range-missing"
-	RuleLowerPain    RuleID = "lower-pain"
-	RuleLowerAge     RuleID = "lower-age"
-	RuleLowerFirst   RuleID = "lower-first"
-	RuleLowerRise    RuleID = "lower-rise"
-	RuleLowerCapped  RuleID = "lower-capped"
-	RuleGateClosed   RuleID = "gate-closed"
-	RuleExtraSet     RuleID = "extra-set"
+	RuleFirst       RuleID = "first"        // no table: the first notch
+	RuleCount       RuleID = "count"        // a value of the weaker side
+	RuleMissing     RuleID = "missing"      // not measured on both sides
+	RulePain        RuleID = "pain"         // pain in the test
+	RuleRange       RuleID = "range-result" // a verdict of the weaker side
+	RuleProven      RuleID = "proven"       // a logged clean session, less one
+	RuleCarried     RuleID = "carried"      // goes on where it stands
+	RuleLowerPain   RuleID = "lower-pain"
+	RuleLowerAge    RuleID = "lower-age"
+	RuleLowerFirst  RuleID = "lower-first"
+	RuleLowerRise   RuleID = "lower-rise"
+	RuleLowerCapped RuleID = "lower-capped"
+	RuleCeiling     RuleID = "ceiling" // something closes what is above
+	RuleExtraSet    RuleID = "extra-set"
 )
 
 // Reason is why a ladder starts where it does. Value is the reading behind it.
@@ -36,6 +40,7 @@ type Reason struct {
 	Side   body.Side      `json:"side,omitempty"`
 	Gate   catalogue.Gate `json:"gate,omitempty"`
 	Class  string         `json:"class,omitempty"`
+	Test   string         `json:"test,omitempty"`
 	Source source.Tag     `json:"source"`
 }
 
@@ -52,7 +57,6 @@ type StartEvidence struct {
 	On      day.Date
 	Person  body.Person
 	Results []screening.Result
-	Gates   []safety.GateState
 }
 
 func (e StartEvidence) result(id screening.TestID) *screening.Result {
@@ -73,101 +77,116 @@ const (
 	lowerMost               = 2 // at most two notches lower
 )
 
-// raiseStarts maps the weaker side's raise count to a notch of calf-straight.
-var raiseStarts = []struct {
-	from  float64
-	notch int
-}{{25, 10}, {20, 8}, {13, 7}, {10, 4}, {5, 3}, {0, 2}}
-
-var raiseStartSource = source.House("so that the first dose is about half of what the test showed")
-
-// rangeStarts maps the class of the weaker side to a notch. A stiff joint
-// starts with the shortest hold.
-var rangeStarts = map[string]struct {
-	test                 screening.TestID
-	limited, watch, good int
-	why                  string
-}{
-	"range-soleus": {screening.KneeToWall, 1, 2, 3, "the stiffer the ankle, the shorter the first hold"},
-	"range-toe":    {screening.BigToePassive, 1, 1, 2, "kneeling work waits until the strap is easy"},
-}
-
-// StartingNotch returns where a ladder begins. It never lies beyond a closed
-// gate; a missing or one-sided reading starts at notch 1.
-func StartingNotch(l catalogue.Ladder, e StartEvidence) Start {
+// StartingNotch returns where a ladder begins by its own table, no higher than
+// ceiling, the highest notch that nothing closes. A missing or one-sided reading
+// starts at notch 1.
+func StartingNotch(l catalogue.Ladder, e StartEvidence, ceiling int) Start {
 	s := Start{Ladder: l.ID, Notch: 1, Reasons: []Reason{}}
-	if r, ok := rangeStarts[l.ID]; ok {
-		s.fromRange(e.result(r.test), r.limited, r.watch, r.good, source.House(r.why))
-	} else {
-		s.fromRaises(e)
+	rule := l.Start
+	r := e.result(screening.TestID(rule.Test))
+	switch {
+	case rule.Test == "":
+		s.Reasons = append(s.Reasons, Reason{Rule: RuleFirst, Source: rule.Source})
+	case len(rule.Class) > 0:
+		s.fromClass(r, rule)
+	default:
+		s.fromValue(r, e, rule)
 	}
-	s.Notch = min(s.Notch, l.Len())
-	for s.Notch > 1 && !safety.Open(e.Gates, l.At(s.Notch).Gate) {
-		gate := l.At(s.Notch).Gate
-		for s.Notch > 1 && l.At(s.Notch).Gate == gate {
-			s.Notch--
-		}
-		s.Reasons = append(s.Reasons, Reason{Rule: RuleGateClosed, Gate: gate, Source: source.House("no start beyond a closed gate")})
+	s.Notch = max(1, min(s.Notch, l.Len()))
+	if s.Notch > ceiling {
+		s.Notch = max(1, ceiling)
+		s.Reasons = append(s.Reasons, Reason{Rule: RuleCeiling, Source: source.House("no start beyond what is closed")})
 	}
 	return s
 }
 
-func (s *Start) fromRange(r *screening.Result, limited, watch, good int, tag source.Tag) {
+func (s *Start) missing(rule catalogue.StartRule) {
+	s.Reasons = append(s.Reasons, Reason{Rule: RuleMissing, Test: testName(rule.Test), Source: rule.Source})
+}
+
+func testName(id string) string {
+	t, ok := screening.Find(screening.TestID(id))
+	if !ok {
+		return id
+	}
+	return t.Name
+}
+
+func (s *Start) fromClass(r *screening.Result, rule catalogue.StartRule) {
 	if r == nil {
-		s.Reasons = append(s.Reasons, Reason{Rule: RuleRangeMissing, Source: tag})
+		s.missing(rule)
 		return
 	}
 	weaker, ok := r.Weaker()
 	if !ok {
-		s.Reasons = append(s.Reasons, Reason{Rule: RuleRangeMissing, Source: tag})
+		s.missing(rule)
 		return
 	}
 	class := weaker.Class
 	if weaker.Borderline && class == screening.OK {
 		class = screening.Watch
 	}
-	switch class {
-	case screening.OK:
-		s.Notch = good
-	case screening.Watch:
-		s.Notch = watch
-	default:
-		s.Notch = limited
+	s.Notch = rule.Class["limited"]
+	if n, ok := rule.Class[string(class)]; ok {
+		s.Notch = n
 	}
-	s.Reasons = append(s.Reasons, Reason{Rule: RuleRange, Value: weaker.Value, Side: weaker.Side, Class: string(weaker.Verdict), Source: tag})
+	s.Reasons = append(s.Reasons, Reason{Rule: RuleRange, Test: testName(rule.Test), Value: weaker.Value, Side: weaker.Side, Class: string(weaker.Verdict), Source: rule.Source})
 }
 
-func (s *Start) fromRaises(e StartEvidence) {
-	tag := raiseStartSource
-	r := e.result(screening.SingleRaise)
+func (s *Start) fromValue(r *screening.Result, e StartEvidence, rule catalogue.StartRule) {
 	if r == nil {
-		s.Reasons = append(s.Reasons, Reason{Rule: RuleRaiseMissing, Source: tag})
+		s.missing(rule)
 		return
 	}
 	worst, painKnown := worstPain(*r)
 	if painKnown && worst >= firstPain {
 		v := float64(worst)
-		s.Reasons = append(s.Reasons, Reason{Rule: RuleRaisePain, Value: &v, Source: tag})
+		s.Reasons = append(s.Reasons, Reason{Rule: RulePain, Test: testName(rule.Test), Value: &v, Source: rule.Source})
 		return
 	}
 	weaker, ok := r.Weaker()
 	if !ok {
-		s.Reasons = append(s.Reasons, Reason{Rule: RuleRaiseMissing, Source: tag})
+		s.missing(rule)
 		return
 	}
-	for _, step := range raiseStarts {
-		if *weaker.Value >= step.from {
-			s.Notch = step.notch
-			break
+	value, side := *weaker.Value, weaker.Side
+	if rule.With != "" {
+		other := e.result(screening.TestID(rule.With))
+		if other == nil {
+			s.missing(rule)
+			return
+		}
+		w, ok := other.Weaker()
+		if !ok {
+			s.missing(rule)
+			return
+		}
+		if *w.Value < value {
+			value, side = *w.Value, w.Side
 		}
 	}
-	s.Reasons = append(s.Reasons, Reason{Rule: RuleRaiseCount, Value: weaker.Value, Side: weaker.Side, Source: tag})
-	s.lower(e, worst, painKnown)
+	best := math.Inf(-1)
+	for from, notch := range rule.From {
+		if f := float64(from); value >= f && f > best {
+			best, s.Notch = f, notch
+		}
+	}
+	s.Reasons = append(s.Reasons, Reason{Rule: RuleCount, Test: testName(rule.Test), Value: &value, Side: side, Source: rule.Source})
+	if rule.Cautions {
+		s.lower(e, worst, painKnown || !testAsksPain(rule.Test), rule.Source)
+	}
 	lsi := r.Asymmetry.LSI
 	if lsi != nil && *lsi < screening.SymmetryLimit && weaker.WorstPain != nil && *weaker.WorstPain <= extraSetPain {
 		s.ExtraSetSide = weaker.Side
 		s.Reasons = append(s.Reasons, Reason{Rule: RuleExtraSet, Value: lsi, Side: weaker.Side, Source: source.Common()})
 	}
+}
+
+// testAsksPain reports whether pain is asked in a test; where it is not, it
+// can't be missing.
+func testAsksPain(id string) bool {
+	t, ok := screening.Find(screening.TestID(id))
+	return ok && t.AsksPain
 }
 
 func worstPain(r screening.Result) (body.Pain, bool) {
@@ -182,8 +201,7 @@ func worstPain(r screening.Result) (body.Pain, bool) {
 
 // lower takes one notch off for each caution, at most two, never below 1.
 // What is not known counts as the caution being there.
-func (s *Start) lower(e StartEvidence, worst body.Pain, painKnown bool) {
-	tag := raiseStartSource
+func (s *Start) lower(e StartEvidence, worst body.Pain, painKnown bool, tag source.Tag) {
 	var cautions []Reason
 	if !painKnown || worst >= lowerPainFrom {
 		r := Reason{Rule: RuleLowerPain, Source: tag}
@@ -214,48 +232,12 @@ func (s *Start) lower(e StartEvidence, worst body.Pain, painKnown bool) {
 	}
 }
 
-// DeloadSets returns the sets of a deload week: sets − ⌈sets/3⌉, at least 1.
-// A single set keeps its set; DeloadCount cuts its time or repetitions.
-func DeloadSets(sets int) int { return max(1, sets-(sets+2)/3) }
-
-// Deload returns the dose of a deload week: fewer sets, or two thirds of the
-// time or repetitions of a single set.
-func Deload(d catalogue.Dose) catalogue.Dose {
-	if d.Sets > 1 {
-		d.Sets = DeloadSets(d.Sets)
-		return d
+// GateCeiling returns the highest notch of a ladder below its first closed gate.
+func GateCeiling(l catalogue.Ladder, gates []safety.GateState) int {
+	for i, n := range l.Notches {
+		if n.Gate != "" && !safety.Open(gates, n.Gate) {
+			return i
+		}
 	}
-	d.Reps = d.Reps * 2 / 3
-	d.HoldSeconds = d.HoldSeconds * 2 / 3
-	return d
-}
-
-// DeloadEvery is the length of the rhythm in weeks: every fourth week is lighter.
-const DeloadEvery = 4
-
-// IsDeload reports whether a date falls in a deload week of a block that starts
-// on the given date: every fourth ISO week from the block's first Monday.
-func IsDeload(blockStart, d day.Date) bool {
-	first := blockStart
-	if first.Monday() != first {
-		first = first.Monday() + 7
-	}
-	if d < first {
-		return false
-	}
-	return int(d-first)/7%DeloadEvery == DeloadEvery-1
-}
-
-// Weekdays returns the days of the week a ladder's notch stands on, Monday = 0.
-// Daily work stands every day, strength on alternate days, range that is not
-// daily between them.
-func Weekdays(l catalogue.Ladder, n catalogue.Notch) []int {
-	switch {
-	case l.Purpose == "strength":
-		return []int{0, 2, 4}
-	case n.Gap48 || l.PerWeek.Min < 7:
-		return []int{1, 3, 5}
-	default:
-		return []int{0, 1, 2, 3, 4, 5, 6}
-	}
+	return l.Len()
 }

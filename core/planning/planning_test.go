@@ -46,8 +46,16 @@ func fit(left, right float64, pain body.Pain) StartEvidence {
 	return StartEvidence{
 		On: today, Results: []screening.Result{r},
 		Person: body.Person{Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false)},
-		Gates:  gates(today, &r),
 	}
+}
+
+// start begins a ladder with the gates its own readings open.
+func start(l catalogue.Ladder, e StartEvidence) Start {
+	top := 1
+	if r := e.result(screening.SingleRaise); r != nil {
+		top = GateCeiling(l, gates(today, r))
+	}
+	return StartingNotch(l, e, max(top, 1))
 }
 
 func TestStartingNotchFromRaises(t *testing.T) {
@@ -57,48 +65,53 @@ func TestStartingNotchFromRaises(t *testing.T) {
 		want  int
 		dose  string
 	}{{0, 2, "two legs 3 × 10"}, {4, 2, ""}, {5, 3, ""}, {9, 3, ""}, {10, 4, ""}, {12, 4, ""}, {13, 7, ""}, {19, 7, ""}, {20, 8, ""}, {24, 8, ""}, {25, 10, ""}} {
-		assert.Equal(t, k.want, StartingNotch(l, fit(k.count, k.count+3, 1)).Notch, "%v raises", k.count)
+		assert.Equal(t, k.want, start(l, fit(k.count, k.count+3, 1)).Notch, "%v raises", k.count)
 	}
-	assert.Equal(t, 7, StartingNotch(l, fit(28, 14, 1)).Notch, "the weaker side rules")
-	assert.Equal(t, body.Right, StartingNotch(l, fit(28, 14, 1)).ExtraSetSide)
-	assert.Empty(t, StartingNotch(l, fit(20, 18, 1)).ExtraSetSide, "symmetry 90 % is not under 90 %")
-	assert.Equal(t, 1, StartingNotch(l, fit(28, 28, 6)).Notch, "pain 6")
+	assert.Equal(t, 7, start(l, fit(28, 14, 1)).Notch, "the weaker side rules")
+	assert.Equal(t, body.Right, start(l, fit(28, 14, 1)).ExtraSetSide)
+	assert.Empty(t, start(l, fit(20, 18, 1)).ExtraSetSide, "symmetry 90 % is not under 90 %")
+	assert.Equal(t, 1, start(l, fit(28, 28, 6)).Notch, "pain 6")
 
 	e := fit(20, 20, 1)
 	e.Person.FirstStructuredWork = ptr(true)
-	assert.Equal(t, 7, StartingNotch(l, e).Notch, "one caution, one lower")
+	assert.Equal(t, 7, start(l, e).Notch, "one caution, one lower")
 	e.Person = body.Person{}
-	assert.Equal(t, 6, StartingNotch(l, e).Notch, "unknown counts as caution, at most two lower")
+	assert.Equal(t, 6, start(l, e).Notch, "unknown counts as caution, at most two lower")
 	e.Results = nil
-	assert.Equal(t, 1, StartingNotch(l, e).Notch, "not measured")
+	assert.Equal(t, 1, start(l, e).Notch, "not measured")
 	one := fit(20, 20, 1)
 	one.Results[0].Right = screening.SideSummary{}
-	assert.Equal(t, 1, StartingNotch(l, one).Notch, "one side only")
+	assert.Equal(t, 1, start(l, one).Notch, "one side only")
 }
 
 func TestStartingNotchOfRange(t *testing.T) {
 	l := ladder(t, "range-soleus")
-	start := func(left, right float64) int {
+	from := func(left, right float64) int {
 		e := fit(20, 20, 0)
 		e.Results = append(e.Results, result(screening.KneeToWall, left, right, 0))
-		return StartingNotch(l, e).Notch
+		return start(l, e).Notch
 	}
-	assert.Equal(t, 1, start(5, 12))
-	assert.Equal(t, 2, start(9, 12))
-	assert.Equal(t, 3, start(12, 12))
-	assert.Equal(t, 1, StartingNotch(l, fit(20, 20, 0)).Notch)
+	assert.Equal(t, 1, from(5, 12))
+	assert.Equal(t, 2, from(9, 12))
+	assert.Equal(t, 3, from(12, 12))
+	assert.Equal(t, 1, start(l, fit(20, 20, 0)).Notch)
 }
 
-func TestNeverBeyondAClosedGate(t *testing.T) {
-	l := ladder(t, "calf-straight")
+func TestNeverBeyondACeiling(t *testing.T) {
+	c, err := catalogue.BuiltIn()
+	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
+		l := rapid.SampledFrom(c.Ladders).Draw(t, "ladder")
 		e := fit(float64(rapid.IntRange(0, 40).Draw(t, "l")), float64(rapid.IntRange(0, 40).Draw(t, "r")), rapid.IntRange(0, 7).Draw(t, "pain"))
-		if rapid.Bool().Draw(t, "shut") {
-			e.Gates = nil
+		var open []safety.GateState
+		if rapid.Bool().Draw(t, "open") {
+			open = gates(today, &e.Results[0])
 		}
-		s := StartingNotch(l, e)
-		for n := 1; n <= s.Notch; n++ {
-			assert.True(t, safety.Open(e.Gates, l.At(n).Gate), "notch %d of start %d", n, s.Notch)
+		top := GateCeiling(l, open)
+		s := StartingNotch(l, e, top)
+		assert.LessOrEqual(t, s.Notch, max(1, top))
+		for n := 1; n <= top; n++ {
+			assert.True(t, l.At(n).Gate == "" || safety.Open(open, l.At(n).Gate), "notch %d of ceiling %d", n, top)
 		}
 	})
 }
@@ -111,9 +124,9 @@ func TestDeload(t *testing.T) {
 	assert.Equal(t, 2, Deload(catalogue.Dose{Sets: 3, Reps: 12}).Sets)
 	monday := today.Monday()
 	for w := range 8 {
-		assert.Equal(t, w == 3 || w == 7, IsDeload(monday, monday+day.Date(7*w)), "week %d", w+1)
+		assert.Equal(t, w == 3 || w == 7, KindOf(monday, nil, monday+day.Date(7*w)) == DeloadWeek, "week %d", w+1)
 	}
 	// A block that starts on a Wednesday counts from its first whole week.
-	assert.True(t, IsDeload(monday+2, monday+7*4))
-	assert.False(t, IsDeload(monday+2, monday+7*3))
+	assert.Equal(t, DeloadWeek, KindOf(monday+2, nil, monday+7*4))
+	assert.Equal(t, Normal, KindOf(monday+2, nil, monday+7*3))
 }

@@ -136,7 +136,8 @@ type Evidence struct {
 	Findings    []screening.Factor // factors that close a gate by themselves
 	Flags       []Standing
 	Waivers     []Waiver
-	Unasked     bool // some flag question was not answered yet
+	Unasked     bool   // some flag question was not answered yet
+	Barefoot    string // school: gated (also when empty), gradual-for-all or shoes-stay
 }
 
 // How long evidence can open a gate, and how long the gate then stays open, in days.
@@ -320,7 +321,7 @@ func (e Evidence) decide(g gateRule) GateState {
 			st.Missing = append(st.Missing, n.words)
 		}
 	}
-	if len(g.any) > 0 {
+	if len(g.any) > 0 && !(g.gate == BarefootWalk && e.Barefoot == "gradual-for-all") {
 		ok := false
 		var choices []string
 		for _, set := range g.any {
@@ -393,6 +394,9 @@ func (e Evidence) extra(g catalogue.Gate) []string {
 			out = append(out, "three counts with a margin of at most 3 spm")
 		}
 	case BarefootWalk, MinShoeRun:
+		if g == MinShoeRun && e.Barefoot == "shoes-stay" {
+			out = append(out, "another school: this one keeps the running shoes")
+		}
 		if e.Unasked {
 			out = append(out, "every safety question answered")
 		}

@@ -194,12 +194,6 @@ var optionSets = map[string][]Option{
 	"fluid":       {{0, "jerky", Limited}, {1, "uneven", Limited}, {2, "nearly fluid", Watch}, {3, "fluid", OK}},
 }
 
-// published are the tags a test may name.
-var published = map[string]source.Tag{
-	"common": source.Common(), "konor": source.Konor2012, "brody": source.Brody1982, "redmond": source.Redmond2006,
-	"altman": source.Altman2012, "springer": source.Springer2007, "plisky": source.Plisky2006,
-}
-
 type rawTest struct {
 	ID, Station, Name, Cue string
 	SetUp                  string    `yaml:"setUp"`
@@ -255,16 +249,6 @@ var tests = func() []Test {
 	return t
 }()
 
-func tagOf(s string) (source.Tag, error) {
-	if why, ok := strings.CutPrefix(s, "house: "); ok {
-		return source.House(why), nil
-	}
-	if t, ok := published[s]; ok {
-		return t, nil
-	}
-	return source.Tag{}, fmt.Errorf("source %q is not known", s)
-}
-
 // parseTests reads the test table and refuses what is not complete.
 func parseTests(data []byte) ([]Test, error) {
 	var raw []rawTest
@@ -305,7 +289,7 @@ func (r rawTest) build() (Test, error) {
 		t.Scale = t.Max
 	}
 	var err error
-	if t.Source, err = tagOf(r.Source); err != nil {
+	if t.Source, err = source.Read(r.Source); err != nil {
 		errs = append(errs, err)
 	}
 	if r.Options != "" && len(t.Options) == 0 {
@@ -317,7 +301,7 @@ func (r rawTest) build() (Test, error) {
 	}
 	if r.SEM > 0 {
 		n := Noise{SEM: r.SEM}
-		if n.Source, err = tagOf(r.SEMSource); err != nil {
+		if n.Source, err = source.Read(r.SEMSource); err != nil {
 			errs = append(errs, err)
 		}
 		t.Noise = &n

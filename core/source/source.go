@@ -2,6 +2,11 @@
 // so that the screen can show it beside the number.
 package source
 
+import (
+	"fmt"
+	"strings"
+)
+
 // Kind says how well a value is supported.
 type Kind string
 
@@ -75,6 +80,7 @@ var (
 	HebertLosier2017 = Published("Hébert-Losier et al. 2017, Physiotherapy 103:446; Lunsford & Perry 1995, Phys Ther 75:694")
 	Konor2012        = Published("Konor et al. 2012, Int J Sports Phys Ther 7:279")
 	Plisky2006       = Published("Plisky et al. 2006, JOSPT 36:911")
+	Rathleff2015     = Published("Rathleff et al. 2015, Scand J Med Sci Sports 25:e292")
 	Redmond2006      = Published("Redmond et al. 2006, Clin Biomech 21:89")
 	Silbernagel2007  = Published("Silbernagel et al. 2007, Am J Sports Med 35:897")
 	Springer2007     = Published("Springer et al. 2007, J Geriatr Phys Ther 30:8")
@@ -85,3 +91,25 @@ var (
 	Heiderscheit2011 = Published("Heiderscheit et al. 2011, Med Sci Sports Exerc 43:296")
 	PostnatalRun2019 = Published("Goom, Donnelly & Brockwell 2019, returning to running after birth")
 )
+
+// published are the short names data files use.
+var published = map[string]Tag{
+	"altman": Altman2012, "alfredson": Alfredson1998, "baxter": Baxter2021, "bennell": Bennell1998, "beyer": Beyer2015,
+	"brody": Brody1982, "hebert": HebertLosier2017, "konor": Konor2012, "plisky": Plisky2006, "rathleff": Rathleff2015,
+	"redmond": Redmond2006, "springer": Springer2007,
+}
+
+// Read turns the short form of data files into a tag: "common", "house: why",
+// or the short name of a publication.
+func Read(s string) (Tag, error) {
+	if s == "common" {
+		return Common(), nil
+	}
+	if why, ok := strings.CutPrefix(s, "house: "); ok && why != "" {
+		return House(why), nil
+	}
+	if t, ok := published[s]; ok {
+		return t, nil
+	}
+	return Tag{}, fmt.Errorf("source %q is not known: want common, house: why, or a publication's short name", s)
+}

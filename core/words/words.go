@@ -25,11 +25,38 @@ func Number(v float64, decimals int) string {
 	return s
 }
 
-// Dose writes a dose: "3 × 12", "3 × 30 s", "4 × 8 at 8RM", "3 × 8 + 5 % body weight".
+// Dose writes a dose: "3 × 12", "3 × 30 s", "2 × 5 × 3 s", "5 min",
+// "4 × 8 at 8RM", "3 × 8 + 5 % body weight".
 func Dose(d catalogue.Dose) string {
-	s := fmt.Sprintf("%d × %d", d.Sets, d.Reps)
-	if d.HoldSeconds > 0 {
+	var s string
+	switch {
+	case d.Minutes > 0 && d.WalkMinutes > 0:
+		s = fmt.Sprintf("%d × %d min run, %d min walk", d.Sets, d.Minutes, d.WalkMinutes)
+	case d.Minutes > 0 && d.Sets == 1:
+		s = fmt.Sprintf("%d min", d.Minutes)
+	case d.Minutes > 0:
+		s = fmt.Sprintf("%d × %d min", d.Sets, d.Minutes)
+	case d.Contacts > 0:
+		s = fmt.Sprintf("%d × %d contacts", d.Sets, d.Contacts)
+	case d.Paces > 0:
+		s = fmt.Sprintf("%d × %d paces", d.Sets, d.Paces)
+	case d.Metres > 0:
+		s = fmt.Sprintf("%d × %d m", d.Sets, d.Metres)
+	case d.Reps > 0 && d.HoldSeconds > 0:
+		s = fmt.Sprintf("%d × %d × %d s", d.Sets, d.Reps, d.HoldSeconds)
+	case d.HoldSeconds > 0:
 		s = fmt.Sprintf("%d × %d s", d.Sets, d.HoldSeconds)
+	default:
+		s = fmt.Sprintf("%d × %d", d.Sets, d.Reps)
+	}
+	switch {
+	case d.Total:
+		s += " in total"
+	case d.Spread:
+		s += " through the day"
+	}
+	if d.Ways > 1 {
+		s += fmt.Sprintf(" each of %d ways", d.Ways)
 	}
 	if d.RM > 0 {
 		s += fmt.Sprintf(" at %dRM", d.RM)
@@ -37,13 +64,22 @@ func Dose(d catalogue.Dose) string {
 	if d.BodyPercent > 0 {
 		s += fmt.Sprintf(" + %s %% body weight", Number(d.BodyPercent, 1))
 	}
+	if d.Band > 1 {
+		s += fmt.Sprintf(", band grade %d", d.Band)
+	}
+	if d.SharePercent > 0 {
+		s += fmt.Sprintf(" at %d %% load", d.SharePercent)
+	}
+	if d.PlusCm > 0 {
+		s += fmt.Sprintf(" + %s cm", Number(d.PlusCm, 1))
+	}
 	return s
 }
 
 // Tempo writes the seconds of a repetition, "up 2, hold 1, down 3, hold 1", and
 // nothing for the plain 1-0-1-0.
 func Tempo(d catalogue.Dose) string {
-	if d.Reps == 0 || d.Tempo == [4]float64{1, 0, 1, 0} {
+	if d.Reps == 0 || d.HoldSeconds > 0 || d.Tempo == [4]float64{1, 0, 1, 0} {
 		return ""
 	}
 	parts := []string{}
@@ -238,16 +274,20 @@ func Start(l catalogue.Ladder, r planning.Reason) string {
 		v = Number(*r.Value, 1)
 	}
 	switch r.Rule {
-	case planning.RuleRaiseCount:
-		return fmt.Sprintf("%s one-leg raises on the %s, the weaker side", v, r.Side)
-	case planning.RuleRaiseMissing:
-		return "one-leg raises not measured on both sides: starts at the first notch"
-	case planning.RuleRaisePain:
+	case planning.RuleFirst:
+		return "begins at the first notch; no test decides it"
+	case planning.RuleCount:
+		return fmt.Sprintf("%s: %s on the %s, the weaker side", r.Test, v, sideOrBoth(r.Side))
+	case planning.RuleMissing:
+		return strings.ToLower(r.Test[:1]) + r.Test[1:] + " not measured on both sides: starts at the first notch"
+	case planning.RulePain:
 		return fmt.Sprintf("pain %s in the test: starts at the first notch", v)
 	case planning.RuleRange:
-		return fmt.Sprintf("%s on the %s: %s", v, r.Side, r.Class)
-	case planning.RuleRangeMissing:
-		return "not measured on both sides: starts at the first notch"
+		return fmt.Sprintf("%s: %s on the %s, %s", r.Test, v, sideOrBoth(r.Side), r.Class)
+	case planning.RuleProven:
+		return fmt.Sprintf("notch %s was done cleanly in the last 28 days; one lower", v)
+	case planning.RuleCarried:
+		return fmt.Sprintf("goes on at notch %s, where it stands", v)
 	case planning.RuleLowerPain:
 		if v == "" {
 			return "one notch lower: pain in the test not known"
@@ -264,12 +304,19 @@ func Start(l catalogue.Ladder, r planning.Reason) string {
 		return "one notch lower: running volume rose by more than 10 % in two weeks, or not known"
 	case planning.RuleLowerCapped:
 		return "two notches lower is the most"
-	case planning.RuleGateClosed:
-		return fmt.Sprintf("the gate %s is closed: starts below it", strings.ReplaceAll(string(r.Gate), "-", " "))
+	case planning.RuleCeiling:
+		return "what is above is closed: starts below it"
 	case planning.RuleExtraSet:
 		return fmt.Sprintf("symmetry %s %%: one set more on the %s", Number(*r.Value, 0), r.Side)
 	}
 	return string(r.Rule)
+}
+
+func sideOrBoth(s body.Side) string {
+	if s == body.Both || s == "" {
+		return "whole body"
+	}
+	return string(s)
 }
 
 func values(rs []adjust.Reading, name string) string {
@@ -381,6 +428,8 @@ func Condition(c adjust.Condition) string {
 			return "nothing closed above"
 		}
 		return "the gate " + strings.ReplaceAll(string(c.Gate), "-", " ") + " open"
+	case adjust.NeedOpen:
+		return "what closes the next notch in the plan"
 	case adjust.NeedBudget:
 		return "fewer than two ladders up this week"
 	case adjust.NeedSides:

@@ -21,6 +21,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move or edit something in a block, or only look at what it would do */
+        post: operations["changeBlock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A block like this one for another runner, re-fitted */
+        post: operations["copyBlock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{id}/files/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A block as iCalendar, CSV or PDF */
+        get: operations["getPlanFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{id}/session-logs": {
         parameters: {
             query?: never;
@@ -38,17 +89,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/catalogue": {
+    "/api/blocks/{id}/sheet": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The built-in ladders */
-        get: operations["getCatalogue"];
+        /** What is printed of a block */
+        get: operations["getSheet"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a runner from a bundle: all of it or nothing */
+        post: operations["importRunner"];
         delete?: never;
         options?: never;
         head?: never;
@@ -380,6 +448,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything about a runner, to take along */
+        get: operations["exportRunner"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many calendar addresses of a runner work */
+        get: operations["getFeeds"];
+        put?: never;
+        /** Make a calendar address; it is shown once */
+        post: operations["addFeed"];
+        /** End all calendar addresses of a runner */
+        delete: operations["revokeFeeds"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/clearances": {
         parameters: {
             query?: never;
@@ -448,6 +552,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/plan-compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same runner under two schools */
+        post: operations["compareSchools"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/plan-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a plan would be; saves nothing */
+        post: operations["previewPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/screenings": {
         parameters: {
             query?: never;
@@ -460,6 +598,42 @@ export interface paths {
         put?: never;
         /** Open a screening */
         post: operations["startScreening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/wishes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a runner's plans are made with: week, kit, schools */
+        get: operations["getWishes"];
+        /** Save a runner's week, kit and schools */
+        put: operations["putWishes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The questions on which practitioners differ, with the practice's answers */
+        get: operations["getSchools"];
+        /** Save the practice's answers */
+        put: operations["putSchools"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -622,6 +796,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Exercises and ladders, with what the practice laid over them */
+        get: operations["getShelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/exercises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an own exercise, or change one */
+        post: operations["putExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an own ladder, or change one */
+        post: operations["putLadder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take something out of new plans, or bring it back */
+        post: operations["retireShelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/start": {
         parameters: {
             query?: never;
@@ -648,6 +890,23 @@ export interface paths {
         };
         /** The zones of the sole and leg map */
         get: operations["listZones"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calendar/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The calendar behind an address, for calendar programs */
+        get: operations["getCalendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -815,6 +1074,8 @@ export interface components {
              */
             baseline: number;
             cautions: string[];
+            /** @description Moves and edits, newest first */
+            changes: components["schemas"]["ChangeView"][];
             /** @description Newest first */
             decisions: components["schemas"]["DecisionView"][];
             /** Format: date */
@@ -823,16 +1084,32 @@ export interface components {
             flags: components["schemas"]["FlagView"][];
             gates: components["schemas"]["SafetyGateState"][];
             id: string;
+            /** @description Looked at and left out */
+            left: components["schemas"]["PlanningLeft"][];
+            main: components["schemas"]["MainDay"][];
+            /** @description Five minutes a day */
+            minimum: components["schemas"]["MinimumView"][];
             mornings: components["schemas"]["MorningView"][];
+            /** @description Regions whose phase changed since the plan was made */
+            phaseMoved: string[];
+            /** @description Where each region stands today */
+            phases: components["schemas"]["PlanningRegionPhase"][];
             prescriptions: components["schemas"]["PrescriptionView"][];
+            /**
+             * Format: int64
+             * @description Of the moves and edits; sent back with the next
+             */
+            revision: number;
             runnerId: string;
             runnerName: string;
+            says: string[];
             screeningId: string;
             /** Format: date */
             startOn: string;
             /** Format: date */
             today: string;
             weeks: components["schemas"]["WeekView"][];
+            wishes: components["schemas"]["PlanningWishes"];
         };
         BlockInput: {
             /** Format: uuid */
@@ -842,6 +1119,8 @@ export interface components {
              * @description Today when missing
              */
             startOn?: string;
+            /** @description Saved with the block; the saved ones when missing */
+            wishes?: components["schemas"]["PlanningWishes"];
         };
         BodyPerson: {
             /** @description Date of birth */
@@ -857,6 +1136,17 @@ export interface components {
              * @enum {string}
              */
             sex?: "female" | "male" | "other" | "";
+        };
+        Bundle: {
+            /** @description notchback-runner */
+            format: string;
+            tables: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[] | null;
+            };
+            /** Format: int64 */
+            version: number;
         };
         CadenceIn: {
             /**
@@ -878,14 +1168,46 @@ export interface components {
         };
         CatalogueDose: {
             /**
+             * Format: int64
+             * @description Grade of the band, 1 the lightest
+             */
+            band?: number;
+            /**
              * Format: double
              * @description Added load in per cent of body weight
              */
             bodyPercent?: number;
+            /**
+             * Format: int64
+             * @description Contacts of one foot
+             */
+            contacts?: number;
             /** Format: int64 */
             holdSeconds?: number;
             /** Format: int64 */
+            metres?: number;
+            /** Format: int64 */
+            minutes?: number;
+            more?: string;
+            /** Format: int64 */
+            paces?: number;
+            /**
+             * Format: double
+             * @description Contacts of one foot in a second
+             */
+            perSecond?: number;
+            /**
+             * Format: double
+             * @description Further than the first distance
+             */
+            plusCm?: number;
+            /** Format: int64 */
             reps?: number;
+            /**
+             * Format: int64
+             * @description Between sets; the usual one of its kind when 0
+             */
+            restSeconds?: number;
             /**
              * Format: int64
              * @description The load allows just this many repetitions
@@ -893,50 +1215,118 @@ export interface components {
             rm?: number;
             /** Format: int64 */
             sets: number;
+            /**
+             * Format: int64
+             * @description Per cent of the session's usual load
+             */
+            sharePercent?: number;
+            /** @description The sets are spread over the day */
+            spread?: boolean;
             /** @description Seconds up, hold, down, hold */
             tempo: number[] | null;
-        };
-        CatalogueExercise: {
-            cautions?: string[] | null;
-            cues: string[];
-            equipment: string[];
-            id: string;
-            mistakes: string[];
-            name: string;
-            purpose: string;
-            setUp: string;
-            /** @description The few words put before a dose */
-            short: string;
-            /** @enum {string} */
-            sides: "each" | "together";
-            source: components["schemas"]["SourceTag"];
-            /** @enum {string} */
-            timing: "any" | "pre-run" | "not-tired" | "evening" | "gap48";
-        };
-        CatalogueLadder: {
-            /** @enum {string} */
-            effort: "reserve" | "twenty" | "none";
-            family: string;
-            id: string;
-            name: string;
-            notches: components["schemas"]["CatalogueNotch"][];
-            perWeek: components["schemas"]["LadderPerWeekStruct"];
-            purpose: string;
-            source: components["schemas"]["SourceTag"];
-            tissues: string[];
-        };
-        CatalogueNotch: {
-            dose: components["schemas"]["CatalogueDose"];
-            exercise: components["schemas"]["CatalogueExercise"];
-            /** @description At least one whole day between two of the same tissue */
-            gap48?: boolean;
-            gate?: string;
-            tissues: string[];
+            /** @description The minutes may be broken into pieces */
+            total?: boolean;
             /**
-             * Format: double
-             * @description Body weights per repetition or 10 s of hold
+             * Format: int64
+             * @description Walked after each
              */
-            weight?: number;
+            walkMinutes?: number;
+            /**
+             * Format: int64
+             * @description Directions each repetition is done in
+             */
+            ways?: number;
+        };
+        CatalogueKit: {
+            /** @description There is one everywhere */
+            always?: boolean;
+            id: string;
+            name: string;
+            /** @description What can stand in for it */
+            swap: string[];
+            /** @description Found in most homes */
+            usual: boolean;
+        };
+        ChangeInput: {
+            /** @description From now on every week, not just once */
+            always?: boolean;
+            /** @description Monday 0 */
+            days?: number[] | null;
+            /** @description Empty takes the own dose back */
+            dose?: components["schemas"]["CatalogueDose"];
+            /** Format: date */
+            from?: string;
+            /** @description Do it although a rule breaks; a reason is needed */
+            insist?: boolean;
+            /** @enum {string} */
+            kind: "move" | "days" | "dose" | "extra-set" | "leave-out" | "add";
+            ladder?: string;
+            /**
+             * Format: int64
+             * @description The notch the dose stands for
+             */
+            notch?: number;
+            /** @description Only says what it would do */
+            preview?: boolean;
+            /** @description Needed to insist against a rule, to leave out, to give more */
+            reason?: string;
+            /**
+             * Format: int64
+             * @description The block's revision that was read
+             */
+            revision: number;
+            /** @enum {string} */
+            session?: "micro" | "main" | "evening" | "drill" | "exposure" | "";
+            /** @enum {string} */
+            side?: "left" | "right" | "";
+            /** Format: date */
+            to?: string;
+        };
+        ChangeView: {
+            /** Format: date */
+            on: string;
+            reason?: string;
+            text: string;
+        };
+        ChangedBlock: {
+            /** @description Set when it was done */
+            block?: components["schemas"]["Block"];
+            /** @description Hard rules it breaks */
+            broken: string[];
+            consequences: string[];
+        };
+        ChoiceView: {
+            /** @description What keeps it off other days */
+            blocked: string[];
+            /** Format: int64 */
+            ceiling: number;
+            /** @description Monday 0 */
+            days: number[];
+            /** @description Of the starting notch */
+            exercise: string;
+            extraSetSide?: string;
+            for: string[];
+            /** Format: int64 */
+            fromWeek: number;
+            instead?: string;
+            ladder: string;
+            locks: string[];
+            /** Format: double */
+            minutes: number;
+            name: string;
+            /** Format: int64 */
+            notch: number;
+            /** Format: int64 */
+            notches: number;
+            notes: string[];
+            path: components["schemas"]["PlanningExpected"][];
+            place: string;
+            reasons: components["schemas"]["ReasonView"][];
+            role: string;
+            stops?: string;
+            swaps: string[];
+            why: string[];
+            words: string;
         };
         ClearanceInput: {
             /** @description What is allowed */
@@ -961,6 +1351,21 @@ export interface components {
             /** Format: date */
             until: string;
         };
+        CompareInput: {
+            a: {
+                [key: string]: string;
+            };
+            b: {
+                [key: string]: string;
+            };
+            screeningId?: string;
+        };
+        Comparison: {
+            a: components["schemas"]["PlanView"];
+            b: components["schemas"]["PlanView"];
+            changes: components["schemas"]["PlanningChange"][];
+            words: string[];
+        };
         ConditionView: {
             met: boolean;
             text: string;
@@ -978,6 +1383,21 @@ export interface components {
             surface?: string;
             /** Format: double */
             warmMinutes?: number;
+        };
+        Copied: {
+            /** @description Set when it was made */
+            block?: components["schemas"]["Block"];
+            /** @description What was changed for this runner, and why */
+            notes: string[];
+            plan: components["schemas"]["PlanView"];
+        };
+        CopyInput: {
+            preview?: boolean;
+            /**
+             * Format: uuid
+             * @description Who gets it
+             */
+            runnerId: string;
         };
         CrossingIn: {
             /**
@@ -1004,10 +1424,18 @@ export interface components {
             block?: components["schemas"]["Block"];
         };
         DayView: {
-            doses: components["schemas"]["DoseView"][];
+            /** @description What was logged */
+            done: components["schemas"]["DoseView"][];
+            /** @description Within the block */
+            in: boolean;
             logged: boolean;
             /** Format: date */
             on: string;
+            race?: boolean;
+            /** @description What is tested again that day */
+            retest?: string;
+            run?: string;
+            sessions: components["schemas"]["SessionView"][];
         };
         DecisionIn: {
             /** Format: date */
@@ -1089,8 +1517,11 @@ export interface components {
             version: number;
         };
         DoseView: {
+            exercise: string;
+            ladder: string;
             left: string;
             name: string;
+            note?: string;
             prescriptionId: string;
             right: string;
             same: boolean;
@@ -1161,6 +1592,23 @@ export interface components {
             sem?: number;
             test: string;
             unit: string;
+        };
+        FeedView: {
+            /**
+             * Format: int64
+             * @description How many addresses work
+             */
+            live: number;
+            /** @description The new address; it can't be shown again */
+            path?: string;
+        };
+        FigureStroke: {
+            closed?: boolean;
+            /** @enum {string} */
+            kind: "near" | "far" | "thing" | "floor" | "mark";
+            points: (number[] | null)[];
+            /** Format: double */
+            radius?: number;
         };
         FindingsIn: {
             complaints?: components["schemas"]["ScreeningComplaint"][] | null;
@@ -1290,9 +1738,6 @@ export interface components {
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
         };
-        ItemsLadder: {
-            items: components["schemas"]["CatalogueLadder"][];
-        };
         ItemsScreening: {
             items: components["schemas"]["Screening"][];
         };
@@ -1324,11 +1769,10 @@ export interface components {
             since?: components["schemas"]["Against"];
             test: string;
         };
-        LadderPerWeekStruct: {
+        MainDay: {
             /** Format: int64 */
-            max: number;
-            /** Format: int64 */
-            min: number;
+            day: number;
+            why: string[];
         };
         Me: {
             email: string;
@@ -1376,6 +1820,13 @@ export interface components {
             /** @description The margin is at most 3 spm */
             sure: boolean;
         };
+        MinimumView: {
+            ladder: string;
+            /** Format: double */
+            minutes: number;
+            name: string;
+            words: string;
+        };
         MorningView: {
             /** Format: int64 */
             firstStep: number;
@@ -1383,6 +1834,10 @@ export interface components {
             jumped: boolean;
             /** Format: date */
             on: string;
+        };
+        Named: {
+            id: string;
+            name: string;
         };
         NextStep: {
             /** @enum {string} */
@@ -1394,9 +1849,12 @@ export interface components {
             cautions: string[];
             cues: string[];
             dose: string;
+            /** @description The exercise, for its drawing */
+            exercise: string;
             gate?: string;
             /** @description Name of the closed gate before it */
             locked?: string;
+            more?: string;
             name: string;
             setUp: string;
             short: string;
@@ -1416,6 +1874,57 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        OwnExercise: {
+            cautions: string[];
+            cues: string[];
+            end?: string;
+            equipment: string[];
+            /** @description An existing one to change; made from the name when empty */
+            id?: string;
+            mistakes: string[];
+            name: string;
+            position: string;
+            purpose: string;
+            /**
+             * Format: int64
+             * @description The revision that was read, 0 for none
+             */
+            rev: number;
+            setUp: string;
+            short: string;
+            /** @enum {string} */
+            sides: "each" | "together";
+            /** @description Pose of the start; empty for no drawing */
+            start?: string;
+            /** @enum {string} */
+            timing: "any" | "pre-run" | "not-tired" | "evening" | "gap48";
+        };
+        OwnLadder: {
+            /** @enum {string} */
+            effort: "reserve" | "twenty" | "none";
+            id?: string;
+            /** Format: int64 */
+            max: number;
+            /** Format: int64 */
+            min: number;
+            name: string;
+            notches: components["schemas"]["OwnNotch"][];
+            /** @enum {string} */
+            place: "micro" | "main" | "evening" | "run" | "day";
+            purpose: string;
+            /** Format: int64 */
+            rev: number;
+            tissues: string[];
+        };
+        OwnNotch: {
+            /** Format: double */
+            bodyPercent?: number;
+            /** @description 3 x 12, 3 x 30 s, 5 min */
+            dose: string;
+            exercise: string;
+            gap48?: boolean;
+            gate?: string;
+        };
         PegView: {
             /** Format: int64 */
             notch: number;
@@ -1423,16 +1932,216 @@ export interface components {
             side: "left" | "right";
             stopped: boolean;
         };
+        Picture: {
+            end: components["schemas"]["FigureStroke"][];
+            start: components["schemas"]["FigureStroke"][];
+        };
+        PlanView: {
+            cautions: string[];
+            /** @description Against the plan with the saved wishes */
+            changes: string[];
+            choices: components["schemas"]["ChoiceView"][];
+            /** @description The usual week, Monday first */
+            days: (components["schemas"]["PlanningSession"][] | null)[];
+            fits: boolean;
+            injured: boolean;
+            left: components["schemas"]["PlanningLeft"][];
+            main: components["schemas"]["MainDay"][];
+            minimum: components["schemas"]["MinimumView"][];
+            minutes: components["schemas"]["PlanningMinutes"];
+            phases: components["schemas"]["PlanningRegionPhase"][];
+            relax: components["schemas"]["RelaxView"][];
+            remarks: string[];
+            runnerId: string;
+            runnerName: string;
+            says: string[];
+            screeningId: string;
+            /** Format: date */
+            start: string;
+            weeks: components["schemas"]["PlanningWeekPlan"][];
+            wishes: components["schemas"]["PlanningWishes"];
+        };
+        PlanningChange: {
+            from?: string;
+            kind: string;
+            ladder?: string;
+            name?: string;
+            to?: string;
+            why?: string;
+        };
+        PlanningExcluded: {
+            ladder: string;
+            /** Format: date */
+            on: string;
+            reason: string;
+        };
+        PlanningExpected: {
+            /**
+             * Format: int64
+             * @description Nothing goes wrong
+             */
+            earliest: number;
+            /** Format: int64 */
+            late: number;
+            /** Format: int64 */
+            likely: number;
+        };
+        PlanningLeft: {
+            for: string;
+            ladder: string;
+            /** @description A later phase or gate brings it */
+            later: boolean;
+            name: string;
+            why: string;
+        };
+        PlanningMinutes: {
+            /** Format: int64 */
+            available: number;
+            /** Format: int64 */
+            planned: number;
+        };
+        PlanningPosition: {
+            id: string;
+            name: string;
+            /** @description What the runner reads on the plan */
+            says: string;
+        };
+        PlanningQuestion: {
+            ask: string;
+            default: string;
+            /** @description What the answer changes */
+            effect: string;
+            id: string;
+            positions: components["schemas"]["PlanningPosition"][];
+            /** @description Why the default is the default */
+            why: string;
+        };
+        PlanningRace: {
+            /** Format: double */
+            km: number;
+            /** Format: date */
+            on: string;
+        };
         PlanningReason: {
             class?: string;
             gate?: string;
             rule: string;
             side?: string;
             source: components["schemas"]["SourceTag"];
+            test?: string;
             /** Format: double */
             value?: number;
         };
+        PlanningRegionPhase: {
+            /** @description What leads back */
+            back: string;
+            name: string;
+            /** @description What leads on to the next phase */
+            on: string;
+            /** @enum {string} */
+            phase: "calm" | "restore" | "load" | "spring" | "transition" | "maintain";
+            region: string;
+            source: components["schemas"]["SourceTag"];
+            why: string;
+        };
+        PlanningSession: {
+            /** @enum {string} */
+            kind: "micro" | "main" | "evening" | "drill" | "exposure";
+            ladders: string[];
+            /** Format: double */
+            seconds: number;
+            when?: string;
+        };
+        PlanningWeek: {
+            /** @description Days the runner would rather leave free */
+            avoid: boolean[] | null;
+            /** @description Evening work is possible */
+            evenings: boolean;
+            /** @description A few minutes every day */
+            micro: boolean;
+            /** @description Free minutes of each day */
+            minutes: number[] | null;
+            /** @description Days the runner likes for main sessions */
+            prefer: boolean[] | null;
+            /**
+             * Format: int64
+             * @description When runs start; 7 when not known
+             */
+            runHour?: number;
+            /** @description easy, long, fast or empty */
+            runs: string[] | null;
+            /**
+             * Format: int64
+             * @description Main sessions a week
+             */
+            sessions: number;
+        };
+        PlanningWeekPlan: {
+            /** @description All tests are taken again */
+            all: boolean;
+            /** @enum {string} */
+            kind: "normal" | "deload" | "race" | "half";
+            /** Format: date */
+            monday: string;
+            /**
+             * Format: date
+             * @description The day of the re-test
+             */
+            on: string;
+            /** @description Tests taken again this week; all where it says so */
+            retest: string[];
+        };
+        PlanningWishes: {
+            /** @description Ladders a coach puts in */
+            added: string[];
+            /** @description Nobody has said how the week is; these are our assumptions */
+            assumed?: boolean;
+            /** @description Days the runner would rather leave free */
+            avoid: boolean[] | null;
+            /** @description Evening work is possible */
+            evenings: boolean;
+            /** @description Ladders left out, with the reason */
+            excluded: components["schemas"]["PlanningExcluded"][];
+            /** @description A few minutes every day */
+            micro: boolean;
+            /** @description Free minutes of each day */
+            minutes: number[] | null;
+            /** @description Kit at hand */
+            owned: string[];
+            /** @description Days the runner likes for main sessions */
+            prefer: boolean[] | null;
+            race?: components["schemas"]["PlanningRace"];
+            /**
+             * Format: int64
+             * @description When runs start; 7 when not known
+             */
+            runHour?: number;
+            /** @description easy, long, fast or empty */
+            runs: string[] | null;
+            school?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description Main sessions a week
+             */
+            sessions: number;
+            /**
+             * Format: double
+             * @description Planned; the profile's when missing
+             */
+            weeklyKm?: number;
+            /** Format: int64 */
+            weeks: number;
+            /**
+             * @description How far without shoes
+             * @enum {string}
+             */
+            wish?: "home" | "walk" | "minimal" | "bare" | "";
+        };
         PrescriptionView: {
+            /** @description Of the present notch, left side */
+            dose: components["schemas"]["CatalogueDose"];
             /** @enum {string} */
             effort: "reserve" | "twenty" | "none";
             /** @enum {string} */
@@ -1441,15 +2150,32 @@ export interface components {
             ladder: string;
             /** @description The newest decision of each side */
             latest: components["schemas"]["DecisionView"][];
+            /** @description Why it was left out since */
+            leftOut?: string;
             name: string;
             notches: components["schemas"]["NotchView"][];
+            /** @description The coach's own dose at the present notch */
+            own?: components["schemas"]["CatalogueDose"];
             /** @description Left, then right */
             pegs: components["schemas"]["PegView"][];
+            /** @description Why it is in the block, and where it is expected to go */
+            plan?: components["schemas"]["ChoiceView"];
             /** Format: int64 */
             startNotch: number;
             startReasons: components["schemas"]["ReasonView"][];
             /** @description Both pegs stand on the same two-legged notch */
             together: boolean;
+        };
+        PreviewInput: {
+            /** @description The newest finished one when empty */
+            screeningId?: string;
+            /** Format: date */
+            startOn?: string;
+            /** @description The saved ones when missing */
+            wishes?: components["schemas"]["PlanningWishes"];
+        };
+        PrintView: {
+            sheet: components["schemas"]["Sheet"];
         };
         PutMorningRequest: {
             /**
@@ -1492,6 +2218,21 @@ export interface components {
             row: number;
             source: string;
             text: string;
+        };
+        RelaxView: {
+            kind: string;
+            /** @description The ladder it leaves out */
+            leave?: string;
+            week: components["schemas"]["PlanningWeek"];
+            words: string;
+        };
+        RetireShelfRequest: {
+            item: string;
+            /** @enum {string} */
+            kind: "exercise" | "ladder";
+            retired: boolean;
+            /** Format: int64 */
+            rev: number;
         };
         Runner: {
             /** Format: int64 */
@@ -1669,6 +2410,17 @@ export interface components {
             centre: string;
             left: string;
             right: string;
+        };
+        Schools: {
+            answers: {
+                [key: string]: string;
+            };
+            questions: components["schemas"]["PlanningQuestion"][];
+            /**
+             * Format: int64
+             * @description Sent back when saving
+             */
+            rev: number;
         };
         Screening: {
             /** @description Gates that can't be waived, and why */
@@ -2055,6 +2807,129 @@ export interface components {
         SessionState: {
             me?: components["schemas"]["Me"];
         };
+        SessionView: {
+            doses: components["schemas"]["DoseView"][];
+            /** @enum {string} */
+            kind: "micro" | "main" | "evening" | "drill" | "exposure";
+            /** Format: int64 */
+            minutes: number;
+            /**
+             * Format: date
+             * @description Where it stood before it was moved
+             */
+            moved?: string;
+            name: string;
+            when?: string;
+        };
+        Sheet: {
+            Cautions: string[] | null;
+            /** Format: date-time */
+            Made: string;
+            Rules: string[] | null;
+            Runner: string;
+            Title: string;
+            Weeks: components["schemas"]["SheetWeek"][] | null;
+        };
+        SheetDay: {
+            Lines: string[] | null;
+            Name: string;
+        };
+        SheetWeek: {
+            Days: components["schemas"]["SheetDay"][] | null;
+            Heading: string;
+            Notes: string[] | null;
+            Work: components["schemas"]["SheetWork"][] | null;
+        };
+        SheetWork: {
+            Cues: string[] | null;
+            Days: string;
+            End: components["schemas"]["FigureStroke"][] | null;
+            Left: string;
+            Name: string;
+            Right: string;
+            SetUp: string;
+            Start: components["schemas"]["FigureStroke"][] | null;
+            Tempo: string;
+        };
+        Shelf: {
+            exercises: components["schemas"]["ShelfExercise"][];
+            kit: components["schemas"]["CatalogueKit"][];
+            ladders: components["schemas"]["ShelfLadder"][];
+            /** @description Positions an own exercise can be drawn with */
+            poses: string[];
+            purposes: string[];
+            timings: string[];
+            /**
+             * Format: int64
+             * @description Edition of the built-in data
+             */
+            version: number;
+        };
+        ShelfExercise: {
+            cautions?: string[] | null;
+            cues: string[];
+            equipment: string[];
+            /** @description Poses of the start and the end; empty for an own exercise without a drawing */
+            figure: string[] | null;
+            id: string;
+            mistakes: string[];
+            name: string;
+            /** @description The practice's own */
+            own?: boolean;
+            picture?: components["schemas"]["Picture"];
+            position: string;
+            purpose: string;
+            retired: boolean;
+            /**
+             * Format: int64
+             * @description Revision of the practice's own version, 0 for built-in
+             */
+            rev: number;
+            setUp: string;
+            /** @description The few words put before a dose */
+            short: string;
+            /** @enum {string} */
+            sides: "each" | "together";
+            source: components["schemas"]["SourceTag"];
+            sourceText: string;
+            /** @enum {string} */
+            timing: "any" | "pre-run" | "not-tired" | "evening" | "gap48";
+            traits?: string[] | null;
+        };
+        ShelfLadder: {
+            equipment: string[];
+            family: string;
+            gates: string[];
+            id: string;
+            name: string;
+            notches: components["schemas"]["ShelfNotch"][];
+            own: boolean;
+            perWeek: string;
+            /** @enum {string} */
+            place: "micro" | "main" | "evening" | "run" | "day";
+            purpose: string;
+            retired: boolean;
+            /** Format: int64 */
+            rev: number;
+            sourceText: string;
+            startWords: string[];
+            tissues: string[];
+            /** @description Where the tissue weights come from */
+            weights: string;
+        };
+        ShelfNotch: {
+            dose: string;
+            exercise: string;
+            gap48?: boolean;
+            gate?: string;
+            /** @description Body weights a repetition on each tissue */
+            load?: string;
+            /** Format: double */
+            minutes: number;
+            more?: string;
+            tempo?: string;
+            words: string;
+        };
         SignInRequest: {
             email: string;
             password: string;
@@ -2235,9 +3110,37 @@ export interface components {
         };
         WeekView: {
             days: components["schemas"]["DayView"][];
-            deload: boolean;
+            /**
+             * Format: int64
+             * @description Minutes the runner has
+             */
+            free: number;
+            /** @enum {string} */
+            kind: "normal" | "deload" | "race" | "half";
+            label?: string;
             /** Format: int64 */
             number: number;
+            /**
+             * Format: int64
+             * @description Minutes
+             */
+            planned: number;
+        };
+        WishesView: {
+            kit: components["schemas"]["CatalogueKit"][];
+            /** @description What a coach can add */
+            ladders: components["schemas"]["Named"][];
+            /** @description The practice's answers; the runner's own lie over them */
+            practice: {
+                [key: string]: string;
+            };
+            questions: components["schemas"]["PlanningQuestion"][];
+            /**
+             * Format: int64
+             * @description Sent back when saving, 0 when none were saved
+             */
+            rev: number;
+            wishes: components["schemas"]["PlanningWishes"];
         };
         Zone: {
             id: string;
@@ -2270,6 +3173,221 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Block"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeBlock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedBlock"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    copyBlock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key with the same body is answered once */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copied"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getPlanFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                kind: "ics" | "csv" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Unauthorized */
@@ -2393,11 +3511,13 @@ export interface operations {
             };
         };
     };
-    getCatalogue: {
+    getSheet: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -2408,7 +3528,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemsLadder"];
+                    "application/json": components["schemas"]["PrintView"];
                 };
             };
             /** @description Unauthorized */
@@ -2431,6 +3551,84 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    importRunner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bundle"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Runner"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3897,6 +5095,274 @@ export interface operations {
             };
         };
     };
+    exportRunner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getFeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    revokeFeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     addClearance: {
         parameters: {
             query?: never;
@@ -4178,6 +5644,148 @@ export interface operations {
             };
         };
     };
+    compareSchools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    previewPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     listScreenings: {
         parameters: {
             query?: never;
@@ -4270,6 +5878,276 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getWishes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WishesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putWishes: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read, 0 for none */
+                rev?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanningWishes"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WishesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getSchools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putSchools: {
+        parameters: {
+            query?: {
+                rev?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
                 };
             };
             /** @description Unauthorized */
@@ -5144,6 +7022,269 @@ export interface operations {
             };
         };
     };
+    getShelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnExercise"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putLadder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnLadder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    retireShelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetireShelfRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getStart: {
         parameters: {
             query?: never;
@@ -5238,6 +7379,75 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -123,7 +123,7 @@ function Weeks({ b }: { b: Block }) {
               <tr key={w.number} className="border-t border-rule align-top">
                 <th scope="row" className="py-1 text-left font-semibold">
                   {w.number}
-                  {w.deload && <span className="block font-normal text-ink-2">lighter</span>}
+                  {w.label && <span className="block font-normal text-ink-2">{w.label}</span>}
                 </th>
                 {w.days.map((d) => (
                   <td
@@ -134,17 +134,19 @@ function Weeks({ b }: { b: Block }) {
                       {dayMonth(d.on)}
                       {d.logged && <span className="font-semibold text-pine">done</span>}
                     </span>
-                    {d.doses.map((x) => (
-                      <span
-                        key={x.prescriptionId}
-                        className="block truncate"
-                        title={
-                          x.same ? `${x.name}: ${x.left}` : `${x.name}: left ${x.left}; right ${x.right}`
-                        }
-                      >
-                        {short(x.name)} {x.same ? tail(x.left) : `${tail(x.left)} | ${tail(x.right)}`}
-                      </span>
-                    ))}
+                    {d.sessions
+                      .flatMap((x) => x.doses)
+                      .map((x) => (
+                        <span
+                          key={x.prescriptionId}
+                          className="block truncate"
+                          title={
+                            x.same ? `${x.name}: ${x.left}` : `${x.name}: left ${x.left}; right ${x.right}`
+                          }
+                        >
+                          {short(x.name)} {x.same ? tail(x.left) : `${tail(x.left)} | ${tail(x.right)}`}
+                        </span>
+                      ))}
                   </td>
                 ))}
               </tr>

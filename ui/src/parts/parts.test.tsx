@@ -40,6 +40,7 @@ test("arrows read the notches of a rail from the peg on", async () => {
     cues: [],
     cautions: [],
     source: "common practice",
+    exercise: "raise-two",
     locked: dose === "3 × 15" ? "one-leg calf" : undefined,
   }));
   render(

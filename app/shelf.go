@@ -1,0 +1,479 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/figure"
+	"notchback/core/planning"
+	"notchback/core/source"
+	"notchback/core/words"
+	"notchback/store"
+)
+
+// Picture is a drawing of an exercise: start and end.
+type Picture struct {
+	Start []figure.Stroke `json:"start" nullable:"false"`
+	End   []figure.Stroke `json:"end" nullable:"false"`
+}
+
+// ShelfExercise is an exercise with its drawing and words.
+type ShelfExercise struct {
+	catalogue.Exercise
+	SourceText string   `json:"sourceText"`
+	Rev        int      `json:"rev" doc:"Revision of the practice's own version, 0 for built-in"`
+	Retired    bool     `json:"retired"`
+	Picture    *Picture `json:"picture,omitempty"`
+}
+
+// ShelfNotch is a notch in words.
+type ShelfNotch struct {
+	Exercise string         `json:"exercise"`
+	Words    string         `json:"words"`
+	Dose     string         `json:"dose"`
+	Tempo    string         `json:"tempo,omitempty"`
+	More     string         `json:"more,omitempty"`
+	Gate     catalogue.Gate `json:"gate,omitempty"`
+	Gap48    bool           `json:"gap48,omitempty"`
+	Minutes  float64        `json:"minutes"`
+	Load     string         `json:"load,omitempty" doc:"Body weights a repetition on each tissue"`
+}
+
+// ShelfLadder is a ladder in words.
+type ShelfLadder struct {
+	ID         string          `json:"id"`
+	Name       string          `json:"name"`
+	Family     string          `json:"family"`
+	Purpose    string          `json:"purpose"`
+	Place      catalogue.Place `json:"place" enum:"micro,main,evening,run,day"`
+	Tissues    []body.Tissue   `json:"tissues" nullable:"false"`
+	Gates      []string        `json:"gates" nullable:"false"`
+	Equipment  []string        `json:"equipment" nullable:"false"`
+	PerWeek    string          `json:"perWeek"`
+	SourceText string          `json:"sourceText"`
+	Weights    string          `json:"weights" doc:"Where the tissue weights come from"`
+	StartWords []string        `json:"startWords" nullable:"false"`
+	Own        bool            `json:"own"`
+	Rev        int             `json:"rev"`
+	Retired    bool            `json:"retired"`
+	Notches    []ShelfNotch    `json:"notches" nullable:"false"`
+}
+
+// Shelf is the catalogue as a practice sees it.
+type Shelf struct {
+	Version   int             `json:"version" doc:"Edition of the built-in data"`
+	Exercises []ShelfExercise `json:"exercises" nullable:"false"`
+	Ladders   []ShelfLadder   `json:"ladders" nullable:"false"`
+	Kit       []catalogue.Kit `json:"kit" nullable:"false"`
+	Purposes  []string        `json:"purposes" nullable:"false"`
+	Timings   []string        `json:"timings" nullable:"false"`
+	Poses     []string        `json:"poses" nullable:"false" doc:"Positions an own exercise can be drawn with"`
+}
+
+// layered is the catalogue of a practice: what it laid over the built-in one.
+type layered struct {
+	catalogue.Catalogue
+	retired map[string]bool // kind/id
+	revs    map[string]int
+}
+
+func (a *App) catalogueFor(ctx context.Context, tx *store.Tx) (layered, error) {
+	out := layered{Catalogue: a.catalogue, retired: map[string]bool{}, revs: map[string]int{}}
+	items, err := tx.Shelf(ctx)
+	if err != nil || len(items) == 0 {
+		return out, err
+	}
+	out.Exercises, out.Ladders = slices.Clone(out.Exercises), slices.Clone(out.Ladders)
+	for _, it := range items {
+		k := it.Kind + "/" + it.Item
+		out.revs[k], out.retired[k] = it.Rev, it.Retired
+		if string(it.Body) == "{}" {
+			continue // retired as it was built in
+		}
+		switch it.Kind {
+		case "exercise":
+			var e catalogue.Exercise
+			if err := json.Unmarshal(it.Body, &e); err != nil {
+				return out, err
+			}
+			if i := slices.IndexFunc(out.Exercises, func(x catalogue.Exercise) bool { return x.ID == e.ID }); i >= 0 {
+				out.Exercises[i] = e
+			} else {
+				out.Exercises = append(out.Exercises, e)
+			}
+			// Built-in ladders show an exercise as the practice has it.
+			for i, l := range out.Ladders {
+				if !slices.ContainsFunc(l.Notches, func(n catalogue.Notch) bool { return n.Exercise.ID == e.ID }) {
+					continue
+				}
+				l.Notches = slices.Clone(l.Notches)
+				for j := range l.Notches {
+					if l.Notches[j].Exercise.ID == e.ID {
+						l.Notches[j].Exercise = e
+					}
+				}
+				out.Ladders[i] = l
+			}
+		case "ladder":
+			var l catalogue.Ladder
+			if err := json.Unmarshal(it.Body, &l); err != nil {
+				return out, err
+			}
+			if i := slices.IndexFunc(out.Ladders, func(x catalogue.Ladder) bool { return x.ID == l.ID }); i >= 0 {
+				out.Ladders[i] = l
+			} else {
+				out.Ladders = append(out.Ladders, l)
+			}
+		}
+	}
+	return out, nil
+}
+
+// inUse returns the catalogue without what is retired: what new plans choose from.
+func (l layered) inUse() catalogue.Catalogue {
+	c := l.Catalogue
+	c.Ladders = slices.DeleteFunc(slices.Clone(c.Ladders), func(x catalogue.Ladder) bool {
+		return l.retired["ladder/"+x.ID] || slices.ContainsFunc(x.Notches, func(n catalogue.Notch) bool { return l.retired["exercise/"+n.Exercise.ID] })
+	})
+	return c
+}
+
+func (l layered) picture(e catalogue.Exercise) *Picture {
+	if e.Figure[0] == "" {
+		return nil
+	}
+	start, err := l.Draw(e.Figure[0])
+	if err != nil {
+		return nil
+	}
+	end, err := l.Draw(e.Figure[1])
+	if err != nil {
+		return nil
+	}
+	return &Picture{start, end}
+}
+
+func (l layered) shelf() Shelf {
+	s := Shelf{Version: catalogue.Version, Kit: l.Kit, Purposes: catalogue.Purposes, Timings: catalogue.Timings, Poses: l.Poses(), Exercises: []ShelfExercise{}, Ladders: []ShelfLadder{}}
+	for _, e := range l.Exercises {
+		s.Exercises = append(s.Exercises, ShelfExercise{Exercise: e, SourceText: e.Source.String(), Rev: l.revs["exercise/"+e.ID], Retired: l.retired["exercise/"+e.ID], Picture: l.picture(e)})
+	}
+	for _, x := range l.Ladders {
+		s.Ladders = append(s.Ladders, l.ladder(x))
+	}
+	return s
+}
+
+func (l layered) ladder(x catalogue.Ladder) ShelfLadder {
+	v := ShelfLadder{
+		ID: x.ID, Name: x.Name, Family: x.Family, Purpose: x.Purpose, Place: x.Place, Tissues: x.Tissues, Gates: []string{}, Equipment: []string{},
+		PerWeek: fmt.Sprintf("%d to %d times a week", x.PerWeek.Min, x.PerWeek.Max), SourceText: x.Source.String(), Own: x.Own,
+		Rev: l.revs["ladder/"+x.ID], Retired: l.retired["ladder/"+x.ID], Notches: []ShelfNotch{}, StartWords: words.StartTable(x),
+	}
+	if x.PerWeek.Min == x.PerWeek.Max {
+		v.PerWeek = fmt.Sprintf("%d times a week", x.PerWeek.Min)
+	}
+	if len(x.Tissues) > 0 {
+		v.Weights = x.WeightSource.String()
+	}
+	for _, n := range x.Notches {
+		if g := string(n.Gate); g != "" && !slices.Contains(v.Gates, g) {
+			v.Gates = append(v.Gates, g)
+		}
+		for _, k := range n.Exercise.Equipment {
+			if !slices.Contains(v.Equipment, k) {
+				v.Equipment = append(v.Equipment, k)
+			}
+		}
+		v.Notches = append(v.Notches, ShelfNotch{Exercise: n.Exercise.ID, Words: words.Notch(n), Dose: words.Dose(n.Dose), Tempo: words.Tempo(n.Dose), More: n.Dose.More,
+			Gate: n.Gate, Gap48: n.Gap48, Minutes: n.Seconds() / 60, Load: words.Load(n)})
+	}
+	return v
+}
+
+// Shelf returns the catalogue with what the practice laid over it.
+func (a *App) Shelf(ctx context.Context, act Actor) (Shelf, error) {
+	var out Shelf
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		l, err := a.catalogueFor(ctx, tx)
+		out = l.shelf()
+		return err
+	})
+	return out, err
+}
+
+// OwnExercise is an exercise as a coach types it.
+type OwnExercise struct {
+	ID        string   `json:"id,omitempty" maxLength:"60" doc:"An existing one to change; made from the name when empty"`
+	Rev       int      `json:"rev" doc:"The revision that was read, 0 for none"`
+	Name      string   `json:"name" maxLength:"120"`
+	Short     string   `json:"short" maxLength:"60"`
+	Purpose   string   `json:"purpose"`
+	Position  string   `json:"position" maxLength:"60"`
+	Sides     string   `json:"sides" enum:"each,together"`
+	SetUp     string   `json:"setUp" maxLength:"1000"`
+	Cues      []string `json:"cues" nullable:"false" maxItems:"3"`
+	Mistakes  []string `json:"mistakes" nullable:"false" maxItems:"10"`
+	Equipment []string `json:"equipment" nullable:"false" maxItems:"10"`
+	Timing    string   `json:"timing" enum:"any,pre-run,not-tired,evening,gap48"`
+	Cautions  []string `json:"cautions" nullable:"false" maxItems:"5"`
+	Start     string   `json:"start,omitempty" doc:"Pose of the start; empty for no drawing"`
+	End       string   `json:"end,omitempty"`
+}
+
+// OwnNotch is a notch as a coach types it.
+type OwnNotch struct {
+	Exercise    string         `json:"exercise"`
+	Dose        string         `json:"dose" maxLength:"30" doc:"3 x 12, 3 x 30 s, 5 min"`
+	BodyPercent float64        `json:"bodyPercent,omitempty" minimum:"0" maximum:"200"`
+	Gate        catalogue.Gate `json:"gate,omitempty"`
+	Gap48       bool           `json:"gap48,omitempty"`
+}
+
+// OwnLadder is a ladder as a coach types it.
+type OwnLadder struct {
+	ID      string           `json:"id,omitempty" maxLength:"60"`
+	Rev     int              `json:"rev"`
+	Name    string           `json:"name" maxLength:"120"`
+	Purpose string           `json:"purpose"`
+	Place   catalogue.Place  `json:"place" enum:"micro,main,evening,run,day"`
+	Tissues []body.Tissue    `json:"tissues" nullable:"false" maxItems:"4"`
+	Min     int              `json:"min" minimum:"1" maximum:"7"`
+	Max     int              `json:"max" minimum:"1" maximum:"7"`
+	Effort  catalogue.Effort `json:"effort" enum:"reserve,twenty,none"`
+	Notches []OwnNotch       `json:"notches" nullable:"false" minItems:"1" maxItems:"60"`
+}
+
+var notSlug = regexp.MustCompile(`[^a-z0-9]+`)
+
+func slug(name string) string {
+	return "own-" + strings.Trim(notSlug.ReplaceAllString(strings.ToLower(name), "-"), "-")
+}
+
+// faults turns what the catalogue says is wrong into field errors.
+func faults(field string, err error) error {
+	if err == nil {
+		return nil
+	}
+	var bad Invalid
+	for _, line := range strings.Split(err.Error(), "\n") {
+		bad.add(field, "%s", line)
+	}
+	return bad
+}
+
+// PutExercise stores the practice's own exercise, or its own version of a
+// built-in one. Plans already made keep what they prescribed.
+func (a *App) PutExercise(ctx context.Context, act Actor, in OwnExercise) (Shelf, error) {
+	id := in.ID
+	if id == "" {
+		if id = slug(in.Name); id == "own-" {
+			return Shelf{}, Invalid{{"name", "give the exercise a name"}}
+		}
+	}
+	e := catalogue.Exercise{ID: id, Name: in.Name, Short: in.Short, Purpose: in.Purpose, Position: in.Position, Sides: in.Sides, SetUp: in.SetUp, Cues: in.Cues, Mistakes: in.Mistakes,
+		Equipment: in.Equipment, Timing: in.Timing, Cautions: in.Cautions, Figure: [2]string{in.Start, in.End}, Source: source.House("the practice's own"), Own: true}
+	return a.putShelf(ctx, act, "exercise", id, in.Rev, func(l layered) (any, error) {
+		if old, ok := a.catalogueExercise(id); ok {
+			e.Traits = old.Traits // what safety looks for stays with a changed exercise
+		}
+		return e, faults("exercise", l.CheckExercise(e))
+	})
+}
+
+func (a *App) catalogueExercise(id string) (catalogue.Exercise, bool) {
+	i := slices.IndexFunc(a.catalogue.Exercises, func(x catalogue.Exercise) bool { return x.ID == id })
+	if i < 0 {
+		return catalogue.Exercise{}, false
+	}
+	return a.catalogue.Exercises[i], true
+}
+
+// unknownWeight is what a repetition of an own exercise is taken to load, in
+// body weights, until somebody knows better: as a one-leg raise.
+const unknownWeight = 3.0
+
+// PutLadder stores the practice's own ladder, or its own version of a built-in
+// one.
+func (a *App) PutLadder(ctx context.Context, act Actor, in OwnLadder) (Shelf, error) {
+	id := in.ID
+	if id == "" {
+		if id = slug(in.Name); id == "own-" {
+			return Shelf{}, Invalid{{"name", "give the ladder a name"}}
+		}
+	}
+	return a.putShelf(ctx, act, "ladder", id, in.Rev, func(l layered) (any, error) {
+		x := catalogue.Ladder{ID: id, Name: in.Name, Family: "The practice's own", Purpose: in.Purpose, Place: in.Place, Tissues: in.Tissues, Effort: in.Effort,
+			Source: source.House("the practice's own"), WeightSource: source.House("not known; counted as a one-leg raise"), Own: true,
+			Start: catalogue.StartRule{Source: source.House("without a test it begins at the first notch")}}
+		old, built := a.catalogue.Ladder(id)
+		if built {
+			x.Family, x.Start = old.Family, old.Start
+		}
+		x.PerWeek.Min, x.PerWeek.Max = in.Min, in.Max
+		var bad Invalid
+		for i, n := range in.Notches {
+			at := fmt.Sprintf("notches[%d].", i)
+			k := slices.IndexFunc(l.Exercises, func(e catalogue.Exercise) bool { return e.ID == n.Exercise })
+			if k < 0 {
+				bad.add(at+"exercise", "%q is not an exercise", n.Exercise)
+				continue
+			}
+			d, err := catalogue.ParseDose(strings.ReplaceAll(n.Dose, "×", "x"))
+			if err != nil {
+				bad.add(at+"dose", "%s", err)
+				continue
+			}
+			d.BodyPercent = n.BodyPercent
+			notch := catalogue.Notch{Exercise: l.Exercises[k], Dose: d, Gate: n.Gate, Gap48: n.Gap48, Tissues: append([]body.Tissue{}, in.Tissues...)}
+			for _, t := range in.Tissues {
+				notch.Weights = append(notch.Weights, heaviest(a.catalogue, n.Exercise, t))
+			}
+			notch.Heavy = slices.Contains(in.Tissues, body.Achilles) && n.BodyPercent >= 5
+			x.Notches = append(x.Notches, notch)
+		}
+		if err := bad.or(); err != nil {
+			return nil, err
+		}
+		if built && len(x.Notches) > 0 { // the start table may point past a shorter ladder
+			x.Start = catalogue.StartRule{Source: x.Start.Source}
+		}
+		return x, faults("notches", l.CheckLadder(x))
+	})
+}
+
+// heaviest is the largest weight an exercise has on any built-in ladder.
+func heaviest(c catalogue.Catalogue, exercise string, t body.Tissue) float64 {
+	w := 0.0
+	for _, l := range c.Ladders {
+		for _, n := range l.Notches {
+			if n.Exercise.ID == exercise {
+				w = max(w, n.Weight(t))
+			}
+		}
+	}
+	if w == 0 {
+		return unknownWeight
+	}
+	return w
+}
+
+// Retire takes an exercise or ladder out of new plans, or brings it back. What
+// stands in plans stays there.
+func (a *App) Retire(ctx context.Context, act Actor, kind, id string, rev int, retired bool) (Shelf, error) {
+	var out Shelf
+	err := a.write(ctx, act, func(tx *store.Tx) error {
+		items, err := tx.Shelf(ctx)
+		if err != nil {
+			return err
+		}
+		it := store.ShelfItem{Kind: kind, Item: id, Body: []byte("{}")}
+		i := slices.IndexFunc(items, func(x store.ShelfItem) bool { return x.Kind == kind && x.Item == id })
+		if i >= 0 {
+			it = items[i]
+		} else if _, ok := a.builtIn(kind, id); !ok {
+			return ErrNotFound
+		}
+		if it.Rev != rev {
+			return ErrConflict
+		}
+		it.Retired = retired
+		if err := tx.PutShelf(ctx, it, act.User.ID); err != nil {
+			return err
+		}
+		l, err := a.catalogueFor(ctx, tx)
+		out = l.shelf()
+		return err
+	})
+	return out, err
+}
+
+func (a *App) builtIn(kind, id string) (string, bool) {
+	if kind == "ladder" {
+		l, ok := a.catalogue.Ladder(id)
+		return l.Name, ok
+	}
+	e, ok := a.catalogueExercise(id)
+	return e.Name, ok
+}
+
+func (a *App) putShelf(ctx context.Context, act Actor, kind, id string, rev int, build func(layered) (any, error)) (Shelf, error) {
+	var out Shelf
+	err := a.write(ctx, act, func(tx *store.Tx) error {
+		l, err := a.catalogueFor(ctx, tx)
+		if err != nil {
+			return err
+		}
+		if l.revs[kind+"/"+id] != rev {
+			return ErrConflict
+		}
+		v, err := build(l)
+		if err != nil {
+			return err
+		}
+		raw, err := json.Marshal(v)
+		if err != nil {
+			return err
+		}
+		if err := tx.PutShelf(ctx, store.ShelfItem{Kind: kind, Item: id, Rev: rev, Body: raw}, act.User.ID); err != nil {
+			return err
+		}
+		l, err = a.catalogueFor(ctx, tx)
+		out = l.shelf()
+		return err
+	})
+	return out, err
+}
+
+// Schools are the questions with the practice's answers.
+type Schools struct {
+	Questions []planning.Question `json:"questions" nullable:"false"`
+	Answers   planning.School     `json:"answers"`
+	Rev       int                 `json:"rev" doc:"Sent back when saving"`
+}
+
+func (a *App) schoolOf(ctx context.Context, tx *store.Tx) (planning.School, int, error) {
+	s := planning.School{}
+	r, err := tx.School(ctx)
+	if errors.Is(err, ErrNotFound) {
+		return s, 0, nil
+	}
+	if err != nil {
+		return s, 0, err
+	}
+	return s, r.Rev, json.Unmarshal(r.Body, &s)
+}
+
+// Schools returns the questions on which practitioners differ with the
+// practice's answers.
+func (a *App) Schools(ctx context.Context, act Actor) (Schools, error) {
+	out := Schools{Questions: planning.Questions()}
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+		out.Answers, out.Rev, err = a.schoolOf(ctx, tx)
+		return err
+	})
+	return out, err
+}
+
+// PutSchools stores the practice's answers.
+func (a *App) PutSchools(ctx context.Context, act Actor, rev int, answers planning.School) (Schools, error) {
+	if err := faults("answers", answers.Check()); err != nil {
+		return Schools{}, err
+	}
+	raw, err := json.Marshal(answers)
+	if err != nil {
+		return Schools{}, err
+	}
+	err = a.write(ctx, act, func(tx *store.Tx) error { return tx.PutSchool(ctx, rev, raw, act.User.ID) })
+	if err != nil {
+		return Schools{}, err
+	}
+	return a.Schools(ctx, act)
+}

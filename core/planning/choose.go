@@ -1,0 +1,849 @@
+package planning
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/safety"
+	"notchback/core/screening"
+	"notchback/core/source"
+)
+
+// Wish is how far a runner wants to go without shoes.
+type Wish string
+
+// The wishes.
+const (
+	WishNone    Wish = ""
+	WishHome    Wish = "home"
+	WishWalk    Wish = "walk"
+	WishMinimal Wish = "minimal"
+	WishBare    Wish = "bare"
+)
+
+func (w Wish) runs() bool { return w == WishMinimal || w == WishBare }
+
+// Excluded is a ladder left out by the coach or the runner, with its reason. It
+// is offered again after four weeks.
+type Excluded struct {
+	Ladder string   `json:"ladder"`
+	Reason string   `json:"reason" maxLength:"300"`
+	On     day.Date `json:"on" format:"date"`
+}
+
+// offerAgain is when an excluded ladder is offered again, in days.
+const offerAgain = 28
+
+// Evidence is all a plan is made from.
+type Evidence struct {
+	On         day.Date
+	Person     body.Person
+	Results    []screening.Result
+	Findings   []screening.Finding
+	Complaints []screening.Complaint
+	Gates      []safety.GateState
+	Flags      []safety.Standing
+	Mornings   []Reading // oldest first
+	Baseline   float64
+	Setbacks   []Setback
+	Since      day.Date // when the worked-on ranges began to be worked on; 0 for now
+	Improved   []screening.Factor
+	// Standing is where ladders of the present block stand; Proven are notches
+	// of clean logged sessions of the last 28 days; Stopped are halted ladders.
+	Standing map[string]int
+	Proven   map[string]int
+	Stopped  []string
+	Spring   int // weeks of spring work behind
+	Wish     Wish
+	School   School
+	Owned    []string
+	Evenings bool
+	Excluded []Excluded
+	Added    []string // ladders a coach put in
+}
+
+func (e Evidence) result(id screening.TestID) *screening.Result {
+	return StartEvidence{Results: e.Results}.result(id)
+}
+
+func (e Evidence) value(id screening.TestID) (float64, bool) {
+	r := e.result(id)
+	if r == nil {
+		return 0, false
+	}
+	w, ok := r.Weaker()
+	if !ok || w.Value == nil {
+		return 0, false
+	}
+	return *w.Value, true
+}
+
+// LockKind says what closes a notch.
+type LockKind string
+
+// What can close a notch.
+const (
+	LockGate      LockKind = "gate"
+	LockFlag      LockKind = "flag"
+	LockMinor     LockKind = "minor"
+	LockComplaint LockKind = "complaint"
+	LockPhase     LockKind = "phase"
+	LockKit       LockKind = "kit"
+	LockEvening   LockKind = "evening"
+	LockSchool    LockKind = "school"
+	LockControl   LockKind = "control"
+	LockExcluded  LockKind = "excluded"
+	LockStopped   LockKind = "stopped"
+)
+
+// Lock is why a ladder can't go higher, or can't be used at all.
+type Lock struct {
+	Kind   LockKind       `json:"kind"`
+	Notch  int            `json:"notch" doc:"The first notch it closes"`
+	Gate   catalogue.Gate `json:"gate,omitempty"`
+	Flag   safety.FlagID  `json:"flag,omitempty"`
+	Kit    string         `json:"kit,omitempty"`
+	Words  string         `json:"words"`
+	Source source.Tag     `json:"source"`
+}
+
+// Ages of the minors' rules.
+const (
+	minorLoadAge  = 16
+	minorLoadMost = 10.0 // per cent of body weight
+	balanceAge    = 12
+)
+
+// leftOut are the rules of what a complaint leaves out.
+type leftOutRule struct {
+	when    func(e Evidence) bool
+	words   string
+	traits  []catalogue.Trait
+	ladders []string
+	most    map[string]int // highest notch
+}
+
+func (e Evidence) hurts(zones ...screening.Zone) bool {
+	return slices.ContainsFunc(e.Complaints, func(c screening.Complaint) bool { return slices.Contains(zones, c.Zone) })
+}
+
+func (e Evidence) found(f screening.Factor) bool {
+	return slices.ContainsFunc(e.Findings, func(x screening.Finding) bool { return x.Factor == f })
+}
+
+// shinPain is the worst known pain of a shin complaint; 10 when it hurts and is
+// not known.
+func (e Evidence) shinPain() (body.Pain, bool) {
+	worst, any := body.Pain(0), false
+	for _, c := range e.Complaints {
+		if c.Pattern() != screening.ShinLoad {
+			continue
+		}
+		any = true
+		if h, ok := c.Height(); ok {
+			worst = max(worst, h)
+		} else {
+			worst = body.PainMax
+		}
+	}
+	return worst, any
+}
+
+// Thresholds of what complaints leave out.
+const (
+	shinHigh, shinSome body.Pain = 4, 2
+	freshTwistWeeks              = 6
+	reachEnough                  = 90.0
+)
+
+func (e Evidence) freshTwist() bool {
+	if !slices.ContainsFunc(e.Complaints, func(c screening.Complaint) bool {
+		return c.Zone == "outer-ankle" && (c.SinceWeeks == nil || *c.SinceWeeks < freshTwistWeeks)
+	}) {
+		return false
+	}
+	r := e.result(screening.ReachForward)
+	return r == nil || r.Asymmetry.LSI == nil || *r.Asymmetry.LSI < reachEnough
+}
+
+var leftOut = []leftOutRule{
+	{func(e Evidence) bool { return e.hurts("achilles-low") }, "the Achilles hurts at the heel bone: nothing below level, no end-range stretch",
+		[]catalogue.Trait{catalogue.BelowLevel}, []string{"calf-toeup", "range-calf", "range-calf-wall", "range-calf-kneel", "range-soleus"}, nil},
+	{func(e Evidence) bool { return e.hurts("big-toe", "ball") || e.found("toe-joint-stiff") }, "the big-toe joint or the ball of the foot is sore or stiff: no tucked toes",
+		nil, []string{"range-toe", "range-toe-rock", "range-toe-block", "range-toe-end", "calf-toeup", "foot-hover"}, nil},
+	{func(e Evidence) bool { return e.hurts("kneecap") }, "the front of the knee hurts: knee bend stays at 60° or less", []catalogue.Trait{catalogue.DeepKnee}, nil, nil},
+	{Evidence.freshTwist, "a fresh ankle twist, until reach is 90 % of the other side", nil, []string{"foot-walk-edge", "spring-pogo"}, map[string]int{"foot-side": 1}},
+	{func(e Evidence) bool { p, ok := e.shinPain(); return ok && p >= shinHigh }, "the shin hurts 4 or more: release, ankle rocks and two-leg raises only",
+		nil, []string{"foot-shin", "foot-side", "foot-walk-heel", "foot-walk-ball", "foot-walk-rise", "spring-pogo", "calf-bent", "calf-split-hold", "foot-hover"}, map[string]int{"calf-straight": 3, "calf-ball-hold": 2}},
+	{func(e Evidence) bool { p, ok := e.shinPain(); return ok && p >= shinSome && p < shinHigh }, "the shin hurts a little: bands 1 × 10 only", nil, []string{"spring-pogo"}, map[string]int{"foot-side": 1, "foot-shin": 1}},
+}
+
+// flagTraits are the kinds of exercise a flag closes beside its ladders.
+var flagTraits = map[string][]catalogue.Trait{
+	"F-ACH-OP": {catalogue.BelowLevel}, "F-NERVE": {catalogue.Cold, catalogue.HardRelease}, "F-CRPS": {catalogue.Cold, catalogue.HardRelease},
+	"F-MED": {catalogue.RM}, "F-PREG": {catalogue.RM, catalogue.BreathHeld}, "F-BLOOD": {catalogue.HardRelease}, "F-COLD": {catalogue.Cold},
+	"F-DIZZY": {catalogue.EyesClosed, catalogue.Unsupported},
+}
+
+func traitsClosedBy(f safety.FlagID) []catalogue.Trait {
+	for id, ts := range flagTraits {
+		if strings.HasPrefix(string(f), id) {
+			return ts
+		}
+	}
+	return nil
+}
+
+// Ceiling returns the highest notch of a ladder that nothing closes, 0 when the
+// ladder can't be used at all, with what closes the notch above it.
+func Ceiling(c catalogue.Catalogue, l catalogue.Ladder, e Evidence, ps []RegionPhase) (int, []Lock) {
+	phase := phaseFor(l, ps)
+	for i, n := range l.Notches {
+		if locks := e.locks(c, l, n, i+1, phase, ps); len(locks) > 0 {
+			return i, locks
+		}
+	}
+	return l.Len(), []Lock{}
+}
+
+func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, n catalogue.Notch, at int, phase Phase, ps []RegionPhase) []Lock {
+	out := []Lock{}
+	add := func(k Lock) {
+		k.Notch = at
+		if !k.Source.Valid() {
+			k.Source = phaseSource
+		}
+		out = append(out, k)
+	}
+	if x := slices.IndexFunc(e.Excluded, func(x Excluded) bool { return x.Ladder == l.ID }); x >= 0 {
+		add(Lock{Kind: LockExcluded, Words: "left out on " + e.Excluded[x].On.Words() + ": " + e.Excluded[x].Reason})
+	}
+	if slices.Contains(e.Stopped, l.ID) {
+		add(Lock{Kind: LockStopped, Words: "stopped; it comes back after quiet mornings"})
+	}
+	for _, f := range e.Flags {
+		closes := f.Closes(l.ID, body.Both, n.Tissues)
+		for _, t := range traitsClosedBy(f.Flag) {
+			closes = closes || n.Has(t)
+		}
+		if closes {
+			add(Lock{Kind: LockFlag, Flag: f.Flag, Words: "flag " + string(f.Flag) + " closes it"})
+		}
+	}
+	if n.Gate != "" && !safety.Open(e.Gates, n.Gate) {
+		k := Lock{Kind: LockGate, Gate: n.Gate, Words: "the gate " + strings.ReplaceAll(string(n.Gate), "-", " ") + " is closed"}
+		if g, ok := safety.Find(e.Gates, n.Gate); ok {
+			k.Words, k.Source = "the gate "+g.Name+" is closed", g.Source
+			if len(g.Missing) > 0 {
+				k.Words += ": needs " + strings.Join(g.Missing, "; ")
+			}
+		}
+		add(k)
+	}
+	if words := e.minor(l, n); words != "" {
+		add(Lock{Kind: LockMinor, Words: words})
+	}
+	for _, r := range leftOut {
+		if !r.when(e) {
+			continue
+		}
+		most, capped := r.most[l.ID]
+		if slices.Contains(r.ladders, l.ID) || capped && at > most || slices.ContainsFunc(r.traits, n.Has) {
+			add(Lock{Kind: LockComplaint, Words: r.words, Source: source.Common()})
+		}
+	}
+	if words := e.phaseAllows(l, n, at, phase, ps); words != "" {
+		add(Lock{Kind: LockPhase, Words: words})
+	}
+	if k, words := e.schoolAllows(l, n, at); words != "" {
+		add(Lock{Kind: k, Words: words})
+	}
+	if missing := e.lacks(c, n); missing != "" {
+		name := missing
+		if k, ok := c.KitNamed(missing); ok {
+			name = k.Name
+		}
+		add(Lock{Kind: LockKit, Kit: missing, Words: "needs " + name})
+	}
+	if (n.Exercise.Timing == "evening" || standsAlone(l, n)) && !e.Evenings {
+		add(Lock{Kind: LockEvening, Words: "evening work; evenings are not free"})
+	} else if standsAlone(l, n) && e.School.Is("release-length") != "long" && !slices.Contains(e.Added, l.ID) {
+		add(Lock{Kind: LockSchool, Words: "release over two minutes stands alone in the evening, in the other school"})
+	}
+	return out
+}
+
+// releaseMost is how long release may take in a main session, both feet.
+const releaseMost = 2 * 60
+
+// standsAlone reports whether a notch is too long for a main session.
+func standsAlone(l catalogue.Ladder, n catalogue.Notch) bool {
+	return n.Alone || l.Purpose == "release" && n.Seconds()-catalogue.ChangeOver > releaseMost
+}
+
+// minor says why a notch is not for a young runner; unknown age counts as grown
+// up for load, the other rules of unknown age stand with the gates.
+func (e Evidence) minor(l catalogue.Ladder, n catalogue.Notch) string {
+	age, known := e.Person.AgeOn(e.On)
+	if !known || age >= minorLoadAge {
+		return ""
+	}
+	switch {
+	case age < balanceAge && l.Purpose != "balance" && l.Purpose != "steer":
+		return "under 12: games and balance only"
+	case n.Dose.RM > 0 || n.Has(catalogue.RM):
+		return "under 16: no loads to the limit"
+	case n.Has(catalogue.FullEffort):
+		return "under 16: no full effort"
+	case n.Dose.BodyPercent > minorLoadMost:
+		return "under 16: no added load above 10 % of body weight"
+	}
+	return ""
+}
+
+// painHeight is the worst first-step or in-test pain of the regions a ladder
+// belongs to: what "the notch that pain allows" looks at.
+func (e Evidence) painHeight(l catalogue.Ladder) (body.Pain, bool) {
+	worst, any := body.Pain(0), false
+	for _, r := range regionsOf(l) {
+		for _, c := range e.complaintsOf(r) {
+			any = true
+			if c.FirstSteps != nil {
+				worst = max(worst, *c.FirstSteps)
+			}
+			if c.Now != nil {
+				worst = max(worst, *c.Now)
+			}
+			if c.FirstSteps == nil && c.Now == nil {
+				if h, ok := c.Height(); ok {
+					worst = max(worst, h)
+				} else {
+					worst = body.PainMax
+				}
+			}
+		}
+	}
+	if n := len(e.Mornings); n > 0 && any && e.On-e.Mornings[n-1].On <= calmMornings {
+		worst = e.Mornings[n-1].Pain // the newest morning knows better than the intake
+	}
+	return worst, any
+}
+
+const seatedPosition = "seated"
+
+// phaseAllows says why a notch waits for a later phase.
+func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, phase Phase, ps []RegionPhase) string {
+	if slices.Contains(e.Added, l.ID) && phase != Calm {
+		return "" // a coach put it in; only calm still holds it back
+	}
+	calf := strings.HasPrefix(l.ID, "calf-")
+	pain, hurts := e.painHeight(l)
+	earliest := e.School.Is("strength-pain") == "to-five" && e.School.Is("sole-treatment") != "calm-first"
+	switch {
+	case calf && hurts && pain > quietPain:
+		return "pain over 5: calf work waits"
+	case calf && phase == Calm && !earliest:
+		return "the school waits until it is calm"
+	case calf && phase == Calm && (l.ID == "calf-straight" && n.Together() || l.ID == "calf-toeup" && at == 1):
+		return ""
+	case calf && phase == Calm:
+		return "calm phase: two legs only"
+	case calf && phase == Restore && hurts && !n.Together():
+		return "restore phase: two legs while it hurts"
+	case calf:
+		return ""
+	}
+	switch l.Purpose {
+	case "calm", "release", "form", "return":
+		return ""
+	case "range":
+		if phase == Calm && (n.Has(catalogue.EndRange) && at > 1 || n.Exercise.Timing == "evening") {
+			return "calm phase: gentle range only"
+		}
+	case "steer":
+		if phase == Calm && n.Exercise.Position != seatedPosition {
+			return "calm phase: seated control only"
+		}
+	case "balance":
+		if phase == Calm {
+			return "calm phase: balance waits"
+		}
+	case "strength", "whole-leg":
+		if phase.rank() < Load.rank() {
+			return string(phase) + " phase: strength waits for the load phase"
+		}
+	case "spring":
+		for _, r := range ps {
+			if slices.Contains(regionsOf(l), r.Region) && r.Phase.rank() < Spring.rank() {
+				return "spring waits for the spring phase"
+			}
+		}
+		if b, ok := e.value("foot-brace"); ok && b < springBrace {
+			return "the foot brace must come on command before bouncing"
+		}
+	case "exposure":
+		if phase.rank() < Restore.rank() {
+			return "calm phase: bare feet wait"
+		}
+	}
+	return ""
+}
+
+// schoolAllows says why a school or poor control leaves a notch out.
+func (e Evidence) schoolAllows(l catalogue.Ladder, n catalogue.Notch, at int) (LockKind, string) {
+	switch {
+	case l.ID == "foot-curl" && e.School.Is("toe-work") == "long-toe":
+		return LockSchool, "the school works with long toes only"
+	case l.ID == "foot-curl" && e.found("claw-tendency") && e.School.Is("bent-toes") == "spread-first":
+		if v, ok := e.value("toe-spread"); !ok || v < spreadEnough {
+			return LockControl, "clawing toes: curling waits until the spread is 2 or better"
+		}
+	case strings.HasPrefix(l.ID, "foot-") && l.Purpose == "strength" && l.ID != "foot-shin" && l.ID != "foot-side" || strings.HasPrefix(l.ID, "exposure-") && l.ID != "exposure-home":
+		control, ok := 9.0, true
+		for _, id := range []screening.TestID{screening.ToeBig, screening.ToeSmall} {
+			v, known := e.value(id)
+			ok = ok && known
+			control = min(control, v)
+		}
+		if ok && control < controlEnough && e.School.Is("toe-work") != "curl" {
+			return LockControl, "toe control comes first"
+		}
+	case l.ID == "spring-pogo" && n.Exercise.ID == "pogo-kiss" && e.School.Is("heel-bounce") == "never":
+		return "", "" // the next notch is taken instead, see the start
+	case l.Purpose == "range" && n.Dose.HoldSeconds > stretchMost(e.School) && n.Dose.Reps == 0:
+		return LockSchool, fmt.Sprintf("the school holds stretches up to %d s", stretchMost(e.School))
+	case l.ID == "foot-shin" && n.Dose.Reps > 15 && e.School.Is("set-size") == "small":
+		return LockSchool, "the school keeps sets small"
+	}
+	return "", ""
+}
+
+func stretchMost(s School) int {
+	switch s.Is("stretch-hold") {
+	case "two-minutes":
+		return 120
+	case "short":
+		return 30 // the shortest built-in stretch holds 30 s
+	}
+	return 60
+}
+
+// lacks names the first thing a notch needs that is neither owned nor swapped
+// for something owned.
+func (e Evidence) lacks(c catalogue.Catalogue, n catalogue.Notch) string {
+	for _, k := range n.Exercise.Equipment {
+		if e.owns(c, k) {
+			continue
+		}
+		if _, ok := e.swapFor(c, k); !ok {
+			return k
+		}
+	}
+	return ""
+}
+
+func (e Evidence) owns(c catalogue.Catalogue, kit string) bool {
+	k, _ := c.KitNamed(kit)
+	return k.Always || slices.Contains(e.Owned, kit)
+}
+
+func (e Evidence) swapFor(c catalogue.Catalogue, kit string) (catalogue.Kit, bool) {
+	k, _ := c.KitNamed(kit)
+	for _, s := range k.Swap {
+		if slices.Contains(e.Owned, s) {
+			return c.KitNamed(s)
+		}
+	}
+	return catalogue.Kit{}, false
+}
+
+// Swap is a thing taken in place of another.
+type Swap struct {
+	For  string `json:"for"`
+	Take string `json:"take"`
+}
+
+func (e Evidence) swaps(c catalogue.Catalogue, n catalogue.Notch) []Swap {
+	out := []Swap{}
+	for _, k := range n.Exercise.Equipment {
+		if e.owns(c, k) {
+			continue
+		}
+		if s, ok := e.swapFor(c, k); ok {
+			kit, _ := c.KitNamed(k)
+			out = append(out, Swap{kit.Name, s.Name})
+		}
+	}
+	return out
+}
+
+// Role is what a ladder does for a finding.
+type Role string
+
+// The roles.
+const (
+	RoleRelease  Role = "release"
+	RoleWork     Role = "range or control"
+	RoleStrength Role = "strength"
+	RoleForm     Role = "form"
+	RoleBase     Role = "base"
+	RoleGoal     Role = "goal"
+	RoleAdded    Role = "added"
+)
+
+// Choice is a ladder that goes into the block.
+type Choice struct {
+	Ladder   string          `json:"ladder"`
+	Name     string          `json:"name"`
+	Role     Role            `json:"role"`
+	For      []string        `json:"for" nullable:"false" doc:"Findings it works on"`
+	Place    catalogue.Place `json:"place" enum:"micro,main,evening,run,day"`
+	Start    Start           `json:"start"`
+	Ceiling  int             `json:"ceiling" doc:"The highest notch that nothing closes"`
+	Locks    []Lock          `json:"locks" nullable:"false" doc:"What closes the notch above"`
+	Swaps    []Swap          `json:"swaps" nullable:"false"`
+	FromWeek int             `json:"fromWeek" doc:"One newly added loading ladder a week"`
+	Instead  string          `json:"instead,omitempty" doc:"What it stands in for, and why"`
+	Notes    []string        `json:"notes" nullable:"false"`
+	ladder   catalogue.Ladder
+}
+
+// Left is a ladder that was looked at and left out.
+type Left struct {
+	Ladder string `json:"ladder"`
+	Name   string `json:"name"`
+	For    string `json:"for"`
+	Why    string `json:"why"`
+	Later  bool   `json:"later" doc:"A later phase or gate brings it"`
+}
+
+// maxLoading is how many ladders that load counted tissue go in beside the base.
+const maxFindings = 3
+
+type chooser struct {
+	c       catalogue.Catalogue
+	e       Evidence
+	ps      []RegionPhase
+	chosen  []Choice
+	left    []Left
+	leftFor map[string]bool
+}
+
+// Choose picks the ladders for the worked-on findings, each with one release,
+// one range or control ladder and one strength ladder, and what the goal and
+// the base need, with the reason for everything left out.
+func Choose(c catalogue.Catalogue, e Evidence) ([]Choice, []Left, []RegionPhase) {
+	h := chooser{c: c, e: e, ps: Phases(e), leftFor: map[string]bool{}}
+	for _, id := range e.Added {
+		h.take([]string{id}, RoleAdded, "added by the coach")
+	}
+	findings := e.worked()
+	if len(findings) > maxFindings {
+		findings = findings[:maxFindings]
+	}
+	for _, f := range findings {
+		i := slices.IndexFunc(data().remedies, func(r remedy) bool { return r.Finding == string(f.Factor) })
+		if i < 0 {
+			continue
+		}
+		r := data().remedies[i]
+		h.take(h.bySchool(r.Release), RoleRelease, f.Name)
+		work, strength := h.bySchool(r.Work), h.bySchool(r.Strength)
+		if string(f.Factor) == "symptom-"+string(screening.HeelFirstSteps) {
+			switch e.School.Is("sole-treatment") {
+			case "stretch-first":
+				work = append([]string{"range-sole-pull", "range-soleus"}, work...)
+				strength = slices.DeleteFunc(strength, func(s string) bool { return s == "calf-toeup" })
+			case "calm-first":
+				work = append([]string{"calm-cool"}, work...)
+				strength = []string{"calm-iso"}
+			}
+		}
+		if string(f.Factor) == "toe-control-gap" && e.School.Is("toe-work") == "curl" {
+			strength = append([]string{"foot-curl"}, strength...)
+		}
+		h.take(work, RoleWork, f.Name)
+		h.take(strength, RoleStrength, f.Name)
+	}
+	h.form(findings)
+	h.base()
+	h.goal()
+	h.order()
+	return h.chosen, h.left, h.ps
+}
+
+// bySchool fills in what a school decides.
+func (h *chooser) bySchool(ids []string) []string {
+	out := []string{}
+	for _, id := range ids {
+		if id != "$sole" {
+			out = append(out, id)
+			continue
+		}
+		first, known := h.soleFirst()
+		switch school := h.e.School.Is("sole-release"); {
+		case school == "press-hard":
+			out = append(out, "release-sole", "release-outer-rest")
+		case school == "thumb":
+			out = append(out, "release-thumb")
+		case school == "no-grind", known && first > calmFirst:
+			out = append(out, "release-outer-rest", "release-calf")
+		default:
+			out = append(out, "release-sole", "release-outer-rest")
+		}
+	}
+	return out
+}
+
+// soleFirst is the first-step pain of a sole complaint; unknown counts as high.
+func (h *chooser) soleFirst() (body.Pain, bool) {
+	worst, any := body.Pain(0), false
+	for _, c := range h.e.complaintsOf(RegionSole) {
+		any = true
+		if c.FirstSteps == nil {
+			worst = body.PainMax
+		} else {
+			worst = max(worst, *c.FirstSteps)
+		}
+	}
+	return worst, any
+}
+
+func (h *chooser) has(id string) int {
+	return slices.IndexFunc(h.chosen, func(c Choice) bool { return c.Ladder == id })
+}
+
+// take puts in the first ladder of a list that nothing closes. What stands
+// before it in the list is named with the reason.
+func (h *chooser) take(ids []string, role Role, for_ string) {
+	instead := ""
+	for _, id := range ids {
+		if i := h.has(id); i >= 0 {
+			if !slices.Contains(h.chosen[i].For, for_) {
+				h.chosen[i].For = append(h.chosen[i].For, for_)
+			}
+			return
+		}
+		l, ok := h.c.Ladder(id)
+		if !ok {
+			continue // retired by the practice
+		}
+		top, locks := Ceiling(h.c, l, h.e, h.ps)
+		if top == 0 {
+			h.leave(l, for_, locks)
+			if instead == "" {
+				instead = fmt.Sprintf("in place of %s: %s", l.Name, locks[0].Words)
+			}
+			continue
+		}
+		h.put(l, role, for_, top, locks, instead)
+		return
+	}
+}
+
+func (h *chooser) leave(l catalogue.Ladder, for_ string, locks []Lock) {
+	if h.leftFor[l.ID] {
+		return
+	}
+	h.leftFor[l.ID] = true
+	later := true
+	for _, k := range locks {
+		later = later && (k.Kind == LockPhase || k.Kind == LockGate || k.Kind == LockControl || k.Kind == LockStopped)
+	}
+	h.left = append(h.left, Left{l.ID, l.Name, for_, locks[0].Words, later})
+}
+
+func (h *chooser) put(l catalogue.Ladder, role Role, for_ string, top int, locks []Lock, instead string) {
+	s := h.start(l, top)
+	c := Choice{Ladder: l.ID, Name: l.Name, Role: role, For: []string{for_}, Place: h.placeOf(l, s.Notch, top), Start: s, Ceiling: top, Locks: locks,
+		Swaps: h.e.swaps(h.c, l.At(s.Notch)), FromWeek: 1, Instead: instead, Notes: h.notes(l, s.Notch), ladder: l}
+	h.chosen = append(h.chosen, c)
+}
+
+// start is where a ladder goes on or begins.
+func (h *chooser) start(l catalogue.Ladder, top int) Start {
+	if n, ok := h.e.Standing[l.ID]; ok {
+		v := float64(n)
+		s := Start{Ladder: l.ID, Notch: min(n, top), Reasons: []Reason{{Rule: RuleCarried, Value: &v, Source: source.House("a new plan does not push anybody up")}}}
+		if n > top {
+			s.Reasons = append(s.Reasons, Reason{Rule: RuleCeiling, Source: source.House("no start beyond what is closed")})
+		}
+		return s
+	}
+	s := StartingNotch(l, StartEvidence{On: h.e.On, Person: h.e.Person, Results: h.e.Results}, top)
+	if n, ok := h.e.Proven[l.ID]; ok && slices.ContainsFunc(s.Reasons, func(r Reason) bool { return r.Rule == RuleMissing || r.Rule == RuleFirst }) {
+		v := float64(n)
+		s.Notch = max(s.Notch, min(n-1, top))
+		s.Reasons = append(s.Reasons, Reason{Rule: RuleProven, Value: &v, Source: source.House("a clean logged session of the last 28 days, less one notch")})
+	}
+	if l.ID == "spring-pogo" && h.e.School.Is("heel-bounce") == "never" {
+		s.Notch = max(s.Notch, min(2, top))
+	}
+	return s
+}
+
+func (h *chooser) placeOf(l catalogue.Ladder, start, top int) catalogue.Place {
+	switch {
+	case l.Place == catalogue.PlaceEvening && !h.evening(l, start, top):
+		return catalogue.PlaceMicro
+	case standsAlone(l, l.At(start)):
+		return catalogue.PlaceEvening
+	case l.Purpose == "steer" && h.e.School.Is("how-often") == "few-a-week":
+		return catalogue.PlaceMain
+	case l.Purpose == "strength" && len(l.Tissues) == 0 && h.e.School.Is("how-often") == "daily-small":
+		return catalogue.PlaceMicro
+	}
+	return l.Place
+}
+
+// evening reports whether one of the coming notches is evening work.
+func (h *chooser) evening(l catalogue.Ladder, start, top int) bool {
+	for n := start; n <= min(top, start+comingNotches); n++ {
+		if l.At(n).Exercise.Timing == "evening" {
+			return true
+		}
+	}
+	return false
+}
+
+// comingNotches is how far ahead the layout looks: notches a block may well
+// reach before it is laid out anew.
+const comingNotches = 2
+
+func (h *chooser) notes(l catalogue.Ladder, notch int) []string {
+	out := []string{}
+	n := l.At(notch)
+	if n.Has(catalogue.KneeOver60) && h.e.hurts("kneecap") {
+		out = append(out, "Knee bend stays at 60° or less.")
+	}
+	if l.Purpose == "release" {
+		out = append(out, h.e.School.Says("release-pressure", "release-where", "release-knot")...)
+	}
+	if strings.HasPrefix(l.ID, "foot-") && n.Exercise.Purpose == "strength" && notch >= 4 && h.e.School.Is("set-end") == "near-fatigue" {
+		out = append(out, h.e.School.Says("set-end")...)
+	}
+	if l.ID == "foot-curl" {
+		out = append(out, h.e.School.Says("cramp")...)
+	}
+	if l.ID == "foot-side" && h.e.freshTwist() {
+		out = append(out, "Half range, the lightest band.")
+	}
+	if l.Purpose == "balance" {
+		out = append(out, h.e.School.Says("pronation")...)
+	}
+	return out
+}
+
+// form takes one cue at a time: the first of the order that a finding asks for.
+func (h *chooser) form(findings []screening.Finding) {
+	if slices.ContainsFunc(h.e.Flags, func(f safety.Standing) bool { return f.Running || f.Everything }) {
+		return
+	}
+	order := []string{"form-tall", "form-hips", "form-arms", "form-cadence", "form-quiet", "form-brim", "form-line"}
+	if h.e.School.Is("form-order") == "cadence-first" {
+		order = []string{"form-cadence", "form-tall", "form-hips", "form-arms", "form-quiet", "form-brim", "form-line"}
+	}
+	best, bestAt, name := "", len(order), ""
+	for _, f := range findings {
+		for _, r := range data().remedies {
+			if r.Finding != string(f.Factor) {
+				continue
+			}
+			for _, id := range r.Form {
+				if id == "form-quiet" && h.e.School.Is("landing") == "springy" {
+					continue
+				}
+				if i := slices.Index(order, id); i >= 0 && i < bestAt {
+					if id == "form-cadence" && !safety.Open(h.e.Gates, safety.CadenceChange) {
+						continue
+					}
+					best, bestAt, name = id, i, f.Name
+				}
+			}
+		}
+	}
+	if best != "" {
+		h.take([]string{best}, RoleForm, name)
+	}
+}
+
+// base is what every plan has: the calf, in every phase at the notch that pain
+// allows; quiet holds where it can't be loaded yet. A plan with nothing to work
+// on keeps control and balance too.
+func (h *chooser) base() {
+	if !slices.ContainsFunc(h.chosen, func(c Choice) bool { return strings.HasPrefix(c.Ladder, "calf-") || c.Ladder == "calm-iso" }) {
+		h.take([]string{"calf-straight", "calm-iso"}, RoleBase, "every step asks the calf for several body weights")
+	}
+	if len(h.e.worked()) == 0 {
+		h.take([]string{"steer-arch", "steer-split"}, RoleBase, "kept up: nothing limits")
+		h.take([]string{"balance-stand"}, RoleBase, "kept up: nothing limits")
+	}
+}
+
+// goal adds what the runner's wish and a free spring phase bring.
+func (h *chooser) goal() {
+	if p := phaseFor(must(h.c.Ladder("spring-pogo")), h.ps); p.rank() >= Spring.rank() && (h.e.Wish.runs() || p == Maintain || h.e.School.Is("landing") == "springy") {
+		h.take([]string{"spring-pogo"}, RoleGoal, "springy steps")
+	}
+	if h.e.Wish != WishNone {
+		h.take([]string{"exposure-home"}, RoleGoal, "barefoot by small steps")
+	}
+	if h.e.Wish == WishWalk || h.e.Wish.runs() {
+		h.take([]string{"exposure-walk"}, RoleGoal, "barefoot by small steps")
+	}
+	if slices.ContainsFunc(h.chosen, func(c Choice) bool { return strings.HasPrefix(c.Ladder, "exposure-") && c.Ladder != "exposure-home" }) {
+		h.take([]string{"wake-up"}, RoleGoal, "before bare feet")
+	}
+}
+
+func must(l catalogue.Ladder, _ bool) catalogue.Ladder { return l }
+
+// order sorts for a session and spaces newly added loading ladders a week apart.
+func (h *chooser) order() {
+	week := 0
+	for i := range h.chosen { // in the order of priority
+		c := &h.chosen[i]
+		if len(c.ladder.Tissues) == 0 || c.Place == catalogue.PlaceDay {
+			continue
+		}
+		if _, standing := h.e.Standing[c.Ladder]; standing {
+			continue
+		}
+		week++
+		c.FromWeek = week
+		if week > 1 {
+			c.Notes = append(c.Notes, fmt.Sprintf("Starts in week %d: one newly added loading ladder a week.", week))
+		}
+	}
+	strengthFirst := h.e.School.Is("order") == "strengthen"
+	hipDown := h.e.School.Is("start-from") == "hip-down"
+	rank := func(c Choice) int {
+		p := slices.Index(catalogue.Purposes, c.ladder.Purpose)
+		if strengthFirst && c.ladder.Purpose == "range" {
+			p = slices.Index(catalogue.Purposes, "whole-leg")*10 + 5
+			return p
+		}
+		if hipDown && c.ladder.Purpose == "whole-leg" {
+			return slices.Index(catalogue.Purposes, "steer")*10 + 5
+		}
+		return p * 10
+	}
+	slices.SortStableFunc(h.chosen, func(a, b Choice) int {
+		if d := rank(a) - rank(b); d != 0 {
+			return d
+		}
+		// Two legs before one, then the order of the catalogue.
+		at, bt := a.ladder.At(a.Start.Notch).Together(), b.ladder.At(b.Start.Notch).Together()
+		if a.ladder.Purpose == "strength" && at != bt {
+			if at {
+				return -1
+			}
+			return 1
+		}
+		return h.c.Order(a.Ladder) - h.c.Order(b.Ladder)
+	})
+}

@@ -1,0 +1,489 @@
+package planning
+
+import (
+	"math"
+	"slices"
+
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/safety"
+	"notchback/core/screening"
+)
+
+// Bounds of a block in weeks.
+const (
+	MinWeeks = 4
+	MaxWeeks = 12
+)
+
+// Wishes are what the runner and the coach settle before a block: the week, the
+// kit, the schools, a race, how far without shoes.
+type Wishes struct {
+	Week
+	Weeks    int        `json:"weeks" minimum:"4" maximum:"12"`
+	WeeklyKm *float64   `json:"weeklyKm,omitempty" minimum:"0" maximum:"400" doc:"Planned; the profile's when missing"`
+	Wish     Wish       `json:"wish,omitempty" enum:"home,walk,minimal,bare," doc:"How far without shoes"`
+	Owned    []string   `json:"owned" nullable:"false" doc:"Kit at hand"`
+	School   School     `json:"school,omitempty"`
+	Race     *Race      `json:"race,omitempty"`
+	Added    []string   `json:"added" nullable:"false" doc:"Ladders a coach puts in"`
+	Excluded []Excluded `json:"excluded" nullable:"false" doc:"Ladders left out, with the reason"`
+	Assumed  bool       `json:"assumed,omitempty" doc:"Nobody has said how the week is; these are our assumptions"`
+}
+
+// Assume returns the wishes of a runner who was not asked yet: four runs, half
+// an hour a day, what most homes have. House; shown as assumed.
+func Assume(c catalogue.Catalogue) Wishes {
+	w := Wishes{Weeks: MinWeeks, Assumed: true, Added: []string{}, Excluded: []Excluded{}, Owned: []string{}}
+	w.Runs = [7]RunKind{NoRun, Easy, NoRun, Easy, NoRun, Easy, Long}
+	w.Minutes = [7]int{30, 30, 30, 30, 30, 30, 30}
+	w.Sessions, w.Micro, w.Evenings = usualMain, true, true
+	for _, k := range c.Kit {
+		if k.Usual {
+			w.Owned = append(w.Owned, k.ID)
+		}
+	}
+	return w
+}
+
+// SessionKind is what a sitting is.
+type SessionKind string
+
+// The kinds of sessions.
+const (
+	Micro    SessionKind = "micro"
+	Main     SessionKind = "main"
+	EveKind  SessionKind = "evening"
+	Drill    SessionKind = "drill"
+	Exposure SessionKind = "exposure"
+)
+
+// Session is one planned sitting on a weekday.
+type Session struct {
+	Kind    SessionKind `json:"kind" enum:"micro,main,evening,drill,exposure"`
+	Ladders []string    `json:"ladders" nullable:"false"`
+	Seconds float64     `json:"seconds"`
+	// When is a hint for the day: before the run, at least two hours after it.
+	When string `json:"when,omitempty"`
+}
+
+// WeekPlan is one week of a block.
+type WeekPlan struct {
+	Monday day.Date `json:"monday" format:"date"`
+	Kind   WeekKind `json:"kind" enum:"normal,deload,race,half"`
+	Retest []string `json:"retest" nullable:"false" doc:"Tests taken again this week; all where it says so"`
+	All    bool     `json:"all" doc:"All tests are taken again"`
+	On     day.Date `json:"on" format:"date" doc:"The day of the re-test"`
+}
+
+// Expected is where a ladder may stand at the end of a week.
+type Expected struct {
+	Earliest int `json:"earliest" doc:"Nothing goes wrong"`
+	Likely   int `json:"likely"`
+	Late     int `json:"late"`
+}
+
+// Path is where a ladder is expected to go.
+type Path struct {
+	Ladder string     `json:"ladder"`
+	Weeks  []Expected `json:"weeks" nullable:"false"`
+	Stops  string     `json:"stops,omitempty" doc:"What ends it within the block"`
+}
+
+// MinimumItem is a part of the five-minute plan.
+type MinimumItem struct {
+	Ladder  string  `json:"ladder"`
+	Notch   int     `json:"notch"`
+	Seconds float64 `json:"seconds"`
+}
+
+// Minutes sums a week's time.
+type Minutes struct {
+	Planned   int `json:"planned"`
+	Available int `json:"available"`
+}
+
+// Proposal is a block before anybody has signed it.
+type Proposal struct {
+	Start    day.Date          `json:"start" format:"date"`
+	Wishes   Wishes            `json:"wishes"`
+	Phases   []RegionPhase     `json:"phases" nullable:"false"`
+	Choices  []Choice          `json:"choices" nullable:"false"`
+	Left     []Left            `json:"left" nullable:"false"`
+	Fits     bool              `json:"fits"`
+	Layout   Layout            `json:"layout"`
+	Relax    []Relaxation      `json:"relax" nullable:"false" doc:"Ways out when nothing fits, the cheapest first"`
+	Days     [7][]Session      `json:"days" doc:"The usual week, Monday first"`
+	Weeks    []WeekPlan        `json:"weeks" nullable:"false"`
+	Paths    []Path            `json:"paths" nullable:"false"`
+	Minimum  []MinimumItem     `json:"minimum" nullable:"false" doc:"Five minutes a day"`
+	Minutes  Minutes           `json:"minutes"`
+	Says     []string          `json:"says" nullable:"false" doc:"The schools' sentences for the plan"`
+	Offer    []Excluded        `json:"offer" nullable:"false" doc:"Left out four weeks ago or more: try again?"`
+	Remarks  []Remark          `json:"remarks" nullable:"false"`
+	Injured  bool              `json:"injured"`
+	ByLadder map[string]Choice `json:"-"`
+}
+
+// RemarkID names a remark on the whole plan.
+type RemarkID string
+
+// The remarks.
+const (
+	RemarkAssumed     RemarkID = "assumed"      // the week was not asked
+	RemarkInjured     RemarkID = "injured"      // injured: at most three sessions
+	RemarkNoMicro     RemarkID = "no-micro"     // some days lack the time for the short daily work
+	RemarkContradict  RemarkID = "contradict"   // a day is both liked and avoided
+	RemarkRaceSoon    RemarkID = "race-soon"    // the race is within a week
+	RemarkRacePast    RemarkID = "race-past"    // the race lies before the block
+	RemarkSevenRuns   RemarkID = "runs"         // no day without a run
+	RemarkSpringCap   RemarkID = "spring-cap"   // the contact limit cuts a notch
+	RemarkMaintain    RemarkID = "maintain"     // nothing limits: a plan to keep it
+	RemarkOfferAgain  RemarkID = "offer-again"  // left out four weeks ago
+	RemarkFewLoading  RemarkID = "nothing"      // nothing can be loaded now
+	RemarkMicroBudget RemarkID = "micro-budget" // more small work than five minutes
+)
+
+// Remark is something to know about the whole plan.
+type Remark struct {
+	ID   RemarkID `json:"id"`
+	Days []int    `json:"days,omitempty"`
+	Text string   `json:"text,omitempty"`
+}
+
+// Plan makes a block from the evidence and the wishes. It always returns one:
+// where nothing fits the week, Fits is false, the ways out stand in Relax, and
+// the five-minute plan in Minimum holds.
+func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
+	w.Weeks = max(MinWeeks, min(MaxWeeks, w.Weeks))
+	w.Sessions = max(1, min(mostMain, w.Sessions))
+	p := Proposal{Start: e.On, Relax: []Relaxation{}, Offer: []Excluded{}, Remarks: []Remark{}, Minimum: []MinimumItem{}, Paths: []Path{}, ByLadder: map[string]Choice{}}
+	for i, on := range w.Prefer {
+		if on && w.Avoid[i] {
+			p.remark(Remark{ID: RemarkContradict, Days: []int{i}})
+			w.Prefer[i] = false // the cautious reading: leave it free
+		}
+	}
+	e.School, e.Owned, e.Evenings, e.Wish, e.Added = w.School, w.Owned, w.Evenings, w.Wish, w.Added
+	for _, x := range w.Excluded {
+		if e.On-x.On >= offerAgain {
+			p.Offer = append(p.Offer, x)
+			p.remark(Remark{ID: RemarkOfferAgain, Text: x.Ladder})
+		}
+	}
+	e.Excluded = w.Excluded
+	p.Injured = len(e.Complaints) > 0
+	if p.Injured && w.Sessions > injuredMain {
+		w.Sessions = injuredMain
+		p.remark(Remark{ID: RemarkInjured})
+	}
+	if w.Assumed {
+		p.remark(Remark{ID: RemarkAssumed})
+	}
+	if w.runDays().Len() == 7 {
+		p.remark(Remark{ID: RemarkSevenRuns})
+	}
+	if r := w.Race; r != nil && r.On < e.On {
+		p.remark(Remark{ID: RemarkRacePast})
+		w.Race = nil
+	} else if r != nil && r.On-e.On < 7 {
+		p.remark(Remark{ID: RemarkRaceSoon})
+	}
+	p.Wishes = w
+	p.Choices, p.Left, p.Phases = Choose(c, e)
+	for _, ch := range p.Choices {
+		p.ByLadder[ch.Ladder] = ch
+	}
+	if len(e.worked()) == 0 && !p.Injured {
+		p.remark(Remark{ID: RemarkMaintain})
+	}
+	p.layOut(e)
+	p.minimum(c, e)
+	p.weeks(e)
+	p.paths(e)
+	p.Says = w.School.Says("strength-pain", "cramp", "how-often", "when", "barefoot", "toe-work", "order", "weight-line", "landing", "heel-strike", "insoles", "pass-mark", "stretch-hold")
+	return p
+}
+
+func (p *Proposal) remark(r Remark) { p.Remarks = append(p.Remarks, r) }
+
+// item turns a choice into what the layout places: as long and as demanding as
+// the notches the block may well reach.
+func item(ch Choice, sessions int) Item {
+	l := ch.ladder
+	it := Item{Ladder: l.ID, Name: l.Name, Times: min(l.PerWeek.Max, sessions), Least: l.PerWeek.Min, Tissues: l.Tissues, Spring: l.Purpose == "spring"}
+	it.Least = min(it.Least, it.Times)
+	for n := ch.Start.Notch; n <= min(ch.Ceiling, ch.Start.Notch+comingNotches); n++ {
+		at := l.At(n)
+		it.Gap48 = it.Gap48 || at.Gap48
+		it.Heavy = it.Heavy || at.Heavy && l.Purpose != "spring"
+		it.NotTired = it.NotTired || at.Exercise.Timing == "not-tired"
+		if !at.Dose.Spread && n <= ch.Start.Notch+1 {
+			it.Seconds = max(it.Seconds, at.Seconds())
+		}
+	}
+	if ch.Start.ExtraSetSide != "" {
+		it.Seconds += l.At(ch.Start.Notch).Seconds() / float64(2*max(1, l.At(ch.Start.Notch).Dose.Sets))
+	}
+	if it.Gap48 {
+		it.Times = min(it.Times, 3)
+		it.Least = 1 // two such ladders of one tissue can share three days
+	}
+	if ch.Place == catalogue.PlaceEvening {
+		it.Evening = true
+		it.Times = min(3, l.PerWeek.Max)
+		it.Least = 1
+	}
+	if ch.Role == RoleAdded || ch.Role == RoleGoal {
+		it.Least = 1
+	}
+	return it
+}
+
+func (p *Proposal) layOut(e Evidence) {
+	w := p.Wishes.Week
+	var items []Item
+	micro := 0.0
+	var microIDs []string
+	budget := false
+	for _, ch := range p.Choices {
+		switch {
+		case ch.Place == catalogue.PlaceRun || ch.Place == catalogue.PlaceDay:
+		case ch.Place == catalogue.PlaceMicro && w.Micro:
+			s := item(ch, 7).Seconds
+			if micro+s > microSeconds {
+				budget = true
+				items = append(items, item(ch, w.Sessions))
+				continue
+			}
+			micro += s
+			microIDs = append(microIDs, ch.Ladder)
+		default:
+			items = append(items, item(ch, w.Sessions))
+		}
+	}
+	if budget {
+		p.remark(Remark{ID: RemarkMicroBudget})
+	}
+	o := Options{AwayFromRuns: w.awayFrom(p.Wishes.School)}
+	l, ok := LayOut(w, items, micro, o)
+	p.Layout, p.Fits = l, ok
+	if !ok {
+		p.Layout = Layout{Main: []int{}, MainWhy: []DayWhy{}, Micro: []int{}, Places: []Placement{}}
+		p.Relax = Relaxations(w, items, micro, o)
+		for d := range 7 {
+			if w.hasMicro(d, micro) {
+				p.Layout.Micro = append(p.Layout.Micro, d)
+				p.Layout.MicroSeconds = micro
+			}
+		}
+	}
+	if w.Micro && micro > 0 && len(p.Layout.Micro) < 7 {
+		var days []int
+		for d := range 7 {
+			if !w.hasMicro(d, micro) {
+				days = append(days, d)
+			}
+		}
+		p.remark(Remark{ID: RemarkNoMicro, Days: days})
+	}
+	p.fill(microIDs)
+}
+
+func (w Week) awayFrom(s School) bool { return s.Is("when") == "away" }
+
+// fill makes the usual week's sessions from the layout.
+func (p *Proposal) fill(micro []string) {
+	w := p.Wishes.Week
+	planned := 0.0
+	for d := range 7 {
+		p.Days[d] = []Session{}
+		when := ""
+		if w.Runs[d] != NoRun {
+			when = "before the run"
+		}
+		if slices.Contains(p.Layout.Micro, d) && len(micro) > 0 {
+			p.Days[d] = append(p.Days[d], Session{Kind: Micro, Ladders: micro, Seconds: p.Layout.MicroSeconds, When: when})
+		}
+		main, eve := Session{Kind: Main, Ladders: []string{}}, Session{Kind: EveKind, Ladders: []string{}, When: "evening"}
+		for _, pl := range p.Layout.Places {
+			if !slices.Contains(pl.Days, d) {
+				continue
+			}
+			s := &main
+			if pl.Evening {
+				s = &eve
+			}
+			s.Ladders = append(s.Ladders, pl.Ladder)
+			s.Seconds += pl.Seconds
+		}
+		if w.Runs[d] != NoRun {
+			main.When = "at least two hours after the run"
+			if p.Wishes.School.Is("when") == "before" {
+				main.When = "before the run"
+			}
+		}
+		var drills, exposures []string
+		for _, ch := range p.Choices {
+			switch {
+			case ch.Place == catalogue.PlaceRun && w.Runs[d] == Easy:
+				drills = append(drills, ch.Ladder)
+			case ch.Place == catalogue.PlaceDay && ch.Start.Notch > 0:
+				exposures = append(exposures, ch.Ladder)
+			}
+		}
+		if len(drills) > 0 {
+			p.Days[d] = append(p.Days[d], Session{Kind: Drill, Ladders: drills, When: "in the run"})
+		}
+		for _, s := range []Session{main, eve} {
+			if len(s.Ladders) > 0 {
+				p.Days[d] = append(p.Days[d], s)
+			}
+		}
+		if len(exposures) > 0 {
+			p.Days[d] = append(p.Days[d], Session{Kind: Exposure, Ladders: exposures, When: "through the day"})
+		}
+		for _, s := range p.Days[d] {
+			planned += s.Seconds
+		}
+		p.Minutes.Available += w.Minutes[d]
+	}
+	p.Minutes.Planned = int(math.Ceil(planned / 60))
+}
+
+// minimum fills five minutes: sole and calf release and one control drill, from
+// what the plan has or else from what nothing closes. It is never empty unless
+// everything is closed.
+func (p *Proposal) minimum(c catalogue.Catalogue, e Evidence) {
+	if slices.ContainsFunc(e.Flags, func(f safety.Standing) bool { return f.Everything }) {
+		return
+	}
+	left := float64(microSeconds)
+	h := chooser{c: c, e: e, ps: p.Phases}
+	first := func(ids ...string) {
+		for _, id := range ids {
+			l, ok := c.Ladder(id)
+			if !ok {
+				continue
+			}
+			top, _ := Ceiling(c, l, e, p.Phases)
+			if top == 0 {
+				continue
+			}
+			n := min(h.start(l, top).Notch, top)
+			for n > 1 && l.At(n).Seconds() > left {
+				n--
+			}
+			if s := l.At(n).Seconds(); s <= left {
+				p.Minimum = append(p.Minimum, MinimumItem{id, n, s})
+				left -= s
+				return
+			}
+		}
+	}
+	first(h.bySchool([]string{"$sole"})...)
+	first("release-calf", "range-ankle", "range-soleus")
+	first("steer-arch", "steer-split", "steer-spread", "steer-press", "balance-stand")
+}
+
+// Rhythm of the re-tests, in weeks.
+const (
+	retestEvery    = 2
+	retestAllEvery = 6
+)
+
+// weeks lays out the kinds of weeks and the re-tests: the worked-on tests every
+// two weeks, all of them every six. In a maintaining plan every six only.
+func (p *Proposal) weeks(e Evidence) {
+	tests := []string{}
+	for _, f := range e.worked() {
+		for _, ev := range f.Evidence {
+			if ev.Test != "" && !slices.Contains(tests, string(ev.Test)) {
+				tests = append(tests, string(ev.Test))
+			}
+		}
+	}
+	for i := range p.Wishes.Weeks {
+		m := p.Start.Monday() + day.Date(7*i)
+		wk := WeekPlan{Monday: m, Kind: KindOf(p.Start, p.Wishes.Race, m), Retest: []string{}}
+		n := i + 1
+		switch {
+		case n%retestAllEvery == 0:
+			wk.All = true
+		case n%retestEvery == 0 && len(tests) > 0:
+			wk.Retest = tests
+		}
+		if wk.All || len(wk.Retest) > 0 {
+			wk.On = m + 6
+			if len(p.Layout.Main) > 0 { // on the last main day, before the session
+				wk.On = m + day.Date(p.Layout.Main[len(p.Layout.Main)-1])
+			}
+		}
+		p.Weeks = append(p.Weeks, wk)
+	}
+}
+
+// Pace of the expected path, house: the earliest is the rules' own limit of one
+// notch a week; likely and late are one in two and one in three weeks.
+const (
+	likelyEvery = 2
+	lateEvery   = 3
+	upsPerWeek  = 2
+)
+
+// paths draws where each ladder may stand at the end of each week: at most two
+// ladders up a week, none in the first week or in a week that holds, none past
+// what is closed today.
+func (p *Proposal) paths(e Evidence) {
+	type state struct{ earliest, likely, late, open int }
+	st := make([]state, len(p.Choices))
+	for i, ch := range p.Choices {
+		st[i] = state{ch.Start.Notch, ch.Start.Notch, ch.Start.Notch, 0}
+		path := Path{Ladder: ch.Ladder, Weeks: []Expected{}}
+		if ch.Start.Notch >= ch.Ceiling && len(ch.Locks) > 0 {
+			path.Stops = ch.Locks[0].Words
+		}
+		p.Paths = append(p.Paths, path)
+	}
+	for w, wk := range p.Weeks {
+		ups := 0
+		for i, ch := range p.Choices {
+			s := &st[i]
+			moves := ch.ladder.Purpose != "exposure" && ch.ladder.Purpose != "return" // their own ramps
+			if w+1 > ch.FromWeek && wk.Kind == Normal && moves {
+				s.open++
+				if ups < upsPerWeek && s.earliest < ch.Ceiling {
+					s.earliest++
+					ups++
+				}
+				if s.open%likelyEvery == 0 && s.likely < s.earliest {
+					s.likely++
+				}
+				if s.open%lateEvery == 0 && s.late < s.likely {
+					s.late++
+				}
+			}
+			p.Paths[i].Weeks = append(p.Paths[i].Weeks, Expected{s.earliest, s.likely, s.late})
+			if s.earliest == ch.Ceiling && ch.Ceiling < ch.ladder.Len() && len(ch.Locks) > 0 {
+				p.Paths[i].Stops = ch.Locks[0].Words
+			}
+		}
+	}
+}
+
+// Improved returns the worked-on range findings whose tests got better beyond
+// noise since an earlier visit, or that turned out to be joint-limited.
+func Improved(findings []screening.Finding, better []screening.TestID) []screening.Factor {
+	out := []screening.Factor{}
+	for _, f := range findings {
+		if f.Factor == "toe-joint-stiff" {
+			out = append(out, "sole-tight")
+		}
+		for _, ev := range f.Evidence {
+			if slices.Contains(better, ev.Test) && !slices.Contains(out, f.Factor) {
+				out = append(out, f.Factor)
+			}
+		}
+	}
+	return out
+}

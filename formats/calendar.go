@@ -1,0 +1,108 @@
+// Package formats writes plans in open formats: iCalendar, CSV and PDF.
+package formats
+
+import (
+	"encoding/csv"
+	"io"
+	"strconv"
+	"time"
+
+	ics "github.com/arran4/golang-ical"
+
+	"notchback/core/day"
+)
+
+// Event is one sitting in a calendar. UID stays the same when it moves; a higher
+// Sequence replaces a lower one; a cancelled event takes itself out.
+type Event struct {
+	UID         string
+	Sequence    int
+	Changed     time.Time
+	Start       time.Time
+	Length      time.Duration // 0 for the whole day
+	Day         day.Date      // of an event that takes the whole day
+	Summary     string
+	Description string
+	Cancelled   bool
+}
+
+const product = "-//Notchback//Plan//EN"
+
+// Calendar writes events as iCalendar (RFC 5545): lines folded at 75 octets,
+// text escaped, times in UTC so that no time zone table is needed and a change
+// of the clocks moves nothing.
+func Calendar(w io.Writer, name string, events []Event) error {
+	cal := ics.NewCalendarFor("notchback")
+	cal.SetProductId(product)
+	cal.SetMethod(ics.MethodPublish)
+	cal.SetXWRCalName(name)
+	cal.SetRefreshInterval("PT12H", ics.WithValue("DURATION"))
+	for _, e := range events {
+		v := cal.AddEvent(e.UID)
+		v.SetDtStampTime(e.Changed)
+		v.SetModifiedAt(e.Changed)
+		v.SetSequence(e.Sequence)
+		if e.Length > 0 {
+			v.SetStartAt(e.Start)
+			v.SetEndAt(e.Start.Add(e.Length))
+		} else {
+			v.SetAllDayStartAt(e.Day.Time())
+			v.SetAllDayEndAt((e.Day + 1).Time())
+		}
+		v.SetSummary(e.Summary)
+		if e.Description != "" {
+			v.SetDescription(e.Description)
+		}
+		status := ics.ObjectStatusConfirmed
+		if e.Cancelled {
+			status = ics.ObjectStatusCancelled
+		}
+		v.SetStatus(status)
+		v.SetTimeTransparency(ics.TransparencyTransparent)
+	}
+	return cal.SerializeTo(w, ics.WithNewLineWindows)
+}
+
+// Row is one dose of a plan in a table.
+type Row struct {
+	On        day.Date
+	Week      int
+	WeekKind  string
+	Session   string
+	When      string
+	Ladder    string
+	Exercise  string
+	Left      string
+	Right     string
+	Minutes   float64
+	Completed bool
+}
+
+// PlanCSV writes a plan as comma-separated values (RFC 4180), a header first.
+func PlanCSV(w io.Writer, rows []Row) error {
+	c := csv.NewWriter(w)
+	c.UseCRLF = true
+	head := []string{"date", "week", "week kind", "session", "when", "ladder", "exercise", "left", "right", "minutes", "logged"}
+	if err := c.Write(head); err != nil {
+		return err
+	}
+	for _, r := range rows {
+		logged := "no"
+		if r.Completed {
+			logged = "yes"
+		}
+		if err := c.Write([]string{r.On.String(), strconv.Itoa(r.Week), r.WeekKind, r.Session, r.When, r.Ladder, safeCell(r.Exercise), r.Left, r.Right, strconv.FormatFloat(r.Minutes, 'f', 1, 64), logged}); err != nil {
+			return err
+		}
+	}
+	c.Flush()
+	return c.Error()
+}
+
+// safeCell keeps a spreadsheet from taking a name for a formula.
+func safeCell(s string) string {
+	if s != "" && (s[0] == '=' || s[0] == '+' || s[0] == '-' || s[0] == '@') {
+		return "'" + s
+	}
+	return s
+}

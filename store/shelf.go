@@ -1,0 +1,112 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Rev is one revision of a setting: the newest counts, older ones are kept.
+type Rev struct {
+	Rev  int       `db:"rev"`
+	Body []byte    `db:"body"`
+	At   time.Time `db:"at"`
+}
+
+// Wishes returns the newest wishes of a runner; ErrNotFound for none.
+func (tx *Tx) Wishes(ctx context.Context, runner string) (Rev, error) {
+	return one[Rev](ctx, tx, `SELECT rev, body, at FROM runner_wishes WHERE runner_id = $1 ORDER BY rev DESC LIMIT 1`, runner)
+}
+
+// PutWishes stores wishes after the revision that was read; ErrConflict when
+// somebody else stored some in between.
+func (tx *Tx) PutWishes(ctx context.Context, runner string, rev int, body []byte, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO runner_wishes (practice_id, runner_id, rev, body, by_user) VALUES ($1, $2, $3, $4, $5)`, tx.Practice, runner, rev+1, body, by)
+	return translate(err)
+}
+
+// School returns the practice's newest answers; ErrNotFound for none.
+func (tx *Tx) School(ctx context.Context) (Rev, error) {
+	return one[Rev](ctx, tx, `SELECT rev, body, at FROM practice_schools ORDER BY rev DESC LIMIT 1`)
+}
+
+// PutSchool stores the practice's answers after the revision that was read.
+func (tx *Tx) PutSchool(ctx context.Context, rev int, body []byte, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO practice_schools (practice_id, rev, body, by_user) VALUES ($1, $2, $3, $4)`, tx.Practice, rev+1, body, by)
+	return translate(err)
+}
+
+// ShelfItem is an exercise or ladder of the practice's own, or its change or
+// retirement of a built-in one.
+type ShelfItem struct {
+	Kind    string    `db:"kind"`
+	Item    string    `db:"item"`
+	Rev     int       `db:"rev"`
+	Retired bool      `db:"retired"`
+	Body    []byte    `db:"body"`
+	At      time.Time `db:"at"`
+}
+
+// Shelf lists the newest revision of everything the practice laid over the
+// built-in catalogue.
+func (tx *Tx) Shelf(ctx context.Context) ([]ShelfItem, error) {
+	return all[ShelfItem](ctx, tx, `SELECT DISTINCT ON (kind, item) kind, item, rev, retired, body, at FROM shelf_items ORDER BY kind, item, rev DESC`)
+}
+
+// PutShelf stores the next revision of an item.
+func (tx *Tx) PutShelf(ctx context.Context, it ShelfItem, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO shelf_items (practice_id, kind, item, rev, retired, body, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		tx.Practice, it.Kind, it.Item, it.Rev+1, it.Retired, it.Body, by)
+	return translate(err)
+}
+
+// BlockChanges lists the moves and edits of a block in order.
+func (tx *Tx) BlockChanges(ctx context.Context, block string) ([]Rev, error) {
+	return all[Rev](ctx, tx, `SELECT rev, body, at FROM block_changes WHERE block_id = $1 ORDER BY rev`, block)
+}
+
+// AddBlockChange stores the next move or edit of a block.
+func (tx *Tx) AddBlockChange(ctx context.Context, block string, rev int, body []byte, at time.Time, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO block_changes (practice_id, block_id, rev, body, at, by_user) VALUES ($1, $2, $3, $4, $5, $6)`, tx.Practice, block, rev+1, body, at, by)
+	return translate(err)
+}
+
+// Blocks lists a runner's blocks, newest first.
+func (tx *Tx) Blocks(ctx context.Context, runner string) ([]Block, error) {
+	return all[Block](ctx, tx, `SELECT `+blockColumns+` FROM blocks WHERE runner_id = $1 ORDER BY start_on DESC, created_at DESC`, runner)
+}
+
+// Feed is a calendar address of a runner.
+type Feed struct {
+	ID string    `db:"id"`
+	At time.Time `db:"at"`
+}
+
+// Feeds lists a runner's live calendar addresses.
+func (tx *Tx) Feeds(ctx context.Context, runner string) ([]Feed, error) {
+	return all[Feed](ctx, tx, `SELECT id, at FROM calendar_feeds WHERE runner_id = $1 AND revoked_at IS NULL ORDER BY at, id`, runner)
+}
+
+// AddFeed stores the hash of a new calendar address.
+func (tx *Tx) AddFeed(ctx context.Context, runner string, hash []byte, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO calendar_feeds (practice_id, runner_id, token_hash, by_user) VALUES ($1, $2, $3, $4)`, tx.Practice, runner, hash, by)
+	return translate(err)
+}
+
+// RevokeFeeds ends all of a runner's calendar addresses.
+func (tx *Tx) RevokeFeeds(ctx context.Context, runner string, at time.Time) error {
+	_, err := tx.Exec(ctx, `UPDATE calendar_feeds SET revoked_at = $2 WHERE runner_id = $1 AND revoked_at IS NULL`, runner, at)
+	return err
+}
+
+// FeedOwner finds whose calendar an address is; ErrNotFound for none.
+func (s *Store) FeedOwner(ctx context.Context, hash []byte) (practice, runner string, err error) {
+	err = s.pool.QueryRow(ctx, `SELECT practice_id, runner_id FROM feed_lookup($1)`, hash).Scan(&practice, &runner)
+	return practice, runner, translate(err)
+}
+
+// Zone returns the practice's time zone.
+func (tx *Tx) Zone(ctx context.Context) (string, error) {
+	var z string
+	err := tx.QueryRow(ctx, `SELECT zone FROM practices WHERE id = $1`, tx.Practice).Scan(&z)
+	return z, translate(err)
+}

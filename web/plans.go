@@ -1,0 +1,157 @@
+package web
+
+import (
+	"context"
+	"mime"
+	"net/http"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"notchback/app"
+	"notchback/core/planning"
+)
+
+func (s *server) registerPlans(api huma.API) {
+	huma.Register(api, get("/api/runners/{id}/wishes", "getWishes", "What a runner's plans are made with: week, kit, schools"),
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.WishesView, error) {
+			return s.app.Wishes(ctx, act, in.ID)
+		}))
+	huma.Register(api, put("/api/runners/{id}/wishes", "putWishes", "Save a runner's week, kit and schools"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Rev  int `query:"rev" minimum:"0" doc:"The revision that was read, 0 for none"`
+			Body planning.Wishes
+		}) (app.WishesView, error) {
+			return s.app.PutWishes(ctx, act, in.ID, in.Rev, in.Body)
+		}))
+	huma.Register(api, post("/api/runners/{id}/plan-preview", "previewPlan", "What a plan would be; saves nothing"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Body app.PreviewInput
+		}) (app.PlanView, error) {
+			return s.app.PreviewPlan(ctx, act, in.ID, in.Body)
+		}))
+	huma.Register(api, post("/api/runners/{id}/plan-compare", "compareSchools", "The same runner under two schools"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Body app.CompareInput
+		}) (app.Comparison, error) {
+			return s.app.CompareSchools(ctx, act, in.ID, in.Body)
+		}))
+	huma.Register(api, post("/api/blocks/{id}/changes", "changeBlock", "Move or edit something in a block, or only look at what it would do"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Body app.ChangeInput
+		}) (app.ChangedBlock, error) {
+			return s.app.ChangeBlock(ctx, act, in.ID, in.Body)
+		}))
+	huma.Register(api, post("/api/blocks/{id}/copy", "copyBlock", "A block like this one for another runner, re-fitted"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			ByID
+			Keyed
+			Body app.CopyInput
+		}) (app.Copied, error) {
+			return s.app.CopyBlock(ctx, act, in.Key, in.ID, in.Body)
+		}))
+}
+
+// FileOut is a download.
+type FileOut struct {
+	Type        string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}
+
+func fileOut(f app.File) *FileOut {
+	return &FileOut{Type: f.Type, Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}), Body: f.Body}
+}
+
+// importMost is the largest bundle taken in, in bytes.
+const importMost = 25 << 20
+
+func (s *server) registerOut(api huma.API) {
+	huma.Register(api, get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), func(ctx context.Context, in *struct {
+		ByID
+		Kind string `path:"kind" enum:"ics,csv,pdf"`
+	}) (*FileOut, error) {
+		act, err := s.actor(ctx)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		f, err := s.app.PlanFile(ctx, act, in.ID, in.Kind)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return fileOut(f), nil
+	})
+	huma.Register(api, get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), func(ctx context.Context, in *struct {
+		Token string `path:"token" maxLength:"80"`
+	}) (*FileOut, error) {
+		f, err := s.app.FeedCalendar(ctx, strings.TrimSuffix(in.Token, ".ics"))
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return fileOut(f), nil
+	})
+	huma.Register(api, get("/api/blocks/{id}/sheet", "getSheet", "What is printed of a block"),
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.PrintView, error) {
+			return s.app.PrintSheet(ctx, act, in.ID)
+		}))
+	huma.Register(api, get("/api/runners/{id}/calendar", "getFeeds", "How many calendar addresses of a runner work"),
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.FeedView, error) {
+			return s.app.Feeds(ctx, act, in.ID)
+		}))
+	huma.Register(api, post("/api/runners/{id}/calendar", "addFeed", "Make a calendar address; it is shown once"),
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.FeedView, error) {
+			return s.app.AddFeed(ctx, act, in.ID)
+		}))
+	huma.Register(api, op(http.MethodDelete, "/api/runners/{id}/calendar", "revokeFeeds", "End all calendar addresses of a runner", http.StatusOK),
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.FeedView, error) {
+			return s.app.RevokeFeeds(ctx, act, in.ID)
+		}))
+	huma.Register(api, get("/api/runners/{id}/bundle", "exportRunner", "Everything about a runner, to take along"),
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Bundle, error) {
+			return s.app.ExportRunner(ctx, act, in.ID)
+		}))
+	bring := post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing")
+	bring.MaxBodyBytes = importMost
+	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.Bundle }) (app.Runner, error) {
+		return s.app.ImportRunner(ctx, act, in.Body)
+	}))
+}
+
+func (s *server) registerShelf(api huma.API) {
+	huma.Register(api, get("/api/shelf", "getShelf", "Exercises and ladders, with what the practice laid over them"),
+		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.Shelf, error) { return s.app.Shelf(ctx, act) }))
+	huma.Register(api, post("/api/shelf/exercises", "putExercise", "Add an own exercise, or change one"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.OwnExercise }) (app.Shelf, error) {
+			return s.app.PutExercise(ctx, act, in.Body)
+		}))
+	huma.Register(api, post("/api/shelf/ladders", "putLadder", "Add an own ladder, or change one"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.OwnLadder }) (app.Shelf, error) {
+			return s.app.PutLadder(ctx, act, in.Body)
+		}))
+	huma.Register(api, post("/api/shelf/retired", "retireShelf", "Take something out of new plans, or bring it back"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Body struct {
+				Kind    string `json:"kind" enum:"exercise,ladder"`
+				Item    string `json:"item" maxLength:"80"`
+				Rev     int    `json:"rev"`
+				Retired bool   `json:"retired"`
+			}
+		}) (app.Shelf, error) {
+			return s.app.Retire(ctx, act, in.Body.Kind, in.Body.Item, in.Body.Rev, in.Body.Retired)
+		}))
+	huma.Register(api, get("/api/schools", "getSchools", "The questions on which practitioners differ, with the practice's answers"),
+		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.Schools, error) {
+			return s.app.Schools(ctx, act)
+		}))
+	huma.Register(api, put("/api/schools", "putSchools", "Save the practice's answers"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			Rev  int `query:"rev" minimum:"0"`
+			Body planning.School
+		}) (app.Schools, error) {
+			return s.app.PutSchools(ctx, act, in.Rev, in.Body)
+		}))
+}
