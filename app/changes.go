@@ -567,7 +567,6 @@ func (f *frame) consider(c BlockChange, out *ChangedBlock) bool {
 		weeks = []day.Date{monday + 7} // a whole week with the change
 	}
 	type sum struct{ load, seconds float64 }
-	before := map[string]sum{}
 	measure := func() map[string]sum {
 		m := map[string]sum{}
 		for _, p := range f.prescriptions {
@@ -576,7 +575,7 @@ func (f *frame) consider(c BlockChange, out *ChangedBlock) bool {
 		}
 		return m
 	}
-	before = measure()
+	before := measure()
 	old := map[planning.Broken]bool{}
 	for _, w := range weeks {
 		for _, b := range f.broken(w) {

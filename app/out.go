@@ -11,6 +11,7 @@ import (
 
 	"notchback/core/body"
 	"notchback/core/day"
+	"notchback/core/figure"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/words"
@@ -167,20 +168,20 @@ var shortDays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
 // sheet is the plan to print: the weeks from this one on, or all of a plan that
 // is over or still to come.
 func (f *frame) sheet(made time.Time) formats.Sheet {
-	s := formats.Sheet{Title: "Plan of " + f.runner.Name, Runner: f.runner.Name, Made: made, Rules: PainRules, Cautions: safety.Cautions}
+	s := formats.Sheet{Title: "Plan of " + f.runner.Name, Runner: f.runner.Name, Made: made, Rules: PainRules, Cautions: safety.Cautions, Weeks: []formats.SheetWeek{}}
 	for _, w := range f.weeks() {
 		if last := w.Days[6].On; last < f.today && f.today <= f.end() {
 			continue
 		}
 		head := fmt.Sprintf("Week %d, from %s", w.Number, w.Days[0].On.Words())
-		wk := formats.SheetWeek{Heading: head}
+		wk := formats.SheetWeek{Heading: head, Work: []formats.SheetWork{}, Notes: []string{}}
 		if w.Label != "" {
 			wk.Heading += ", a " + w.Label + " week"
 		}
 		days := map[string][]int{}
 		var order []DoseView
 		for i, d := range w.Days {
-			sd := formats.SheetDay{Name: shortDays[i] + " " + d.On.Words()}
+			sd := formats.SheetDay{Name: shortDays[i] + " " + d.On.Words(), Lines: []string{}}
 			if d.Run != planning.NoRun {
 				sd.Lines = append(sd.Lines, string(d.Run)+" run")
 			}
@@ -216,7 +217,7 @@ func (f *frame) sheet(made time.Time) formats.Sheet {
 func (f *frame) sheetWork(d DoseView, days []int, on day.Date) formats.SheetWork {
 	p, _ := f.prescription(d.Ladder)
 	n, _ := f.notchOn(p, body.Left, on)
-	x := formats.SheetWork{Name: d.Name, Left: d.Left, Right: d.Right, Tempo: words.Tempo(n.Dose), SetUp: n.Exercise.SetUp, Cues: n.Exercise.Cues}
+	x := formats.SheetWork{Name: d.Name, Left: d.Left, Right: d.Right, Tempo: words.Tempo(n.Dose), SetUp: n.Exercise.SetUp, Cues: n.Exercise.Cues, Start: []figure.Stroke{}, End: []figure.Stroke{}}
 	names := make([]string, len(days))
 	for i, k := range days {
 		names[i] = shortDays[k]

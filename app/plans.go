@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -212,6 +213,10 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 	e.Improved = planning.Improved(sc.Findings, better)
 	if r := s.dossier.runner.IntakeFirstStep; r != nil {
 		e.Baseline = float64(*r)
+	}
+	if km := s.dossier.runner.WeeklyKm; km != nil {
+		m := int(math.Round(*km * 1000))
+		e.FourWeeks = []int{m, m, m, m}
 	}
 	if f := s.current; f != nil {
 		f.known(&e, start)

@@ -44,26 +44,29 @@ type ShelfNotch struct {
 	Gap48    bool           `json:"gap48,omitempty"`
 	Minutes  float64        `json:"minutes"`
 	Load     string         `json:"load,omitempty" doc:"Body weights a repetition on each tissue"`
+	Typed    string         `json:"typed" doc:"The dose as it is typed: 3 x 12, 3 x 30 s"`
+	Percent  float64        `json:"bodyPercent,omitempty"`
 }
 
 // ShelfLadder is a ladder in words.
 type ShelfLadder struct {
-	ID         string          `json:"id"`
-	Name       string          `json:"name"`
-	Family     string          `json:"family"`
-	Purpose    string          `json:"purpose"`
-	Place      catalogue.Place `json:"place" enum:"micro,main,evening,run,day"`
-	Tissues    []body.Tissue   `json:"tissues" nullable:"false"`
-	Gates      []string        `json:"gates" nullable:"false"`
-	Equipment  []string        `json:"equipment" nullable:"false"`
-	PerWeek    string          `json:"perWeek"`
-	SourceText string          `json:"sourceText"`
-	Weights    string          `json:"weights" doc:"Where the tissue weights come from"`
-	StartWords []string        `json:"startWords" nullable:"false"`
-	Own        bool            `json:"own"`
-	Rev        int             `json:"rev"`
-	Retired    bool            `json:"retired"`
-	Notches    []ShelfNotch    `json:"notches" nullable:"false"`
+	ID         string           `json:"id"`
+	Name       string           `json:"name"`
+	Family     string           `json:"family"`
+	Purpose    string           `json:"purpose"`
+	Place      catalogue.Place  `json:"place" enum:"micro,main,evening,run,day"`
+	Tissues    []body.Tissue    `json:"tissues" nullable:"false"`
+	Gates      []string         `json:"gates" nullable:"false"`
+	Equipment  []string         `json:"equipment" nullable:"false"`
+	PerWeek    string           `json:"perWeek"`
+	SourceText string           `json:"sourceText"`
+	Weights    string           `json:"weights" doc:"Where the tissue weights come from"`
+	StartWords []string         `json:"startWords" nullable:"false"`
+	Own        bool             `json:"own"`
+	Rev        int              `json:"rev"`
+	Retired    bool             `json:"retired"`
+	Effort     catalogue.Effort `json:"effort" enum:"reserve,twenty,none"`
+	Notches    []ShelfNotch     `json:"notches" nullable:"false"`
 }
 
 // Shelf is the catalogue as a practice sees it.
@@ -174,7 +177,7 @@ func (l layered) shelf() Shelf {
 func (l layered) ladder(x catalogue.Ladder) ShelfLadder {
 	v := ShelfLadder{
 		ID: x.ID, Name: x.Name, Family: x.Family, Purpose: x.Purpose, Place: x.Place, Tissues: x.Tissues, Gates: []string{}, Equipment: []string{},
-		PerWeek: fmt.Sprintf("%d to %d times a week", x.PerWeek.Min, x.PerWeek.Max), SourceText: x.Source.String(), Own: x.Own,
+		PerWeek: fmt.Sprintf("%d to %d times a week", x.PerWeek.Min, x.PerWeek.Max), SourceText: x.Source.String(), Own: x.Own, Effort: x.Effort,
 		Rev: l.revs["ladder/"+x.ID], Retired: l.retired["ladder/"+x.ID], Notches: []ShelfNotch{}, StartWords: words.StartTable(x),
 	}
 	if x.PerWeek.Min == x.PerWeek.Max {
@@ -193,7 +196,7 @@ func (l layered) ladder(x catalogue.Ladder) ShelfLadder {
 			}
 		}
 		v.Notches = append(v.Notches, ShelfNotch{Exercise: n.Exercise.ID, Words: words.Notch(n), Dose: words.Dose(n.Dose), Tempo: words.Tempo(n.Dose), More: n.Dose.More,
-			Gate: n.Gate, Gap48: n.Gap48, Minutes: n.Seconds() / 60, Load: words.Load(n)})
+			Gate: n.Gate, Gap48: n.Gap48, Minutes: n.Seconds() / 60, Load: words.Load(n), Typed: n.Dose.Typed(), Percent: n.Dose.BodyPercent})
 	}
 	return v
 }
@@ -317,6 +320,7 @@ func (a *App) PutLadder(ctx context.Context, act Actor, in OwnLadder) (Shelf, er
 		if built {
 			x.Family, x.Start = old.Family, old.Start
 		}
+		before, _ := l.Ladder(id)
 		x.PerWeek.Min, x.PerWeek.Max = in.Min, in.Max
 		var bad Invalid
 		for i, n := range in.Notches {
@@ -332,7 +336,17 @@ func (a *App) PutLadder(ctx context.Context, act Actor, in OwnLadder) (Shelf, er
 				continue
 			}
 			d.BodyPercent = n.BodyPercent
-			notch := catalogue.Notch{Exercise: l.Exercises[k], Dose: d, Gate: n.Gate, Gap48: n.Gap48, Tissues: append([]body.Tissue{}, in.Tissues...)}
+			gate := n.Gate
+			if gate == "" {
+				gate = builtInGate(a.catalogue, n.Exercise)
+			}
+			if kept, ok := unchanged(before, n.Exercise, d); ok {
+				kept.Exercise, kept.Gate, kept.Gap48 = l.Exercises[k], gate, kept.Gap48 || n.Gap48
+				kept.Tissues = append([]body.Tissue{}, kept.Tissues...)
+				x.Notches = append(x.Notches, kept)
+				continue
+			}
+			notch := catalogue.Notch{Exercise: l.Exercises[k], Dose: d, Gate: gate, Gap48: n.Gap48, Tissues: append([]body.Tissue{}, in.Tissues...)}
 			for _, t := range in.Tissues {
 				notch.Weights = append(notch.Weights, heaviest(a.catalogue, n.Exercise, t))
 			}
@@ -347,6 +361,31 @@ func (a *App) PutLadder(ctx context.Context, act Actor, in OwnLadder) (Shelf, er
 		}
 		return x, faults("notches", l.CheckLadder(x))
 	})
+}
+
+// unchanged finds a notch of the ladder as it was with the same exercise and the
+// same typed dose, so that tempo, RM, band and weights are not lost on the way
+// through the form.
+func unchanged(before catalogue.Ladder, exercise string, d catalogue.Dose) (catalogue.Notch, bool) {
+	for _, n := range before.Notches {
+		if n.Exercise.ID == exercise && n.Dose.Typed() == d.Typed() && n.Dose.BodyPercent == d.BodyPercent {
+			return n, true
+		}
+	}
+	return catalogue.Notch{}, false
+}
+
+// builtInGate is the gate the built-in ladders put before an exercise: an own
+// ladder can't walk round it.
+func builtInGate(c catalogue.Catalogue, exercise string) catalogue.Gate {
+	for _, l := range c.Ladders {
+		for _, n := range l.Notches {
+			if n.Exercise.ID == exercise && n.Gate != "" {
+				return n.Gate
+			}
+		}
+	}
+	return ""
 }
 
 // heaviest is the largest weight an exercise has on any built-in ladder.

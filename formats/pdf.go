@@ -14,34 +14,39 @@ import (
 
 // Sheet is a plan to print: a page for each week.
 type Sheet struct {
-	Title    string
-	Runner   string
-	Made     time.Time
-	Weeks    []SheetWeek
-	Rules    []string // pain rules
-	Cautions []string
+	Title    string      `json:"title"`
+	Runner   string      `json:"runner"`
+	Made     time.Time   `json:"made"`
+	Weeks    []SheetWeek `json:"weeks" nullable:"false"`
+	Rules    []string    `json:"rules" nullable:"false" doc:"What to do about pain"`
+	Cautions []string    `json:"cautions" nullable:"false"`
 }
 
 // SheetWeek is one page.
 type SheetWeek struct {
-	Heading string
-	Days    []SheetDay
-	Work    []SheetWork
-	Notes   []string
+	Heading string      `json:"heading"`
+	Days    []SheetDay  `json:"days" nullable:"false"`
+	Work    []SheetWork `json:"work" nullable:"false"`
+	Notes   []string    `json:"notes" nullable:"false"`
 }
 
 // SheetDay is a day in the week's strip.
 type SheetDay struct {
-	Name  string
-	Lines []string
+	Name  string   `json:"name"`
+	Lines []string `json:"lines" nullable:"false"`
 }
 
 // SheetWork is an exercise of the week with its drawing and dose.
 type SheetWork struct {
-	Name, Left, Right, Tempo, SetUp string
-	Cues                            []string
-	Days                            string
-	Start, End                      []figure.Stroke
+	Name  string          `json:"name"`
+	Left  string          `json:"left"`
+	Right string          `json:"right"`
+	Tempo string          `json:"tempo,omitempty"`
+	SetUp string          `json:"setUp"`
+	Cues  []string        `json:"cues" nullable:"false"`
+	Days  string          `json:"days"`
+	Start []figure.Stroke `json:"start" nullable:"false"`
+	End   []figure.Stroke `json:"end" nullable:"false"`
 }
 
 // Measures of the page in millimetres: A4, upright.

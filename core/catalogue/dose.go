@@ -192,3 +192,23 @@ func (n Notch) Count() float64 {
 	}
 	return 0
 }
+
+// Typed writes a dose as ParseDose reads it, without tempo and load.
+func (d Dose) Typed() string {
+	unit, n := "", d.Reps
+	switch {
+	case d.Minutes > 0:
+		unit, n = " min", d.Minutes
+	case d.Contacts > 0:
+		unit, n = " contacts", d.Contacts
+	case d.Paces > 0:
+		unit, n = " paces", d.Paces
+	case d.Metres > 0:
+		unit, n = " m", d.Metres
+	case d.Reps > 0 && d.HoldSeconds > 0:
+		return fmt.Sprintf("%d x %d x %d s", d.Sets, d.Reps, d.HoldSeconds)
+	case d.HoldSeconds > 0:
+		unit, n = " s", d.HoldSeconds
+	}
+	return fmt.Sprintf("%d x %d%s", d.Sets, n, unit)
+}

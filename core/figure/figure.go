@@ -29,8 +29,8 @@ const (
 	Mark  Kind = "mark" // an arrow, or the sign of a lifted toe
 )
 
-// Point is a place in the box.
-type Point [2]float64
+// Point is a place in the box: x, y.
+type Point = [2]float64
 
 // Stroke is a line through points, or a circle when Radius is above 0 and
 // Points holds its middle.

@@ -58,6 +58,9 @@ type Evidence struct {
 	Proven   map[string]int
 	Stopped  []string
 	Spring   int // weeks of spring work behind
+	// FourWeeks are the metres run in the four complete weeks before, oldest
+	// first; empty when not known.
+	FourWeeks []int
 	Wish     Wish
 	School   School
 	Owned    []string

@@ -6,6 +6,7 @@ import (
 
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/safety"
 	"notchback/core/screening"
 )
@@ -74,6 +75,8 @@ type WeekPlan struct {
 	Retest []string `json:"retest" nullable:"false" doc:"Tests taken again this week; all where it says so"`
 	All    bool     `json:"all" doc:"All tests are taken again"`
 	On     day.Date `json:"on" format:"date" doc:"The day of the re-test"`
+	// Running is the planned week's volume against the four weeks before it.
+	Running load.Week `json:"running"`
 }
 
 // Expected is where a ladder may stand at the end of a week.
@@ -142,13 +145,18 @@ const (
 	RemarkOfferAgain  RemarkID = "offer-again"  // left out four weeks ago
 	RemarkFewLoading  RemarkID = "nothing"      // nothing can be loaded now
 	RemarkMicroBudget RemarkID = "micro-budget" // more small work than five minutes
+	RemarkSpike       RemarkID = "spike"        // the planned volume jumps
+	RemarkRise        RemarkID = "rise"         // the planned volume rises
 )
 
 // Remark is something to know about the whole plan.
 type Remark struct {
-	ID   RemarkID `json:"id"`
-	Days []int    `json:"days,omitempty"`
-	Text string   `json:"text,omitempty"`
+	ID    RemarkID `json:"id"`
+	Days  []int    `json:"days,omitempty"`
+	Text  string   `json:"text,omitempty"`
+	Km    float64  `json:"km,omitempty"`
+	Limit float64  `json:"limit,omitempty" doc:"Kilometres a week that would be steady"`
+	Weeks int      `json:"weeks,omitempty"`
 }
 
 // Plan makes a block from the evidence and the wishes. It always returns one:
@@ -421,6 +429,51 @@ func (p *Proposal) weeks(e Evidence) {
 		}
 		p.Weeks = append(p.Weeks, wk)
 	}
+	p.volume(e)
+}
+
+// volume compares each planned week's running with the four before it. A
+// planned jump is remarked on, with the kilometres that would be steady.
+func (p *Proposal) volume(e Evidence) {
+	before := slices.Clone(e.FourWeeks)
+	planned := 0
+	switch {
+	case p.Wishes.WeeklyKm != nil:
+		planned = int(math.Round(*p.Wishes.WeeklyKm * 1000))
+	case len(before) > 0:
+		for _, m := range before {
+			planned += m
+		}
+		planned /= len(before)
+	}
+	known := len(before) > 0
+	count := map[load.Class]int{}
+	for i := range p.Weeks {
+		w := load.CompareWeek(planned, before)
+		if !known {
+			w = load.Week{Metres: planned, Class: load.Unknown}
+		}
+		p.Weeks[i].Running = w
+		count[w.Class]++
+		before = append(before, planned)
+	}
+	first := p.Weeks[0].Running
+	r := Remark{Km: float64(planned) / 1000, Limit: float64(first.SteadyTo) / 1000}
+	switch {
+	case count[load.Spike] > 0:
+		r.ID, r.Weeks = RemarkSpike, count[load.Spike]
+		p.remark(r)
+	case count[load.Rise] > 0:
+		r.ID, r.Weeks = RemarkRise, count[load.Rise]
+		p.remark(r)
+	}
+}
+
+// waits reports whether a ladder takes no new notch while running is as it is:
+// everything that loads in a spike, spring and bare feet in a rise.
+func waits(l catalogue.Ladder, c load.Class) bool {
+	gentle := l.Purpose == "spring" || l.Purpose == "exposure"
+	return c == load.Spike && (len(l.Tissues) > 0 || gentle) || (c == load.Rise || c == load.Unknown) && gentle
 }
 
 // Pace of the expected path, house: the earliest is the rules' own limit of one
@@ -450,7 +503,7 @@ func (p *Proposal) paths(e Evidence) {
 		for i, ch := range p.Choices {
 			s := &st[i]
 			moves := ch.ladder.Purpose != "exposure" && ch.ladder.Purpose != "return" // their own ramps
-			if w+1 > ch.FromWeek && wk.Kind == Normal && moves {
+			if w+1 > ch.FromWeek && wk.Kind == Normal && moves && !waits(ch.ladder, wk.Running.Class) {
 				s.open++
 				if ups < upsPerWeek && s.earliest < ch.Ceiling {
 					s.earliest++

@@ -146,6 +146,11 @@ func Remark(r planning.Remark, name func(string) string) string {
 		return "Nothing hurts and nothing limits: a small plan to keep it that way, tested again every six weeks."
 	case planning.RemarkOfferAgain:
 		return name(r.Text) + " was left out four weeks ago or more; it can be tried again."
+	case planning.RemarkSpike:
+		return fmt.Sprintf("%s km a week would be a jump: up to %s km is steady now. %s hold every ladder that loads, and bouncing and heavy calf sets are cut.",
+			Number(r.Km, 1), Number(r.Limit, 1), capital(count(r.Weeks, "week")))
+	case planning.RemarkRise:
+		return fmt.Sprintf("%s km a week is a rise: up to %s km is steady now. Spring and bare feet hold for %s.", Number(r.Km, 1), Number(r.Limit, 1), count(r.Weeks, "week"))
 	case planning.RemarkMicroBudget:
 		return "The short daily work is kept to five minutes; the rest stands in the main sessions."
 	}

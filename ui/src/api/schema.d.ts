@@ -1769,6 +1769,22 @@ export interface components {
             since?: components["schemas"]["Against"];
             test: string;
         };
+        LoadWeek: {
+            /** @enum {string} */
+            class: "down" | "steady" | "rise" | "spike" | "unknown" | "return";
+            /**
+             * Format: double
+             * @description Of the four complete weeks before; 0 when not known
+             */
+            meanMetres: number;
+            /** Format: int64 */
+            metres: number;
+            /**
+             * Format: int64
+             * @description The most that is still steady; 0 when not known
+             */
+            steadyToMetres: number;
+        };
         MainDay: {
             /** Format: int64 */
             day: number;
@@ -2090,6 +2106,7 @@ export interface components {
             on: string;
             /** @description Tests taken again this week; all where it says so */
             retest: string[];
+            running: components["schemas"]["LoadWeek"];
         };
         PlanningWishes: {
             /** @description Ladders a coach puts in */
@@ -2822,34 +2839,35 @@ export interface components {
             when?: string;
         };
         Sheet: {
-            Cautions: string[] | null;
+            cautions: string[];
             /** Format: date-time */
-            Made: string;
-            Rules: string[] | null;
-            Runner: string;
-            Title: string;
-            Weeks: components["schemas"]["SheetWeek"][] | null;
+            made: string;
+            /** @description What to do about pain */
+            rules: string[];
+            runner: string;
+            title: string;
+            weeks: components["schemas"]["SheetWeek"][];
         };
         SheetDay: {
-            Lines: string[] | null;
-            Name: string;
+            lines: string[];
+            name: string;
         };
         SheetWeek: {
-            Days: components["schemas"]["SheetDay"][] | null;
-            Heading: string;
-            Notes: string[] | null;
-            Work: components["schemas"]["SheetWork"][] | null;
+            days: components["schemas"]["SheetDay"][];
+            heading: string;
+            notes: string[];
+            work: components["schemas"]["SheetWork"][];
         };
         SheetWork: {
-            Cues: string[] | null;
-            Days: string;
-            End: components["schemas"]["FigureStroke"][] | null;
-            Left: string;
-            Name: string;
-            Right: string;
-            SetUp: string;
-            Start: components["schemas"]["FigureStroke"][] | null;
-            Tempo: string;
+            cues: string[];
+            days: string;
+            end: components["schemas"]["FigureStroke"][];
+            left: string;
+            name: string;
+            right: string;
+            setUp: string;
+            start: components["schemas"]["FigureStroke"][];
+            tempo?: string;
         };
         Shelf: {
             exercises: components["schemas"]["ShelfExercise"][];
@@ -2897,6 +2915,8 @@ export interface components {
             traits?: string[] | null;
         };
         ShelfLadder: {
+            /** @enum {string} */
+            effort: "reserve" | "twenty" | "none";
             equipment: string[];
             family: string;
             gates: string[];
@@ -2918,6 +2938,8 @@ export interface components {
             weights: string;
         };
         ShelfNotch: {
+            /** Format: double */
+            bodyPercent?: number;
             dose: string;
             exercise: string;
             gap48?: boolean;
@@ -2928,6 +2950,8 @@ export interface components {
             minutes: number;
             more?: string;
             tempo?: string;
+            /** @description The dose as it is typed: 3 x 12, 3 x 30 s */
+            typed: string;
             words: string;
         };
         SignInRequest: {

@@ -1,0 +1,128 @@
+// Package load turns runs and exercises into load: weekly volume and how it
+// compares with the weeks before, tissue dose, and the limits each keeps to.
+package load
+
+import "notchback/core/source"
+
+// Class is what a week or a single run is against what came before.
+type Class string
+
+// The classes, from less to more. Unknown has no history to stand on; Return
+// follows four or more weeks without a run.
+const (
+	Down    Class = "down"
+	Steady  Class = "steady"
+	Rise    Class = "rise"
+	Spike   Class = "spike"
+	Unknown Class = "unknown"
+	Return  Class = "return"
+)
+
+// Limits of the week ratio in per cent of the mean of the four weeks before.
+const (
+	downBelow = 80
+	steadyTo  = 110
+	riseTo    = 130
+)
+
+// Small volumes have limits in metres instead, house: a per cent of little is
+// less than one run.
+const (
+	smallMean      = 8000
+	smallSteadyBy  = 2000
+	smallRiseBy    = 4000
+	historyWeeks   = 4
+	returnAfter    = 4
+	longestDays    = 30
+	longSteadyTo   = 110
+	longSpikeTo    = 130
+	longSpikeFloor = 1000
+)
+
+// RatioSource is where the limits of the week ratio come from.
+var (
+	RatioSource   = source.Published("Gabbett TJ 2016, Br J Sports Med 50:273; disputed: Impellizzeri FM et al. 2020")
+	LongestSource = source.Published("Brandt Frandsen JS et al. 2025, Br J Sports Med; the 1 km floor is ours")
+)
+
+// Week is a week's metres against the weeks before it.
+type Week struct {
+	Metres     int     `json:"metres"`
+	MeanMetres float64 `json:"meanMetres" doc:"Of the four complete weeks before; 0 when not known"`
+	Class      Class   `json:"class" enum:"down,steady,rise,spike,unknown,return"`
+	SteadyTo   int     `json:"steadyToMetres" doc:"The most that is still steady; 0 when not known"`
+}
+
+// Ratio returns the week's metres over the mean; 0 when there is none.
+func (w Week) Ratio() float64 {
+	if w.MeanMetres == 0 {
+		return 0
+	}
+	return float64(w.Metres) / w.MeanMetres
+}
+
+// CompareWeek classes a week's metres against the four complete weeks before
+// it, oldest first. Fewer than four weeks are Unknown: fill the missing ones
+// with the intake's weekly mean, if there is one. Whole metres are compared by
+// cross-multiplying, so that 33 km against a mean of 30 is steady to the metre.
+func CompareWeek(metres int, before []int) Week {
+	w := Week{Metres: metres, Class: Unknown}
+	if len(before) < historyWeeks {
+		return w
+	}
+	before = before[len(before)-historyWeeks:]
+	sum, zeros := 0, 0
+	for _, m := range before {
+		sum += m
+		if m == 0 {
+			zeros++
+		}
+	}
+	w.MeanMetres = float64(sum) / historyWeeks
+	if zeros >= returnAfter {
+		w.Class = Return
+		return w
+	}
+	times4 := historyWeeks * metres
+	small := sum < historyWeeks*smallMean
+	if small {
+		w.SteadyTo = (sum + historyWeeks*smallSteadyBy) / historyWeeks
+	} else {
+		w.SteadyTo = sum * steadyTo / (100 * historyWeeks)
+	}
+	switch {
+	case 100*times4 < downBelow*sum:
+		w.Class = Down
+	case small && times4 <= sum+historyWeeks*smallSteadyBy, !small && 100*times4 <= steadyTo*sum:
+		w.Class = Steady
+	case small && times4 <= sum+historyWeeks*smallRiseBy, !small && 100*times4 <= riseTo*sum:
+		w.Class = Rise
+	default:
+		w.Class = Spike
+	}
+	return w
+}
+
+// CompareRun classes a run's metres against the longest run of the 30 days
+// before it; longest is 0 where there was none. Steady up to 110 %, a spike
+// beyond it where it is also more than 1 km longer, and always beyond 130 %.
+func CompareRun(metres, longest int) Class {
+	switch {
+	case longest <= 0:
+		return Unknown
+	case 100*metres > longSpikeTo*longest, 100*metres > longSteadyTo*longest && metres-longest > longSpikeFloor:
+		return Spike
+	}
+	return Steady
+}
+
+// worst orders classes by caution.
+var worst = map[Class]int{Down: 0, Steady: 0, Rise: 2, Unknown: 2, Return: 3, Spike: 4}
+
+// Worse returns the more cautious of two classes.
+func Worse(a, b Class) Class {
+	if worst[b] > worst[a] {
+		return b
+	}
+	return a
+}
