@@ -41,10 +41,25 @@ func newRig(t *testing.T, raises float64) *rig {
 	require.NoError(t, err)
 	r.act, err = a.Actor(ctx, c.Practice, c.User)
 	require.NoError(t, err)
-	birth := day.Make(1990, time.January, 1)
-	r.runner, err = a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: "Ines", Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false), IntakeFirstStep: ptr(1)})
+	id := newRunner(t, r, "Ines", raises)
+	r.runner, err = a.Runner(ctx, r.act, id)
 	require.NoError(t, err)
-	sc, err := a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	list, err := a.Screenings(ctx, r.act, id)
+	require.NoError(t, err)
+	r.block, err = a.PlanBlock(ctx, r.act, "", id, app.BlockInput{ScreeningID: list[0].ID})
+	require.NoError(t, err)
+	return r
+}
+
+// newRunner adds a runner with a finished screening: ankles of 9 cm, a count of
+// raises on both sides.
+func newRunner(t *testing.T, r *rig, name string, raises float64) string {
+	t.Helper()
+	a := r.a
+	birth := day.Make(1990, time.January, 1)
+	runner, err := a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: name, Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false), IntakeFirstStep: ptr(1)})
+	require.NoError(t, err)
+	sc, err := a.StartScreening(ctx, r.act, "", runner.ID, app.ScreeningInput{})
 	require.NoError(t, err)
 	for _, side := range body.Sides {
 		for slot, v := range []float64{9, 9.1, 8.9} {
@@ -54,13 +69,11 @@ func newRig(t *testing.T, raises float64) *rig {
 		_, err = a.PutTrial(ctx, r.act, sc.ID, screening.SingleRaise, side, 1, &app.TrialInput{Trial: screening.Trial{Value: &raises, Pain: ptr(1)}}, "")
 		require.NoError(t, err)
 	}
-	_, err = a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{ScreeningID: sc.ID})
+	_, err = a.PlanBlock(ctx, r.act, "", runner.ID, app.BlockInput{ScreeningID: sc.ID})
 	require.ErrorContains(t, err, "finish the screening first")
 	_, err = a.FinishScreening(ctx, r.act, sc.ID)
 	require.NoError(t, err)
-	r.block, err = a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{ScreeningID: sc.ID})
-	require.NoError(t, err)
-	return r
+	return runner.ID
 }
 
 func (r *rig) at(d day.Date, hour int) { r.clock = d.Time().Add(time.Duration(hour) * time.Hour) }

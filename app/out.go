@@ -181,7 +181,7 @@ func (f *frame) sheet(made time.Time) formats.Sheet {
 		days := map[string][]int{}
 		var order []DoseView
 		for i, d := range w.Days {
-			sd := formats.SheetDay{Name: shortDays[i] + " " + d.On.Words(), Lines: []string{}}
+			sd := formats.SheetDay{Name: shortDays[i] + d.On.Time().Format(" 2 Jan"), Lines: []string{}}
 			if d.Run != planning.NoRun {
 				sd.Lines = append(sd.Lines, string(d.Run)+" run")
 			}

@@ -356,11 +356,36 @@ func (a *App) PutLadder(ctx context.Context, act Actor, in OwnLadder) (Shelf, er
 		if err := bad.or(); err != nil {
 			return nil, err
 		}
-		if built && len(x.Notches) > 0 { // the start table may point past a shorter ladder
-			x.Start = catalogue.StartRule{Source: x.Start.Source}
+		if built {
+			x.Start = restart(old, x)
 		}
 		return x, faults("notches", l.CheckLadder(x))
 	})
+}
+
+// restart carries the start table of a built-in ladder over to a changed one: a
+// notch that is gone is replaced by the nearest easier one that is still there.
+func restart(old, now catalogue.Ladder) catalogue.StartRule {
+	to := func(n int) int {
+		for k := n; k >= 1; k-- {
+			o := old.At(k)
+			for i := len(now.Notches) - 1; i >= 0; i-- {
+				if m := now.Notches[i]; m.Exercise.ID == o.Exercise.ID && m.Dose == o.Dose {
+					return i + 1
+				}
+			}
+		}
+		return 1
+	}
+	r := old.Start
+	r.From, r.Class = map[int]int{}, map[string]int{}
+	for v, n := range old.Start.From {
+		r.From[v] = to(n)
+	}
+	for c, n := range old.Start.Class {
+		r.Class[c] = to(n)
+	}
+	return r
 }
 
 // unchanged finds a notch of the ladder as it was with the same exercise and the

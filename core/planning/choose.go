@@ -61,12 +61,12 @@ type Evidence struct {
 	// FourWeeks are the metres run in the four complete weeks before, oldest
 	// first; empty when not known.
 	FourWeeks []int
-	Wish     Wish
-	School   School
-	Owned    []string
-	Evenings bool
-	Excluded []Excluded
-	Added    []string // ladders a coach put in
+	Wish      Wish
+	School    School
+	Owned     []string
+	Evenings  bool
+	Excluded  []Excluded
+	Added     []string // ladders a coach put in
 }
 
 func (e Evidence) result(id screening.TestID) *screening.Result {

@@ -24,6 +24,8 @@ const (
 	ChangeWeeks   ChangeKind = "weeks"
 	ChangeOrder   ChangeKind = "order"
 	ChangeSays    ChangeKind = "says"
+	ChangePath    ChangeKind = "path"
+	ChangeRunning ChangeKind = "running"
 )
 
 // Change is one difference from a first plan to a second, with why where a
@@ -40,6 +42,9 @@ type Change struct {
 var weekdays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
 
 func dayNames(days []int) string {
+	if len(days) == 0 {
+		return "no day"
+	}
 	names := make([]string, len(days))
 	for i, d := range days {
 		names[i] = weekdays[d]
@@ -111,6 +116,22 @@ func Compare(a, b Proposal) []Change {
 		}
 		if x, y := daysOf(a, ch.Ladder), daysOf(b, ch.Ladder); !slices.Equal(x, y) {
 			add(Change{Kind: ChangeDays, Ladder: ch.Ladder, Name: ch.Name, From: dayNames(x), To: dayNames(y)})
+		}
+	}
+	if len(a.Weeks) == len(b.Weeks) {
+		for i := range b.Weeks {
+			if x, y := a.Weeks[i].Running, b.Weeks[i].Running; x.Class != y.Class {
+				add(Change{Kind: ChangeRunning, Name: fmt.Sprintf("running in week %d", i+1), From: string(x.Class), To: string(y.Class)})
+			}
+		}
+		for _, q := range b.Paths {
+			i := slices.IndexFunc(a.Paths, func(x Path) bool { return x.Ladder == q.Ladder })
+			if i < 0 || len(q.Weeks) == 0 || b.ByLadder[q.Ladder].Start.Notch != a.ByLadder[q.Ladder].Start.Notch {
+				continue
+			}
+			if x, y := a.Paths[i].Weeks[len(q.Weeks)-1].Likely, q.Weeks[len(q.Weeks)-1].Likely; x != y {
+				add(Change{Kind: ChangePath, Ladder: q.Ladder, Name: b.ByLadder[q.Ladder].Name + " likely at the end", From: fmt.Sprintf("notch %d", x), To: fmt.Sprintf("notch %d", y)})
+			}
 		}
 	}
 	if !slices.Equal(a.Layout.Main, b.Layout.Main) {

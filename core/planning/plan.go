@@ -208,7 +208,7 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 	p.layOut(e)
 	p.minimum(c, e)
 	p.weeks(e)
-	p.paths(e)
+	p.paths()
 	p.Says = w.School.Says("strength-pain", "cramp", "how-often", "when", "barefoot", "toe-work", "order", "weight-line", "landing", "heel-strike", "insoles", "pass-mark", "stretch-hold")
 	return p
 }
@@ -476,52 +476,57 @@ func waits(l catalogue.Ladder, c load.Class) bool {
 	return c == load.Spike && (len(l.Tissues) > 0 || gentle) || (c == load.Rise || c == load.Unknown) && gentle
 }
 
-// Pace of the expected path, house: the earliest is the rules' own limit of one
-// notch a week; likely and late are one in two and one in three weeks.
+// Pace of the expected path, house. Earliest is the rules' own limit, one notch
+// a week with nothing going wrong. Likely and late share the limit of two
+// ladders up a week among those that can still move, and are never quicker than
+// one notch in two and in three weeks.
 const (
 	likelyEvery = 2
 	lateEvery   = 3
 	upsPerWeek  = 2
 )
 
-// paths draws where each ladder may stand at the end of each week: at most two
-// ladders up a week, none in the first week or in a week that holds, none past
-// what is closed today.
-func (p *Proposal) paths(e Evidence) {
-	type state struct{ earliest, likely, late, open int }
-	st := make([]state, len(p.Choices))
-	for i, ch := range p.Choices {
-		st[i] = state{ch.Start.Notch, ch.Start.Notch, ch.Start.Notch, 0}
+// paths draws where each ladder may stand at the end of each week: none moves in
+// its first week or in a week that holds, none past what is closed today.
+func (p *Proposal) paths() {
+	moving := 0
+	for _, ch := range p.Choices {
+		if ch.moves() && ch.Start.Notch < ch.Ceiling {
+			moving++
+		}
+	}
+	turn := (moving + upsPerWeek - 1) / upsPerWeek // weeks until a ladder's turn comes round
+	likely, late := max(likelyEvery, turn), max(lateEvery, turn+turn/2)
+	k := 0
+	for _, ch := range p.Choices {
 		path := Path{Ladder: ch.Ladder, Weeks: []Expected{}}
-		if ch.Start.Notch >= ch.Ceiling && len(ch.Locks) > 0 {
+		at := Expected{ch.Start.Notch, ch.Start.Notch, ch.Start.Notch}
+		if ch.moves() && ch.Start.Notch < ch.Ceiling {
+			k++
+		}
+		for w, wk := range p.Weeks {
+			if w+1 > ch.FromWeek && wk.Kind == Normal && ch.moves() && !waits(ch.ladder, wk.Running.Class) {
+				at.Earliest = min(at.Earliest+1, max(ch.Ceiling, ch.Start.Notch))
+				if (w+k)%likely == 0 {
+					at.Likely = min(at.Likely+1, at.Earliest)
+				}
+				if (w+k)%late == 0 {
+					at.Late = min(at.Late+1, at.Likely)
+				}
+			}
+			path.Weeks = append(path.Weeks, at)
+		}
+		if at.Earliest >= ch.Ceiling && ch.Ceiling < ch.ladder.Len() && len(ch.Locks) > 0 {
 			path.Stops = ch.Locks[0].Words
 		}
 		p.Paths = append(p.Paths, path)
 	}
-	for w, wk := range p.Weeks {
-		ups := 0
-		for i, ch := range p.Choices {
-			s := &st[i]
-			moves := ch.ladder.Purpose != "exposure" && ch.ladder.Purpose != "return" // their own ramps
-			if w+1 > ch.FromWeek && wk.Kind == Normal && moves && !waits(ch.ladder, wk.Running.Class) {
-				s.open++
-				if ups < upsPerWeek && s.earliest < ch.Ceiling {
-					s.earliest++
-					ups++
-				}
-				if s.open%likelyEvery == 0 && s.likely < s.earliest {
-					s.likely++
-				}
-				if s.open%lateEvery == 0 && s.late < s.likely {
-					s.late++
-				}
-			}
-			p.Paths[i].Weeks = append(p.Paths[i].Weeks, Expected{s.earliest, s.likely, s.late})
-			if s.earliest == ch.Ceiling && ch.Ceiling < ch.ladder.Len() && len(ch.Locks) > 0 {
-				p.Paths[i].Stops = ch.Locks[0].Words
-			}
-		}
-	}
+}
+
+// moves reports whether a ladder goes up by the notch engine; exposures and the
+// return to running have ramps of their own.
+func (ch Choice) moves() bool {
+	return ch.ladder.Purpose != "exposure" && ch.ladder.Purpose != "return"
 }
 
 // Improved returns the worked-on range findings whose tests got better beyond

@@ -9,6 +9,9 @@ import { Problem } from "./api/client";
 import { client, useMe } from "./api/hooks";
 import { Bench } from "./bench/bench";
 import { BlockView } from "./block/block";
+import { CompareSchools } from "./block/compare";
+import { PlanDesk } from "./block/plan";
+import { PrintView } from "./block/print";
 import { KeysProvider } from "./parts/keys";
 import { Shell } from "./parts/shell";
 import { Empty, Failed, Loading } from "./parts/states";
@@ -18,6 +21,9 @@ import { RunnerView } from "./runner/runner";
 import { CompareView } from "./screening/compare";
 import { ScreeningView } from "./screening/screening";
 import { ReferSheet, ResultSheet } from "./screening/sheets";
+import { ExerciseForm, LadderForm } from "./shelf/own";
+import { SchoolsView } from "./shelf/schools";
+import { ExercisesView, ShelfView } from "./shelf/shelf";
 
 function Root() {
   const me = useMe();
@@ -50,11 +56,21 @@ const router = createBrowserRouter([
       { path: "/runners/:id", element: <RunnerView /> },
       { path: "/runners/:id/edit", element: <EditRunner /> },
       { path: "/runners/:id/block", element: <BlockView /> },
+      { path: "/runners/:id/plan", element: <PlanDesk /> },
+      { path: "/runners/:id/schools", element: <CompareSchools /> },
+      { path: "/runners/:id/print", element: <PrintView /> },
       { path: "/runners/:id/log", element: <LogView /> },
       { path: "/runners/:id/compare", element: <CompareView /> },
       { path: "/screenings/:id", element: <ScreeningView /> },
       { path: "/screenings/:id/refer", element: <ReferSheet /> },
       { path: "/screenings/:id/sheet", element: <ResultSheet /> },
+      { path: "/shelf", element: <ShelfView /> },
+      { path: "/shelf/exercises", element: <ExercisesView /> },
+      { path: "/shelf/schools", element: <SchoolsView /> },
+      { path: "/shelf/exercises/new", element: <ExerciseForm /> },
+      { path: "/shelf/exercises/:id", element: <ExerciseForm /> },
+      { path: "/shelf/ladders/new", element: <LadderForm /> },
+      { path: "/shelf/ladders/:id", element: <LadderForm /> },
       {
         path: "*",
         element: (

@@ -1,6 +1,7 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
-import type { Schema } from "../api/client";
+import { api, need, Problem, type Schema } from "../api/client";
 import { useBench } from "../api/hooks";
 import { dayMonth } from "../parts/dates";
 import { typing, useKeys } from "../parts/keys";
@@ -17,6 +18,9 @@ function target(i: Item): string {
     case "stopped":
     case "flag":
       return `/runners/${i.id}/block`;
+    case "plan":
+    case "block-over":
+      return `/runners/${i.id}/plan`;
     default:
       return `/runners/${i.id}`;
   }
@@ -77,6 +81,7 @@ export function Bench() {
             }}
           />
         </label>
+        <Bring />
         <Link className="btn btn-main" to="/runners/new">
           Add a runner
         </Link>
@@ -148,6 +153,60 @@ export function Bench() {
             </li>
           ))}
         </ul>
+      )}
+    </>
+  );
+}
+
+/** Takes in a runner's bundle: all of it or nothing. */
+function Bring() {
+  const go = useNavigate();
+  const qc = useQueryClient();
+  const bring = useMutation({
+    mutationFn: async (file: File) => {
+      let body: Schema["Bundle"];
+      try {
+        body = JSON.parse(await file.text()) as Schema["Bundle"];
+      } catch {
+        throw new Error(`${file.name} is not a runner's bundle: it is not JSON. Nothing was changed.`);
+      }
+      return need(api.POST("/api/bundles", { body }));
+    },
+    onSuccess: (r) => {
+      void qc.invalidateQueries({ queryKey: ["bench"] });
+      go(`/runners/${r.id}`);
+    },
+  });
+  const why =
+    bring.error instanceof Problem
+      ? (Object.entries(bring.error.fields).map(([k, v]) => `${k}: ${v}`)[0] ?? bring.error.message)
+      : bring.error?.message;
+  return (
+    <>
+      <label className="btn has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink">
+        Bring a runner
+        <input
+          type="file"
+          accept="application/json,.json"
+          className="sr-only"
+          aria-label="Bring a runner from a bundle file"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = "";
+            if (file) bring.mutate(file);
+          }}
+        />
+      </label>
+      {bring.isPending && (
+        <p role="status" className="w-full text-ink-2">
+          Bringing the runner in…
+        </p>
+      )}
+      {why && (
+        <p role="alert" className="w-full text-clay">
+          <span aria-hidden="true">▲ </span>
+          {why}
+        </p>
       )}
     </>
   );

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../api/client";
 import { useBlock, useBlockChange } from "../api/hooks";
@@ -7,7 +7,12 @@ import { Choice, painScale } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
+import { DaySide, MovePanel } from "./dayside";
+import { AddLadder } from "./edit";
 import { LadderRow } from "./ladder";
+import { Out } from "./out";
+import { LeftOut, Minimum, Phases, Says } from "./plan";
+import { type Move, Weeks } from "./weeks";
 
 type Block = Schema["Block"];
 
@@ -16,7 +21,8 @@ export function BlockView() {
   const b = useBlock(id);
   useKeys([
     ["← →", "read the notches of a rail"],
-    ["Tab", "to the next rail or decision"],
+    ["Tab", "to the next rail, decision or session"],
+    ["m", "pick a session up; arrows carry it, Enter puts it down"],
   ]);
   if (b.isPending) return <Loading what="the block" />;
   if (b.error) return <Failed error={b.error} retry={() => void b.refetch()} />;
@@ -33,6 +39,13 @@ export function BlockView() {
 }
 
 function Plan({ b }: { b: Block }) {
+  const [day, setDay] = useState(b.today > b.endOn || b.today < b.startOn ? b.startOn : b.today);
+  const [move, setMove] = useState<Move | null>(null);
+  const carried = useCallback((m: Move) => {
+    setMove(m);
+    setDay(m.to);
+  }, []);
+  const here = b.prescriptions.filter((p) => !p.leftOut);
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
@@ -41,29 +54,63 @@ function Plan({ b }: { b: Block }) {
             {b.runnerName}
           </Link>
         </h1>
-        <p className="text-ink-2">
+        <p className="mr-auto text-ink-2">
           Block, {dayMonth(b.startOn)} to {dayMonth(b.endOn)}
         </p>
-        <Link className="btn btn-main ml-auto" to={`/runners/${b.runnerId}/log`}>
+        <Link className="btn btn-main" to={`/runners/${b.runnerId}/log`}>
           Log a session
         </Link>
+        <Link className="btn" to={`/runners/${b.runnerId}/plan`}>
+          Plan again
+        </Link>
+        <Out b={b} />
       </div>
       <FlagList b={b} />
       <section aria-label="Ladders" className="mb-6">
         <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
-        {b.prescriptions.map((p) => (
-          <LadderRow key={p.id} p={p} />
+        {here.map((p) => (
+          <LadderRow key={p.id} p={p} b={b} />
         ))}
+        <AddLadder b={b} />
       </section>
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
-        <Weeks b={b} />
+        <div className="min-w-0">
+          <Weeks b={b} day={day} onDay={setDay} onMove={carried} />
+          <Changed b={b} />
+        </div>
         <div>
+          {move && <MovePanel b={b} m={move} done={() => setMove(null)} />}
+          <DaySide b={b} on={day} onMove={carried} />
           <Mornings b={b} />
           <Gates b={b} />
         </div>
       </div>
-      <Cautions b={b} />
+      <div className="mt-8">
+        <Phases phases={b.phases} moved={b.phaseMoved} />
+        <LeftOut left={b.left} />
+        <Minimum minimum={b.minimum} />
+        <Says says={b.says} cautions={b.cautions} />
+      </div>
     </>
+  );
+}
+
+/** Moves and edits by hand, and what was left out. */
+function Changed({ b }: { b: Block }) {
+  const out = b.prescriptions.filter((p) => p.leftOut);
+  if (b.changes.length === 0 && out.length === 0) return null;
+  return (
+    <section aria-label="Changed by hand" className="mt-6">
+      <Title>Changed by hand</Title>
+      <ul>
+        {b.changes.map((c) => (
+          <li key={`${c.on}${c.text}${c.reason}`} className="border-b border-rule py-1.5 text-[14px]">
+            <span className="text-ink-2">{dayMonth(c.on)}</span> {c.text}
+            {c.reason && <span className="text-ink-2">: {c.reason}</span>}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
@@ -83,83 +130,6 @@ export function FlagList({ b }: { b: Block }) {
     </div>
   );
 }
-
-export function Cautions({ b }: { b: Block }) {
-  return (
-    <ul className="mt-6 border-t border-rule pt-3 text-[14px] text-ink-2">
-      {b.cautions.map((c) => (
-        <li key={c}>{c}</li>
-      ))}
-    </ul>
-  );
-}
-
-const names = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
-
-/** Weeks down, days across; every day names its doses. */
-function Weeks({ b }: { b: Block }) {
-  const short = (name: string) =>
-    name.replace(", straight knee", "").replace(" stretch", "").replace(" range", "");
-  return (
-    <section aria-label="Weeks" className="min-w-0">
-      <Title aside="hover or focus a dose for both sides">Weeks</Title>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section className="overflow-x-auto" tabIndex={0} aria-label="Weeks and days, scrolls sideways">
-        <table className="w-full min-w-[44rem] table-fixed border-collapse text-[13px]">
-          <thead>
-            <tr>
-              <th scope="col" className="w-16 py-1 text-left font-semibold">
-                Week
-              </th>
-              {names.map((n) => (
-                <th key={n} scope="col" className="py-1 text-left font-semibold">
-                  {n}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {b.weeks.map((w) => (
-              <tr key={w.number} className="border-t border-rule align-top">
-                <th scope="row" className="py-1 text-left font-semibold">
-                  {w.number}
-                  {w.label && <span className="block font-normal text-ink-2">{w.label}</span>}
-                </th>
-                {w.days.map((d) => (
-                  <td
-                    key={d.on}
-                    className={`px-1 py-1 ${d.on === b.today ? "bg-paper outline-2 -outline-offset-2 outline-ink" : ""} ${d.on < b.today && !d.logged ? "text-ink-2" : ""}`}
-                  >
-                    <span className="flex justify-between text-ink-2">
-                      {dayMonth(d.on)}
-                      {d.logged && <span className="font-semibold text-pine">done</span>}
-                    </span>
-                    {d.sessions
-                      .flatMap((x) => x.doses)
-                      .map((x) => (
-                        <span
-                          key={x.prescriptionId}
-                          className="block truncate"
-                          title={
-                            x.same ? `${x.name}: ${x.left}` : `${x.name}: left ${x.left}; right ${x.right}`
-                          }
-                        >
-                          {short(x.name)} {x.same ? tail(x.left) : `${tail(x.left)} | ${tail(x.right)}`}
-                        </span>
-                      ))}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
-    </section>
-  );
-}
-
-/** "3 × 12" of "one leg 3 × 12". */
-const tail = (words: string) => words.match(/\d+ × .*$/)?.[0] ?? words;
 
 function Mornings({ b }: { b: Block }) {
   const days = Array.from({ length: 10 }, (_, i) => plusDays(b.today, i - 9));

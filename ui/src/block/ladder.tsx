@@ -7,12 +7,14 @@ import { DecisionMark, SideName, verdictHue } from "../parts/marks";
 import { type Ghost, NotchRail } from "../parts/rail";
 import { Reasons, Source } from "../parts/reasons";
 import { SaveState } from "../parts/states";
+import { EditPrescription } from "./edit";
 
 type Prescription = Schema["PrescriptionView"];
 type Decision = Schema["DecisionView"];
 
 /** One ladder: its rail, where both pegs stand, and what was decided last. */
-export function LadderRow({ p }: { p: Prescription }) {
+export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
+  const [editing, setEditing] = useState(false);
   const at = (side: "left" | "right") => p.pegs.find((k) => k.side === side)?.notch ?? 1;
   const ghosts: Ghost[] = p.latest.flatMap((d): Ghost[] => {
     if (d.state === "proposed") return [{ side: d.side, at: d.decision.to, kind: "to" }];
@@ -44,16 +46,54 @@ export function LadderRow({ p }: { p: Prescription }) {
             </p>
           ))
         )}
-        <Start p={p} />
+        {p.own && <p className="text-[14px]">the coach's own dose: {p.own.sets} sets</p>}
+        {p.plan && p.plan.fromWeek > 1 && (
+          <p className="text-[14px] text-ink-2">from week {p.plan.fromWeek}</p>
+        )}
+        <p className="flex flex-wrap gap-x-2">
+          <Start p={p} />
+          {b && !b.ended && (
+            <button
+              type="button"
+              className="btn-quiet"
+              aria-expanded={editing}
+              aria-label={`edit: ${p.name}`}
+              onClick={() => setEditing(!editing)}
+            >
+              edit
+            </button>
+          )}
+        </p>
       </div>
-      <NotchRail name={p.name} notches={p.notches} pegs={p.pegs} together={p.together} ghosts={ghosts} />
+      <div className="min-w-0">
+        <NotchRail name={p.name} notches={p.notches} pegs={p.pegs} together={p.together} ghosts={ghosts} />
+        {b && p.plan && <Expected p={p} b={b} />}
+      </div>
       <div className="grid content-start gap-2">
         {p.latest.length === 0 && <p className="text-[14px] text-ink-2">No session yet.</p>}
         {folded(p.latest).map((ds) => (
           <DecisionLine key={ds[0].id} ds={ds} p={p} />
         ))}
       </div>
+      {b && editing && (
+        <div className="md:col-span-3">
+          <EditPrescription b={b} p={p} done={() => setEditing(false)} />
+        </div>
+      )}
     </article>
+  );
+}
+
+/** Where the plan expected this ladder to be by the end. */
+function Expected({ p, b }: { p: Prescription; b: Schema["Block"] }) {
+  const last = p.plan?.path[p.plan.path.length - 1];
+  if (!last) return null;
+  return (
+    <p className="text-[13px] text-ink-2">
+      by {dayMonth(b.endOn)} likely notch {last.likely}
+      {last.late !== last.earliest && `, between ${last.late} and ${last.earliest}`}
+      {p.plan?.stops && "; closed above for now"}
+    </p>
   );
 }
 
@@ -67,6 +107,17 @@ function Start({ p }: { p: Prescription }) {
         ))}
       </ul>
       {p.startReasons[0] && <Source text={p.startReasons[0].source} />}
+      {p.plan && (
+        <div className="mt-2 border-t border-rule pt-2">
+          <p>Works on {p.plan.for.join(", ")}.</p>
+          <ul className="list-disc pl-5">
+            {[...p.plan.why, ...p.plan.blocked, ...p.plan.notes].map((x) => (
+              <li key={x}>{x}</li>
+            ))}
+            {p.plan.stops && <li>Above stands closed: {p.plan.stops}</li>}
+          </ul>
+        </div>
+      )}
     </Reasons>
   );
 }

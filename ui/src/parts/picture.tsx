@@ -42,7 +42,7 @@ export function Drawing({ strokes, size = 72 }: { strokes: readonly Stroke[]; si
         return (
           <path
             key={key}
-            d={`M${s.points.map((p) => p.join(" ")).join("L")}${s.closed ? "Z" : ""}`}
+            d={`M${s.points.map((p) => (p ?? []).join(" ")).join("L")}${s.closed ? "Z" : ""}`}
             stroke={hue[s.kind]}
             strokeWidth={width[s.kind]}
           />

@@ -36,8 +36,15 @@ export function RunnerView() {
       <div className="mb-1 flex flex-wrap items-end gap-x-5 gap-y-2">
         <h1>{r.name}</h1>
         <p className="text-ink-2">{facts.join(" · ")}</p>
-        <Link className="btn-quiet ml-auto" to={`/runners/${id}/edit`}>
-          Edit profile
+        <a
+          className="btn-quiet ml-auto"
+          href={`/api/runners/${id}/bundle`}
+          download={`${r.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-")}.json`}
+        >
+          take everything along
+        </a>
+        <Link className="btn-quiet" to={`/runners/${id}/edit`}>
+          edit profile
         </Link>
       </div>
       {r.goal && <p className="mb-4 text-[17px]">{r.goal}</p>}
@@ -54,9 +61,11 @@ export function RunnerView() {
           >
             Ladders
           </Title>
-          {block.data.prescriptions.map((p) => (
-            <LadderRow key={p.id} p={p} />
-          ))}
+          {block.data.prescriptions
+            .filter((p) => !p.leftOut)
+            .map((p) => (
+              <LadderRow key={p.id} p={p} b={block.data ?? undefined} />
+            ))}
         </section>
       )}
       {done[0] && (
@@ -140,8 +149,11 @@ function Next({
         </>
       ) : latest ? (
         <>
-          <Link className="btn btn-main" to={`/screenings/${latest.id}`}>
-            Look at the findings, make a block
+          <Link className="btn btn-main" to={`/runners/${id}/plan`}>
+            Plan the block
+          </Link>
+          <Link className="btn" to={`/screenings/${latest.id}`}>
+            Look at the findings
           </Link>
           {screen(false)}
         </>

@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
-import { api, freshKey, need, type Schema } from "../api/client";
-import { useKeepBlock, useScreening, useTests } from "../api/hooks";
+import { Link, useParams } from "react-router";
+import { api, need, type Schema } from "../api/client";
+import { useScreening, useTests } from "../api/hooks";
 import { dayMonth, weekDay } from "../parts/dates";
 import { Choice, Field } from "../parts/field";
 import { useKeys } from "../parts/keys";
@@ -786,9 +786,6 @@ function Correct({ finished, value, set }: { finished: boolean; value: string; s
 
 function Finish({ screening: s, trials }: { screening: Schema["Screening"]; trials: Trials }) {
   const qc = useQueryClient();
-  const go = useNavigate();
-  const keep = useKeepBlock();
-  const [key] = useState(freshKey);
   const finish = useMutation({
     mutationFn: async () => {
       await trials.settled();
@@ -800,31 +797,12 @@ function Finish({ screening: s, trials }: { screening: Schema["Screening"]; tria
       void qc.invalidateQueries({ queryKey: ["screenings", s.runnerId] });
     },
   });
-  const plan = useMutation({
-    mutationFn: () =>
-      need(
-        api.POST("/api/runners/{id}/blocks", {
-          body: { screeningId: s.id },
-          params: { path: { id: s.runnerId }, header: { "Idempotency-Key": key } },
-        }),
-      ),
-    onSuccess: (b) => {
-      keep(b);
-      go(`/runners/${s.runnerId}/block`);
-    },
-  });
   return (
     <div className="mt-6 flex flex-wrap items-center gap-4">
       {s.finished ? (
-        <button
-          id="finish"
-          type="button"
-          className="btn btn-main"
-          disabled={plan.isPending}
-          onClick={() => plan.mutate()}
-        >
-          Make a block of four weeks
-        </button>
+        <Link id="finish" className="btn btn-main" to={`/runners/${s.runnerId}/plan`}>
+          Plan the block
+        </Link>
       ) : (
         <button
           id="finish"
@@ -839,7 +817,7 @@ function Finish({ screening: s, trials }: { screening: Schema["Screening"]; tria
       <Link className="btn" to={`/runners/${s.runnerId}`}>
         {s.finished ? "To the runner" : "Leave it open"}
       </Link>
-      <SaveState error={finish.error ?? plan.error} saving={finish.isPending || plan.isPending} />
+      <SaveState error={finish.error} saving={finish.isPending} />
     </div>
   );
 }

@@ -6,7 +6,7 @@ import { Area, Field, Say } from "../parts/field";
 import { Title } from "../parts/marks";
 import { Picture } from "../parts/picture";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
-import { gateName, placeName, type Shelf, tissueName, timingName, useShelf, useShelfChange } from "./hooks";
+import { gateName, placeName, type Shelf, timingName, tissueName, useShelf, useShelfChange } from "./hooks";
 
 type OwnExercise = Schema["OwnExercise"];
 type OwnLadder = Schema["OwnLadder"];
@@ -171,7 +171,13 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
           : "An exercise of your practice. Put it on a ladder to plan with it."}
       </p>
       <div className="grid gap-4 md:grid-cols-2">
-        <Field label="Name" required maxLength={120} value={v.name} onChange={(e) => set({ name: e.target.value })} />
+        <Field
+          label="Name"
+          required
+          maxLength={120}
+          value={v.name}
+          onChange={(e) => set({ name: e.target.value })}
+        />
         <Field
           label="Short name"
           hint="the few words before a dose: “one leg” 3 × 12"
@@ -186,7 +192,12 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
           onChange={(purpose) => set({ purpose })}
           options={s.purposes.map((p) => [p, p])}
         />
-        <Field label="Position" maxLength={60} value={v.position} onChange={(e) => set({ position: e.target.value })} />
+        <Field
+          label="Position"
+          maxLength={60}
+          value={v.position}
+          onChange={(e) => set({ position: e.target.value })}
+        />
         <Select
           label="Sides"
           value={v.sides}
@@ -211,7 +222,12 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
           value={v.setUp}
           onChange={(e) => set({ setUp: e.target.value })}
         />
-        <Lines label="Cues, one a line, at most three" value={v.cues} most={3} onChange={(cues) => set({ cues })} />
+        <Lines
+          label="Cues, one a line, at most three"
+          value={v.cues}
+          most={3}
+          onChange={(cues) => set({ cues })}
+        />
         <Lines
           label="Mistakes to watch, one a line"
           value={v.mistakes}
@@ -225,8 +241,18 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
           onChange={(cautions) => set({ cautions })}
         />
         <div className="flex flex-wrap items-end gap-4">
-          <Select label="Drawing: start" value={v.start ?? ""} onChange={(x) => set({ start: x })} options={poses} />
-          <Select label="Drawing: end" value={v.end ?? ""} onChange={(x) => set({ end: x })} options={poses} />
+          <Select
+            label="Drawing: start"
+            value={v.start ?? ""}
+            onChange={(x) => set({ start: x })}
+            options={poses}
+          />
+          <Select
+            label="Drawing: end"
+            value={v.end ?? ""}
+            onChange={(x) => set({ end: x })}
+            options={poses}
+          />
           <Picture picture={drawn} size={64} />
         </div>
       </div>
@@ -374,11 +400,17 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
       <h1 className="mb-1">{start.id ? start.name : "Own ladder"}</h1>
       <p className="mb-5 max-w-3xl text-ink-2">
         {builtIn
-          ? "You lay your practice's version over the built-in ladder. Every start then begins at its first notch; runners already on it keep the ladder they were given."
+          ? "You lay your practice's version over the built-in ladder. A start that pointed to a notch you take out goes to the next easier one; runners already on it keep the ladder they were given."
           : "From the easiest notch to the hardest. Within one exercise neither volume nor load may fall."}
       </p>
       <div className="grid gap-4 md:grid-cols-3">
-        <Field label="Name" required maxLength={120} value={v.name} onChange={(e) => set({ name: e.target.value })} />
+        <Field
+          label="Name"
+          required
+          maxLength={120}
+          value={v.name}
+          onChange={(e) => set({ name: e.target.value })}
+        />
         <Select
           label="Purpose"
           value={v.purpose}
@@ -470,7 +502,9 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
                 min={0}
                 max={200}
                 value={n.bodyPercent ?? ""}
-                onChange={(e) => notch(i, { bodyPercent: e.target.value ? Number(e.target.value) : undefined })}
+                onChange={(e) =>
+                  notch(i, { bodyPercent: e.target.value ? Number(e.target.value) : undefined })
+                }
               />
               <label>
                 <span className="block text-[13px] text-ink-2">Gate before it</span>
@@ -536,4 +570,3 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
     </form>
   );
 }
-

@@ -78,8 +78,8 @@ function Form({ s }: { s: Schema["Schools"] }) {
     <>
       <h1>Shelf</h1>
       <p className="mt-1 mb-3 max-w-3xl text-ink-2">
-        Where practitioners differ, your practice says here what it does. Each runner can differ again on their plan;
-        plans already made stay as they are.
+        Where practitioners differ, your practice says here what it does. Each runner can differ again on
+        their plan; plans already made stay as they are.
       </p>
       <ShelfTabs />
       <form

@@ -13,8 +13,8 @@ import {
   type Ladder,
   placeName,
   type Shelf,
-  tissueName,
   timingName,
+  tissueName,
   useShelf,
   useShelfChange,
 } from "./hooks";

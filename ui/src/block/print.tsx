@@ -1,0 +1,112 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { api, need, type Schema } from "../api/client";
+import { useBlock } from "../api/hooks";
+import { dayMonth } from "../parts/dates";
+import { Drawing } from "../parts/picture";
+import { Empty, Failed, Loading } from "../parts/states";
+
+/** The plan as it is printed: one page a week, for a runner without a phone. */
+export function PrintView() {
+  const { id = "" } = useParams();
+  const b = useBlock(id);
+  const sheet = useQuery({
+    queryKey: ["sheet", b.data?.id, b.data?.revision],
+    enabled: !!b.data,
+    queryFn: () => need(api.GET("/api/blocks/{id}/sheet", { params: { path: { id: b.data?.id ?? "" } } })),
+  });
+  if (b.isPending || (b.data && sheet.isPending)) return <Loading what="the pages" />;
+  const error = b.error ?? sheet.error;
+  if (error) return <Failed error={error} />;
+  if (!b.data || !sheet.data)
+    return (
+      <Empty title="No block to print">
+        <Link className="btn mt-2" to={`/runners/${id}`}>
+          To the runner
+        </Link>
+      </Empty>
+    );
+  const s = sheet.data.sheet;
+  return (
+    <>
+      <div className="mb-5 flex flex-wrap items-center gap-4 print:hidden">
+        <h1 className="mr-auto">{s.title}</h1>
+        <button type="button" className="btn btn-main" onClick={() => print()}>
+          Print {s.weeks.length} pages
+        </button>
+        <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
+          As PDF
+        </a>
+        <Link className="btn" to={`/runners/${id}/block`}>
+          To the block
+        </Link>
+      </div>
+      {s.weeks.map((w) => (
+        <Page key={w.heading} s={s} w={w} />
+      ))}
+    </>
+  );
+}
+
+function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
+  return (
+    <article
+      aria-label={w.heading}
+      className="mb-8 max-w-[820px] border border-rule bg-paper p-7 text-[13px] leading-snug print:m-0 print:max-w-none print:break-after-page print:border-0 print:p-0 print:text-[11px]"
+    >
+      <header className="mb-2 flex items-baseline justify-between gap-4 border-b-2 border-ink pb-1">
+        <h2>{w.heading}</h2>
+        <p>
+          {s.runner} · printed {dayMonth(s.made.slice(0, 10))}
+        </p>
+      </header>
+      <ol className="mb-2 grid grid-cols-7">
+        {w.days.map((d) => (
+          <li key={d.name} className="border-r border-rule px-1.5 last:border-r-0">
+            <b>{d.name}</b>
+            {d.lines.map((l) => (
+              <p key={l}>{l}</p>
+            ))}
+          </li>
+        ))}
+      </ol>
+      {w.notes.map((n) => (
+        <p key={n} className="mb-2 border border-ink px-2 py-1 font-semibold">
+          {n}
+        </p>
+      ))}
+      <ul className="border-t border-rule">
+        {w.work.map((x) => (
+          <li key={x.name} className="flex gap-3 border-b border-rule py-1.5 break-inside-avoid">
+            <span className="flex w-[100px] shrink-0">
+              {x.start.length > 0 && <Drawing strokes={x.start} size={50} />}
+              {x.end.length > 0 && <Drawing strokes={x.end} size={50} />}
+            </span>
+            <div className="min-w-0 flex-1">
+              <p className="text-[1.15em]">
+                <b>{x.name}</b>{" "}
+                {x.left === x.right ? (
+                  <b>{x.left}</b>
+                ) : (
+                  <>
+                    left <b>{x.left}</b>, right <b>{x.right}</b>
+                  </>
+                )}
+                {x.tempo && <span className="text-ink-2">, {x.tempo}</span>}
+              </p>
+              <p>{x.setUp}</p>
+              <p className="text-ink-2">{x.cues.join(" · ")}</p>
+            </div>
+            <p className="w-24 shrink-0 text-right">{x.days}</p>
+          </li>
+        ))}
+      </ul>
+      <ul className="mt-2 list-disc pl-5 font-semibold">
+        {s.rules.map((r) => (
+          <li key={r}>{r}</li>
+        ))}
+      </ul>
+      <p className="mt-2 text-ink-2">{s.cautions.join(" ")}</p>
+    </article>
+  );
+}
