@@ -86,8 +86,11 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 	p.sees("1. Ankle bends too little")
 	p.tabTo("Finish the screening")
 	p.press(input.Enter)
-	p.sees("Make a block of four weeks")
-	p.tabTo("Make a block of four weeks")
+	p.sees("Plan the block")
+	p.tabTo("Plan the block")
+	p.press(input.Enter)
+	p.sees("minutes a week")
+	p.tabTo("Make this block")
 	p.press(input.Enter)
 	p.sees("Log a session")
 

@@ -96,7 +96,7 @@ func TestAFullScreeningByKeyboardOnly(t *testing.T) {
 	p.sees("You let it wait: after the relay")
 	p.tabTo("Finish the screening")
 	p.press(input.Enter)
-	p.sees("Make a block of four weeks")
+	p.sees("Plan the block")
 	p.sees("Correct a reading")
 }
 

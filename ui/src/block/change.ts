@@ -1,5 +1,5 @@
-import { useMutation } from "@tanstack/react-query";
-import { api, need, type Schema } from "../api/client";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, need, Problem, type Schema } from "../api/client";
 import { useKeepBlock } from "../api/hooks";
 
 export type Block = Schema["Block"];
@@ -17,6 +17,7 @@ export const lookAhead = (b: Block, c: Change) =>
 /** Makes a change; with a reason it is insisted on where a rule breaks. */
 export function useChange(b: Block) {
   const keep = useKeepBlock();
+  const qc = useQueryClient();
   return useMutation({
     mutationFn: (c: Change) =>
       need(
@@ -27,6 +28,11 @@ export function useChange(b: Block) {
       ),
     onSuccess: (out) => {
       if (out.block) keep(out.block);
+    },
+    onError: (e) => {
+      // Somebody else changed the block: show what it is now, the form stays.
+      if (e instanceof Problem && e.status === 409)
+        void qc.invalidateQueries({ queryKey: ["block", b.runnerId] });
     },
   });
 }

@@ -84,13 +84,14 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
   const once: Change = { kind: "move", session: m.kind, from: m.from, to: m.to };
   const sameWeek = monday(m.from) === monday(m.to);
   const [always, setAlways] = useState(false);
-  const { look, error } = useLook(b, { ...once, always });
-  const [reason, setReason] = useState("");
   const change = useChange(b);
+  const { look, error } = useLook(b, change.isIdle || change.isError ? { ...once, always } : null);
+  const [reason, setReason] = useState("");
   const first = useRef<HTMLButtonElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: each new move takes the focus
   useEffect(() => first.current?.focus(), [m]);
   const broken = look?.broken ?? [];
+  // Sent before the look is back, the server looks itself and refuses what breaks a rule.
   const save = () =>
     change.mutate({ ...once, always, reason: broken.length ? reason : undefined }, { onSuccess: done });
   return (
@@ -131,7 +132,7 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
           ref={first}
           type="submit"
           className="btn btn-main"
-          disabled={!look || change.isPending || (broken.length > 0 && !reason.trim())}
+          disabled={change.isPending || (broken.length > 0 && !reason.trim())}
         >
           {broken.length > 0 ? "Insist" : "Move it"}
         </button>
@@ -213,12 +214,6 @@ export function useLook(b: Block, c: Change | null) {
 }
 
 export function ChangeError({ error, saving }: { error: Error | null; saving: boolean }) {
-  if (error instanceof Problem && error.status === 412)
-    return (
-      <p role="alert" className="mt-2 text-clay">
-        Somebody else changed this block meanwhile. Load the page again and look once more.
-      </p>
-    );
   if (error instanceof Problem && Object.keys(error.fields).length > 0)
     return (
       <p role="alert" className="mt-2 text-clay">

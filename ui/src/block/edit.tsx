@@ -45,9 +45,10 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
         ? { kind: "days", ladder: p.ladder, days }
         : what === "extra-set"
           ? { kind: "extra-set", ladder: p.ladder, side }
-          : { kind: "leave-out", ladder: p.ladder, reason: reason || "?" };
-  const { look, error } = useLook(b, change);
+          : { kind: "leave-out", ladder: p.ladder, reason: "?" };
   const save = useChange(b);
+  const idle = save.isIdle || save.isError;
+  const { look, error } = useLook(b, idle ? change : null);
   const harder = look?.consequences.some((c) => c.includes("a reason is needed")) ?? false;
   const needs = what === "leave-out" || (look?.broken.length ?? 0) > 0 || harder;
   const send = (c: Change) => save.mutate({ ...c, reason: needs ? reason : undefined }, { onSuccess: done });
@@ -181,8 +182,8 @@ function AddForm({ b, done }: { b: Block; done: () => void }) {
   const [days, setDays] = useState<number[]>(b.main.map((m) => m.day));
   const [reason, setReason] = useState("");
   const change: Change | null = ladder && days.length ? { kind: "add", ladder, days } : null;
-  const { look, error } = useLook(b, change);
   const save = useChange(b);
+  const { look, error } = useLook(b, save.isIdle || save.isError ? change : null);
   const needs = (look?.broken.length ?? 0) > 0;
   const there = new Set(b.prescriptions.filter((p) => !p.leftOut).map((p) => p.ladder));
   return (

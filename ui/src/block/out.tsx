@@ -17,6 +17,7 @@ export function Out({ b }: { b: Block }) {
           className="panel max-h-[80vh] w-[min(26rem,92vw)] overflow-auto"
           sideOffset={6}
           align="end"
+          aria-label="Take it along"
           collisionPadding={12}
         >
           <h3 className="mb-2">Paper and files</h3>

@@ -196,20 +196,21 @@ function Cell({
       ? "bg-paper outline-2 -outline-offset-2 outline-ink"
       : "";
   const past = d.on < b.today;
+  const ran = d.race ? "race" : d.run && d.in ? `${runName[d.run]} run` : "";
   return (
-    <td data-day={d.on} className={`border-l border-rule px-1 pt-1 pb-2 ${edge} ${d.in ? "" : "opacity-45"}`}>
+    <td data-day={d.on} className={`border-l border-rule px-1 pt-1 pb-2 ${edge}`}>
       <button
         type="button"
         className="flex min-h-6 w-full items-baseline justify-between gap-1 text-left text-ink-2 hover:underline"
-        aria-label={`${weekDay(d.on)}: show the day`}
+        aria-label={`${Number(d.on.slice(8))}${d.on === b.today ? " today" : ""} ${ran}: show ${weekDay(d.on)}`}
         aria-pressed={chosen}
         onClick={() => onDay(d.on)}
       >
         <span className={d.on === b.today ? "font-bold text-ink" : ""}>
           {Number(d.on.slice(8))}
           {d.on === b.today && " today"}
-        </span>
-        <span>{d.race ? <b className="text-ink">race</b> : d.run ? `${runName[d.run]} run` : ""}</span>
+        </span>{" "}
+        <span className={d.race ? "font-bold text-ink" : ""}>{ran}</span>
       </button>
       {d.logged && (
         <p className="border-l-[3px] border-pine bg-pine-wash px-1.5 font-semibold text-pine">done</p>
@@ -309,8 +310,8 @@ function Chip({
       title={s.doses
         .map((x) => `${x.name}: ${x.same ? x.left : `left ${x.left}, right ${x.right}`}`)
         .join("\n")}
-      aria-label={`${s.name}, ${weekDay(on)}, ${s.minutes} min, ${s.doses.length} ladders${s.moved ? `, moved from ${weekDay(s.moved)}` : ""}${can ? "; m moves it" : ""}`}
-      className={`mt-0.5 flex w-full touch-manipulation items-baseline justify-between gap-1 border-l-[3px] px-1.5 py-0.5 text-left select-none ${s.kind === "main" ? "border-ink bg-paper font-semibold" : "border-edge"} ${past ? "text-ink-2" : ""} ${lifted ? "opacity-40" : ""} ${can ? "cursor-grab" : ""}`}
+      aria-label={`${sessionName[s.kind]}${s.moved ? " ↷" : ""} ${s.minutes > 0 ? `${s.minutes}′` : ""}, ${weekDay(on)}, ${s.doses.length} ladders${s.moved ? `, moved from ${weekDay(s.moved)}` : ""}${can ? "; m moves it" : ""}`}
+      className={`mt-0.5 flex min-h-6 w-full touch-manipulation items-baseline justify-between gap-1 border-l-[3px] px-1.5 py-0.5 text-left select-none ${s.kind === "main" ? "border-ink bg-paper font-semibold" : "border-edge"} ${past ? "text-ink-2" : ""} ${lifted ? "opacity-40" : ""} ${can ? "cursor-grab" : ""}`}
       onClick={() => {
         if (dragged.current) {
           dragged.current = false;
@@ -353,7 +354,7 @@ function Chip({
       <span className="truncate">
         {sessionName[s.kind]}
         {s.moved && <span title={`moved from ${weekDay(s.moved)}`}> ↷</span>}
-      </span>
+      </span>{" "}
       {s.minutes > 0 && <span className="shrink-0">{s.minutes}′</span>}
     </button>
   );

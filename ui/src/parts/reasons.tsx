@@ -13,6 +13,7 @@ export function Reasons({ label, title, children }: { label: string; title: stri
           className="panel max-h-[70vh] w-[min(26rem,92vw)] overflow-auto text-[14px]"
           sideOffset={6}
           collisionPadding={12}
+          aria-label={title}
         >
           <h3 className="mb-2">{title}</h3>
           {children}

@@ -21,12 +21,6 @@ const lines = (text: string) =>
 function Faults({ error, field }: { error: Error | null; field: string }) {
   if (!(error instanceof Problem)) return null;
   const own = Object.entries(error.fields).filter(([k]) => k === field);
-  if (error.status === 412)
-    return (
-      <p role="alert" className="text-clay">
-        Somebody changed it meanwhile. Load the page again; what you typed is kept here.
-      </p>
-    );
   return (
     <>
       {own.map(([k, v]) => (
@@ -536,7 +530,7 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
                   type="button"
                   className="btn-quiet"
                   disabled={i === 0}
-                  aria-label={`notch ${i + 1} easier`}
+                  aria-label={`up: notch ${i + 1}`}
                   onClick={() => move(i, -1)}
                 >
                   up
@@ -545,7 +539,7 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
                   type="button"
                   className="btn-quiet"
                   disabled={v.notches.length === 1}
-                  aria-label={`take out notch ${i + 1}`}
+                  aria-label={`out: notch ${i + 1}`}
                   onClick={() => set({ notches: v.notches.filter((_, k) => k !== i) })}
                 >
                   out

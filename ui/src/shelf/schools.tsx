@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, need, Problem, type Schema } from "../api/client";
+import { api, need, type Schema } from "../api/client";
 import { Failed, Loading, SaveState } from "../parts/states";
 import { useSchools } from "./hooks";
 import { ShelfTabs } from "./shelf";
@@ -61,17 +61,21 @@ export function QuestionRow({
 /** Where practitioners differ: the practice's own answers. */
 export function SchoolsView() {
   const schools = useSchools();
+  const [saved, setSaved] = useState(false);
   if (schools.isPending) return <Loading what="the schools" />;
   if (schools.error) return <Failed error={schools.error} retry={() => void schools.refetch()} />;
-  return <Form key={schools.data.rev} s={schools.data} />;
+  return <Form key={schools.data.rev} s={schools.data} saved={saved} onSaved={() => setSaved(true)} />;
 }
 
-function Form({ s }: { s: Schema["Schools"] }) {
+function Form({ s, saved, onSaved }: { s: Schema["Schools"]; saved: boolean; onSaved: () => void }) {
   const [answers, setAnswers] = useState<School>(s.answers);
   const qc = useQueryClient();
   const save = useMutation({
     mutationFn: () => need(api.PUT("/api/schools", { params: { query: { rev: s.rev } }, body: answers })),
-    onSuccess: (next) => qc.setQueryData(["schools"], next),
+    onSuccess: (next) => {
+      onSaved();
+      qc.setQueryData(["schools"], next);
+    },
   });
   const changed = s.questions.some((q) => (answers[q.id] ?? "") !== (s.answers[q.id] ?? ""));
   return (
@@ -98,17 +102,11 @@ function Form({ s }: { s: Schema["Schools"] }) {
             </button>
           )}
           <p className="text-ink-2" role="status">
-            {save.isSuccess && !changed
+            {saved && !changed
               ? "Saved."
               : `${Object.values(answers).filter(Boolean).length} of ${s.questions.length} differ from the default.`}
           </p>
-          {save.error instanceof Problem && save.error.status === 412 ? (
-            <p role="alert" className="text-clay">
-              Somebody else saved the schools meanwhile. Load the page again.
-            </p>
-          ) : (
-            <SaveState error={save.error} saving={save.isPending} />
-          )}
+          <SaveState error={save.error} saving={save.isPending} />
         </div>
         {s.questions.map((q) => (
           <QuestionRow

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link, NavLink, useSearchParams } from "react-router";
-import { api, need, Problem } from "../api/client";
+import { api, need } from "../api/client";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Picture } from "../parts/picture";
@@ -339,14 +339,7 @@ function Retire({
       >
         {x.retired ? "bring back" : "retire"}
       </button>
-      {put.error && (
-        <span role="alert" className="text-[14px] text-clay">
-          {put.error instanceof Problem && put.error.status === 412
-            ? "Somebody changed it meanwhile: load the page again."
-            : put.error.message}
-        </span>
-      )}
-      <SaveState error={null} saving={put.isPending} />
+      <SaveState error={put.error} saving={put.isPending} />
     </>
   );
 }
