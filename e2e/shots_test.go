@@ -50,11 +50,16 @@ var shots = []shot{
 	{name: "screening-talk", path: screeningPath("Bera"), act: station("Talk")},
 	{name: "screening-run", path: screeningPath("Bera"), act: station("Run")},
 	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
-	{name: "screening-hold", path: screeningPath("Oskar"), act: station("Hold")},
 	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},
 	{name: "compare", path: runnerPath("Oskar", "/compare")},
 	{name: "refer-sheet", path: func(p *tab) string { return screeningPath("Pilar")(p) + "/refer" }},
-	{name: "block", path: runnerPath("Isolde", "/block")},
+	{name: "block", path: runnerPath("Isolde", "/block"), act: func(p *tab) {
+		p.MustEval(`() => document.querySelector('section[aria-label=Weeks]').scrollIntoView()`)
+	}},
+	{name: "plan", path: runnerPath("Bera", "/plan")},
+	{name: "shelf", path: fixed("/shelf?purpose=strength")},
+	{name: "schools", path: runnerPath("Bera", "/schools")},
+	{name: "print", path: runnerPath("Bera", "/print")},
 	{name: "block-flare", path: runnerPath("Tomas", "/block")},
 	{name: "log", path: runnerPath("Joonas", "/log")},
 	{name: "screening-dark", dark: true, path: screeningPath("Joonas"), act: station("Bend")},

@@ -9,6 +9,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/safety"
 	"notchback/core/source"
 	"notchback/core/stats"
@@ -31,6 +32,20 @@ type Row int
 // RowNone marks a session that no decision was made for yet.
 const RowNone Row = -1
 
+// Version names this edition of the engine. A practice looks at what a new one
+// would decide differently before its plans go on by themselves.
+const Version = 2
+
+// Litmus is how ten steps on heels and toes felt after a session, against before.
+type Litmus string
+
+// The answers; empty was not asked.
+const (
+	LitmusBetter Litmus = "better"
+	LitmusSame   Litmus = "same"
+	LitmusWorse  Litmus = "worse"
+)
+
 // Session is one logged session of a ladder on one side.
 type Session struct {
 	On          day.Date   `json:"on" format:"date"`
@@ -41,6 +56,10 @@ type Session struct {
 	Reserve     *int       `json:"reserve,omitempty" minimum:"0" maximum:"5" doc:"Repetitions left in reserve; on an RM notch repetitions done beyond the target"`
 	SureTwenty  *bool      `json:"sureOfTwentyPercentMore,omitempty" doc:"For holds: target reached and sure of 20 % more"`
 	NoTime      bool       `json:"noTime,omitempty" doc:"Cut short for lack of time, not because it could not be done"`
+	CrampAt     *int       `json:"crampAt,omitempty" minimum:"1" maximum:"200" doc:"Repetition at which a cramp came"`
+	SoreSpot    *body.Pain `json:"soreSpot,omitempty" minimum:"0" maximum:"10" doc:"Release only: worst score of a sore spot after a hold"`
+	Litmus      Litmus     `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk after, against before"`
+	Reacted     bool       `json:"reacted,omitempty" doc:"Release only: tired soles or night sweats afterwards"`
 	DecidedBy   Row        `json:"decidedBy" doc:"Row that decided this session before, −1 for none"`
 }
 
@@ -50,12 +69,20 @@ type Morning struct {
 	FirstStep body.Pain `json:"firstStep" minimum:"0" maximum:"10"`
 }
 
+// Rest is one reading of pain at rest.
+type Rest struct {
+	On   day.Date  `json:"on" format:"date"`
+	Pain body.Pain `json:"pain" minimum:"0" maximum:"10"`
+}
+
 // History is what is known of one ladder and side, oldest first. The last
 // session is the one being decided.
 type History struct {
 	Sessions []Session `json:"sessions" nullable:"false"`
 	Mornings []Morning `json:"mornings" nullable:"false"`
+	Rests    []Rest    `json:"rests,omitempty"`
 	B0       float64   `json:"b0" minimum:"0" maximum:"10" doc:"The block's starting baseline"`
+	RestB0   float64   `json:"restB0,omitempty" minimum:"0" maximum:"10" doc:"The same of pain at rest"`
 }
 
 // Halt is a stop that still stands.
@@ -65,22 +92,46 @@ type Halt struct {
 	Notch int      `json:"notch" doc:"The notch it stood at when stopped"`
 }
 
+// Illness is what row 0 looks at.
+type Illness struct {
+	Now   bool      `json:"now,omitempty" doc:"Fever, or chest or whole-body illness within the last 48 h"`
+	Days  int       `json:"days,omitempty" doc:"How long the last one lasted"`
+	Ended *day.Date `json:"ended,omitempty" format:"date" doc:"Its last day"`
+}
+
+// Flare is a stop by row 2 on another ladder that still stands.
+type Flare struct {
+	Ladder  string        `json:"ladder"`
+	Name    string        `json:"name"`
+	Since   day.Date      `json:"since" format:"date"`
+	Side    body.Side     `json:"side"`
+	Tissues []body.Tissue `json:"tissues" nullable:"false"`
+}
+
 // Context is what surrounds the decision.
 type Context struct {
-	Today         day.Date
-	Side          body.Side
-	Ladder        catalogue.Ladder
-	Notch         int  // the notch the decided session was prescribed at
-	OtherNotch    *int // the other side's peg, where there is one
-	StartingNotch int
-	Ceiling       int // highest notch the plan leaves open; 0 when not known
-	Flags         []safety.Standing
-	Gates         []safety.GateState
-	LastUp        *day.Date
-	UpsThisWeek   int // other ladders already moved up this ISO week
-	BlockStart    day.Date
-	Deload        bool
-	Halt          *Halt
+	Today         day.Date           `json:"today" format:"date"`
+	Side          body.Side          `json:"side"`
+	Ladder        catalogue.Ladder   `json:"-"`
+	Notch         int                `json:"notch" doc:"The notch the decided session was prescribed at"`
+	OtherNotch    *int               `json:"otherNotch,omitempty" doc:"The other side's peg, where there is one"`
+	StartingNotch int                `json:"startingNotch"`
+	Ceiling       int                `json:"ceiling" doc:"Highest notch the plan leaves open; 0 when not known"`
+	Flags         []safety.Standing  `json:"flags,omitempty"`
+	Gates         []safety.GateState `json:"gates,omitempty"`
+	LastUp        *day.Date          `json:"lastUp,omitempty" format:"date"`
+	UpsThisWeek   int                `json:"upsThisWeek" doc:"Other ladders already moved up this ISO week"`
+	BlockStart    day.Date           `json:"blockStart" format:"date"`
+	Deload        bool               `json:"deload,omitempty" doc:"A deload, race or half week"`
+	Halt          *Halt              `json:"halt,omitempty"`
+	Running       load.Class         `json:"running,omitempty" doc:"Running volume; unknown when empty"`
+	ExposureOver  bool               `json:"exposureOver,omitempty" doc:"Barefoot minutes over their line"`
+	RunPain       *Reading           `json:"runPain,omitempty" doc:"Worst pain of a run on this tissue since the session before"`
+	Illness       Illness            `json:"illness"`
+	PoorSleep     bool               `json:"poorSleep,omitempty"`
+	MildIllness   bool               `json:"mildIllness,omitempty" doc:"Ill without fever"`
+	Flares        []Flare            `json:"flares,omitempty"`
+	LoadEarly     bool               `json:"loadEarly,omitempty" doc:"The school load early"`
 }
 
 // RuleID names what fired.
@@ -88,22 +139,45 @@ type RuleID string
 
 // The rules that can fire, by row.
 const (
+	RuleIllNow        RuleID = "ill-now"         // 0
+	RuleIllAfter      RuleID = "ill-after"       // 0
 	RuleFlag          RuleID = "flag"            // 1
 	RuleSevere        RuleID = "severe-pain"     // 1
 	RuleThreeMornings RuleID = "three-mornings"  // 2
 	RuleThriceBack    RuleID = "back-thrice"     // 2
+	RuleSharedFlare   RuleID = "shared-flare"    // 2
+	RuleQuietHolds    RuleID = "quiet-holds"     // 2
 	RuleStillHalted   RuleID = "still-halted"    // 2
 	RuleResume        RuleID = "resume"          // 2
 	RulePainHigh      RuleID = "pain-high"       // 3
 	RuleMorningJump   RuleID = "morning-jump"    // 3
 	RuleMorningHigh   RuleID = "morning-high"    // 3
+	RuleRestJump      RuleID = "rest-jump"       // 3
+	RuleLitmusTwice   RuleID = "litmus-twice"    // 3
+	RuleWeekHigh      RuleID = "week-high"       // 3, the weekly look
+	RuleSoreSpotHigh  RuleID = "sore-spot-high"  // 3, release
+	RuleReactedTwice  RuleID = "reacted-twice"   // 3, release
 	RuleTwiceBack     RuleID = "back-twice"      // 3
 	RuleGap           RuleID = "gap"             // 4
+	RuleCramp         RuleID = "cramp"           // 5
+	RuleCompensated   RuleID = "compensated"     // 6
+	RuleCouldNot      RuleID = "could-not"       // 6
+	RuleSixTwice      RuleID = "six-twice"       // 6
+	RuleRunSpike      RuleID = "run-spike"       // 7
+	RuleRunRise       RuleID = "run-rise"        // 7
+	RuleRunUnknown    RuleID = "run-unknown"     // 7
+	RuleRunReturn     RuleID = "run-return"      // 7
+	RuleExposureOver  RuleID = "exposure-over"   // 7
 	RulePainModerate  RuleID = "pain-moderate"   // 8
+	RuleSoreSpot      RuleID = "sore-spot"       // 8, release
+	RuleLitmusOnce    RuleID = "litmus-once"     // 8
+	RuleRunPain       RuleID = "run-pain"        // 8
 	RuleMorningOneUp  RuleID = "morning-one-up"  // 8
 	RuleFirstStepFour RuleID = "first-step-four" // 8
 	RuleRising        RuleID = "rising"          // 8, the weekly look
 	RuleDeload        RuleID = "deload"          // 9
+	RulePoorSleep     RuleID = "poor-sleep"      // 9
+	RuleMildIllness   RuleID = "mild-illness"    // 9
 	RuleProgressShut  RuleID = "progress-closed" // 9
 	RuleClean         RuleID = "clean"           // 10
 	RuleNotYet        RuleID = "not-yet"         // 11
@@ -112,12 +186,16 @@ const (
 
 // Rules lists every rule that can fire.
 var Rules = []RuleID{
-	RuleFlag, RuleSevere, RuleThreeMornings, RuleThriceBack, RuleStillHalted, RuleResume, RulePainHigh, RuleMorningJump, RuleMorningHigh, RuleTwiceBack, RuleGap, RulePainModerate, RuleMorningOneUp, RuleFirstStepFour, RuleRising, RuleDeload, RuleProgressShut, RuleClean, RuleNotYet, RuleTop,
+	RuleIllNow, RuleIllAfter, RuleFlag, RuleSevere, RuleThreeMornings, RuleThriceBack, RuleSharedFlare, RuleQuietHolds, RuleStillHalted, RuleResume,
+	RulePainHigh, RuleMorningJump, RuleMorningHigh, RuleRestJump, RuleLitmusTwice, RuleWeekHigh, RuleSoreSpotHigh, RuleReactedTwice, RuleTwiceBack, RuleGap,
+	RuleCramp, RuleCompensated, RuleCouldNot, RuleSixTwice, RuleRunSpike, RuleRunRise, RuleRunUnknown, RuleRunReturn, RuleExposureOver,
+	RulePainModerate, RuleSoreSpot, RuleMorningOneUp, RuleFirstStepFour, RuleLitmusOnce, RuleRunPain, RuleRising,
+	RuleDeload, RulePoorSleep, RuleMildIllness, RuleProgressShut, RuleClean, RuleNotYet, RuleTop,
 }
 
 // Reading is one value behind a reason.
 type Reading struct {
-	Name  string   `json:"name" enum:"pain,morning,baseline,days,notch,count"`
+	Name  string   `json:"name" enum:"pain,morning,baseline,days,notch,count,rest,share,reps,run"`
 	On    day.Date `json:"on,omitempty" format:"date"`
 	Value float64  `json:"value"`
 }
@@ -128,6 +206,7 @@ type Reason struct {
 	Row      Row           `json:"row"`
 	Readings []Reading     `json:"readings" nullable:"false"`
 	Flag     safety.FlagID `json:"flag,omitempty"`
+	Other    string        `json:"other,omitempty" doc:"The ladder a flare began on"`
 	Source   source.Tag    `json:"source"`
 }
 
@@ -152,11 +231,12 @@ const (
 	NeedBudget      ConditionID = "two-up-a-week"
 	NeedSides       ConditionID = "side-ahead"
 	NeedNextNotch   ConditionID = "next-notch"
+	NeedNoCap       ConditionID = "no-cap"
 )
 
 // Conditions lists everything an up can need.
 var Conditions = []ConditionID{
-	NeedTwoSessions, NeedTenDays, NeedPain, NeedFullDose, NeedClean, NeedMorning, NeedQuiet, NeedReserve, NeedWeekSinceUp, NeedFirstWeek, NeedReadings, NeedGate, NeedOpen, NeedBudget, NeedSides, NeedNextNotch,
+	NeedTwoSessions, NeedTenDays, NeedPain, NeedFullDose, NeedClean, NeedMorning, NeedQuiet, NeedReserve, NeedWeekSinceUp, NeedFirstWeek, NeedReadings, NeedGate, NeedOpen, NeedBudget, NeedSides, NeedNextNotch, NeedNoCap,
 }
 
 // Condition is one thing an up needs and whether it holds. On is set where a
@@ -181,6 +261,12 @@ type Decision struct {
 	Baseline float64          `json:"baseline" doc:"Usual first-step pain, B"`
 	NextLook day.Date         `json:"nextLook" format:"date"`
 	Raises   *safety.Standing `json:"raises,omitempty" doc:"A flag this session raises"`
+	// The caps of rows 0, 5 and 7 apply beside whatever row wins.
+	NoSession bool      `json:"noSession,omitempty" doc:"No session while ill"`
+	HalfUntil *day.Date `json:"halfUntil,omitempty" format:"date" doc:"Half sets up to and with this day"`
+	RepCap    int       `json:"repCap,omitempty" doc:"At most so many repetitions a set, after a cramp"`
+	CutSets   bool      `json:"cutSets,omitempty" doc:"Fewer sets: running jumps"`
+	AskBone   bool      `json:"askBone,omitempty" doc:"Ask the questions of F-BONE"`
 }
 
 // Thresholds of the table.
@@ -208,6 +294,20 @@ const (
 	baselineDays                = 7
 	startReadings               = 7
 	startReadingsFrom           = 3
+	restJump                    = 2.0
+	compensatedCut              = 1.0 / 3
+	couldNotUnder               = 0.80
+	crampLeast                  = 3
+	crampWeekly                 = 2
+	soreGoOn          body.Pain = 5
+	soreOff           body.Pain = 8
+	runPainHold       body.Pain = 4
+	quietHoldMost     body.Pain = 3
+	weekHigh                    = 2.0
+	weekHighReadings            = 3
+	illFreeDays                 = 2 // 48 h
+	illHalfMost                 = 7
+	quietHolds                  = "calm-iso"
 )
 
 // UpsAWeek is how many ladders may move up in one ISO week.
@@ -305,7 +405,14 @@ func (c cut) size() int {
 // peg is held.
 func Decide(h History, c Context) Decision {
 	d := Decision{Verdict: Hold, Row: 11, From: c.Notch, To: c.Notch, Reasons: []Reason{}, ForUp: []Condition{}, NextLook: c.Today + 2}
+	ill := c.illness()
+	d.NoSession, d.HalfUntil = c.Illness.Now, c.halfUntil()
 	if len(h.Sessions) == 0 {
+		if ill != nil {
+			d.Row = 0
+			d.Reasons = append(d.Reasons, *ill)
+			return d
+		}
 		d.Reasons = append(d.Reasons, Reason{Rule: RuleNotYet, Row: 11, Readings: []Reading{}, Source: houseSource})
 		d.ForUp = []Condition{{ID: NeedTwoSessions}}
 		return d
@@ -313,13 +420,19 @@ func Decide(h History, c Context) Decision {
 	e := engine{h: h, c: c, last: h.Sessions[len(h.Sessions)-1], tissues: c.Ladder.At(c.Notch).Tissues}
 	e.b = h.Baseline(e.last.On)
 	d.Baseline = e.b
-	d.ForUp = e.conditions()
+	d.RepCap = e.repCap()
+	d.CutSets = e.cutSets()
+	d.ForUp = e.conditions(d.RepCap)
 	if c.Halt != nil && !e.flagged() && !e.severeSince(c.Halt.On) {
 		e.halted(&d)
 		return d
 	}
 	if cuts := e.cuts(); len(cuts) > 0 {
 		e.apply(&d, cuts)
+		return d
+	}
+	if ill != nil {
+		d.Row, d.Reasons = 0, append(d.Reasons, *ill)
 		return d
 	}
 	if holds := e.holds(); len(holds) > 0 {
@@ -355,7 +468,7 @@ func (e engine) flagged() bool {
 // severeSince reports whether the last session hurt severely after a stop: it
 // is stopped anew, with its own flag.
 func (e engine) severeSince(stop day.Date) bool {
-	return e.last.On > stop && e.last.Pain != nil && *e.last.Pain >= safety.SevereAt
+	return e.last.On > stop && !e.release() && e.last.Pain != nil && *e.last.Pain >= safety.SevereAt
 }
 
 func (e engine) cuts() []cut {
@@ -365,6 +478,104 @@ func (e engine) cuts() []cut {
 	add(e.row2()...)
 	add(e.row3()...)
 	add(e.row4()...)
+	add(e.row6()...)
+	return out
+}
+
+// illness is row 0: no session while ill; afterwards no step up for as many days
+// as it lasted.
+func (c Context) illness() *Reason {
+	r := Reason{Row: 0, Readings: []Reading{{Name: "days", Value: float64(c.Illness.Days)}}, Source: houseSource}
+	switch until := c.halfUntil(); {
+	case c.Illness.Now:
+		r.Rule = RuleIllNow
+	case until != nil && c.Today <= *until:
+		r.Rule = RuleIllAfter
+	default:
+		return nil
+	}
+	return &r
+}
+
+// halfUntil is the last day of half sets after an illness: as many days as it
+// lasted, at most seven, counted from the end of the 48 hours free of it.
+func (c Context) halfUntil() *day.Date {
+	if c.Illness.Now || c.Illness.Ended == nil || c.Illness.Days == 0 {
+		return nil
+	}
+	until := *c.Illness.Ended + illFreeDays + day.Date(min(illHalfMost, c.Illness.Days))
+	if until < c.Today {
+		return nil
+	}
+	return &until
+}
+
+// IllNow reports whether a runner counts as ill: until 48 hours are free of it.
+func IllNow(lastIll, today day.Date) bool { return today-lastIll <= illFreeDays }
+
+// repCap is the most repetitions a set may have after a cramp at this notch: one
+// less than where it came, at least three, two more each week, up to the dose. 0
+// where no cap holds.
+func (e engine) repCap() int {
+	for i := len(e.h.Sessions) - 1; i >= 0; i-- {
+		s := e.h.Sessions[i]
+		if s.Notch != e.c.Notch || s.CrampAt == nil {
+			continue
+		}
+		reps := max(crampLeast, *s.CrampAt-1) + crampWeekly*(int(e.c.Today-s.On)/7)
+		if full := e.c.Ladder.At(e.c.Notch).Dose.Reps; full == 0 || reps < full {
+			return reps
+		}
+		return 0
+	}
+	return 0
+}
+
+// cutSets reports whether running asks for fewer sets: a jump cuts heavy calf
+// work and spring.
+func (e engine) cutSets() bool {
+	return e.running() == load.Spike && (e.c.Ladder.At(e.c.Notch).Heavy || e.c.Ladder.Purpose == "spring")
+}
+
+func (e engine) running() load.Class {
+	if e.c.Running == "" {
+		return load.Unknown
+	}
+	return e.c.Running
+}
+
+func (e engine) release() bool { return e.c.Ladder.Purpose == "release" }
+
+// row6 looks at how the work was done: too many compensated repetitions, or less
+// than four fifths because more could not be done. Once holds, twice running
+// goes back. Short of time is not counted.
+func (e engine) row6() []cut {
+	if len(e.rowSix(e.last)) == 0 {
+		return nil
+	}
+	out := []cut{}
+	steps := 0
+	reasons := e.rowSix(e.last)
+	if n := len(e.h.Sessions); n > 1 {
+		if prev := e.h.Sessions[n-2]; prev.Notch == e.c.Notch && int(e.last.On-prev.On) <= sessionsApart && len(e.rowSix(prev)) > 0 {
+			steps = 1
+			reasons = append(reasons, Reason{Rule: RuleSixTwice, Row: 6, Readings: []Reading{}, Source: houseSource})
+		}
+	}
+	for _, r := range reasons {
+		out = append(out, cut{steps: steps, reason: r})
+	}
+	return out
+}
+
+func (e engine) rowSix(s Session) []Reason {
+	var out []Reason
+	if c := s.Compensated; c != nil && *c > compensatedCut {
+		out = append(out, Reason{Rule: RuleCompensated, Row: 6, Readings: []Reading{{"share", s.On, *c}}, Source: houseSource})
+	}
+	if d := s.Done; d != nil && *d < couldNotUnder && !s.NoTime {
+		out = append(out, Reason{Rule: RuleCouldNot, Row: 6, Readings: []Reading{{"share", s.On, *d}}, Source: houseSource})
+	}
 	return out
 }
 
@@ -375,7 +586,7 @@ func (e engine) row1() []cut {
 			out = append(out, cut{stop: true, reason: Reason{Rule: RuleFlag, Row: 1, Flag: f.Flag, Readings: []Reading{}, Source: safety.SevereSource}})
 		}
 	}
-	if p := e.last.Pain; p != nil && *p >= safety.SevereAt {
+	if p := e.last.Pain; p != nil && *p >= safety.SevereAt && !e.release() {
 		out = append(out, cut{stop: true, reason: Reason{
 			Rule: RuleSevere, Row: 1, Flag: safety.Severe,
 			Readings: []Reading{{"pain", e.last.On, float64(*p)}}, Source: safety.SevereSource,
@@ -415,6 +626,18 @@ func (e engine) row2() []cut {
 			out = append(out, cut{stop: true, reason: Reason{Rule: RuleThreeMornings, Row: 2, Readings: append(run, e.baselineReading()), Source: houseSource}})
 		}
 	}
+	for _, f := range e.c.Flares {
+		if f.Ladder == e.c.Ladder.ID || !f.touches(e.c.Side, e.tissues) {
+			continue
+		}
+		r := Reason{Rule: RuleSharedFlare, Row: 2, Readings: []Reading{{Name: "days", On: f.Since, Value: float64(e.c.Today - f.Since)}}, Other: f.Name, Source: houseSource}
+		if e.quietHoldsAllowed(f) {
+			r.Rule = RuleQuietHolds
+			out = append(out, cut{steps: e.c.Notch - 1, reason: r})
+			continue
+		}
+		out = append(out, cut{stop: true, reason: r})
+	}
 	n := 0
 	for _, s := range e.h.Sessions[:len(e.h.Sessions)-1] {
 		if s.DecidedBy == 3 && int(e.last.On-s.On) < backWindow {
@@ -430,20 +653,108 @@ func (e engine) row2() []cut {
 	return out
 }
 
+func (f Flare) touches(side body.Side, tissues []body.Tissue) bool {
+	if f.Side != body.Both && side != body.Both && f.Side != side {
+		return false
+	}
+	return slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(tissues, t) })
+}
+
+// QuietHoldsIn reports whether quiet holds may go on in a flare of these
+// tissues: the Achilles and calf or the sole, nothing of bone.
+func QuietHoldsIn(tissues []body.Tissue) bool {
+	return len(tissues) > 0 && !slices.Contains(tissues, body.Forefoot) && !slices.Contains(tissues, body.Shin)
+}
+
+// quietHoldsAllowed: the first notch of the quiet holds goes on through a flare
+// at pain 3 or less.
+func (e engine) quietHoldsAllowed(f Flare) bool {
+	return e.c.Ladder.ID == quietHolds && QuietHoldsIn(f.Tissues) && e.last.Pain != nil && *e.last.Pain <= quietHoldMost
+}
+
 func (e engine) baselineReading() Reading {
 	return Reading{Name: "baseline", On: e.last.On, Value: e.b}
 }
 
-// ruleThree returns the reasons of row 3 that hold for the last session.
+// ruleThree returns the reasons of row 3 that hold for the last session. Release
+// has a scale of its own: a sore spot of 8 takes pressure off.
 func (e engine) ruleThree() []Reason {
 	var out []Reason
+	prev := Session{}
+	if n := len(e.h.Sessions); n > 1 {
+		prev = e.h.Sessions[n-2]
+	}
+	if e.release() {
+		if p := e.soreSpot(e.last); p != nil && *p >= soreOff {
+			out = append(out, Reason{Rule: RuleSoreSpotHigh, Row: 3, Readings: []Reading{{"pain", e.last.On, float64(*p)}}, Source: source.Common()})
+		}
+		if e.last.Reacted && prev.Reacted {
+			out = append(out, Reason{Rule: RuleReactedTwice, Row: 3, Readings: []Reading{}, Source: source.Common()})
+		}
+		return out
+	}
 	if p := e.last.Pain; p != nil && *p >= painHigh {
 		out = append(out, Reason{Rule: RulePainHigh, Row: 3, Readings: []Reading{{"pain", e.last.On, float64(*p)}}, Source: painSource})
 	}
-	if len(e.tissues) > 0 {
-		out = append(out, e.morningJumps()...)
+	if len(e.tissues) == 0 {
+		return out
+	}
+	out = append(out, e.morningJumps()...)
+	if e.last.Litmus == LitmusWorse && prev.Litmus == LitmusWorse {
+		out = append(out, Reason{Rule: RuleLitmusTwice, Row: 3, Readings: []Reading{{"days", prev.On, float64(e.last.On - prev.On)}}, Source: houseSource})
+	}
+	if r, ok := e.restJump(); ok {
+		out = append(out, r)
+	}
+	if r, ok := e.h.weekHigh(e.c.Today); ok {
+		out = append(out, r)
 	}
 	return out
+}
+
+// soreSpot is a release session's score; an older log has it as pain.
+func (e engine) soreSpot(s Session) *body.Pain {
+	if s.SoreSpot != nil {
+		return s.SoreSpot
+	}
+	return s.Pain
+}
+
+// restJump: pain at rest on the day of the session or the day after stands two
+// or more over its own usual.
+func (e engine) restJump() (Reason, bool) {
+	usual := e.h.RestB0
+	var week []float64
+	for _, r := range e.h.Rests {
+		if r.On < e.last.On && int(e.last.On-r.On) < baselineDays {
+			week = append(week, float64(r.Pain))
+		}
+	}
+	if m, ok := stats.Median(week); ok {
+		usual = min(usual, m)
+	}
+	for _, r := range e.h.Rests {
+		if (r.On == e.last.On || r.On == e.last.On+1) && float64(r.Pain) >= usual+restJump {
+			return Reason{Rule: RuleRestJump, Row: 3, Readings: []Reading{{"rest", r.On, float64(r.Pain)}, {"baseline", r.On, usual}}, Source: houseSource}, true
+		}
+	}
+	return Reason{}, false
+}
+
+// weekHigh is the weekly look: this ISO week's median, of three or more
+// readings, stands two or more over where the block began.
+func (h History) weekHigh(today day.Date) (Reason, bool) {
+	var week []float64
+	for _, m := range h.Mornings {
+		if m.On <= today && m.On >= today.Monday() {
+			week = append(week, float64(m.FirstStep))
+		}
+	}
+	med, ok := stats.Median(week)
+	if !ok || len(week) < weekHighReadings || med < h.B0+weekHigh {
+		return Reason{}, false
+	}
+	return Reason{Rule: RuleWeekHigh, Row: 3, Readings: []Reading{{"morning", today.Monday(), med}, {"baseline", today, h.B0}}, Source: houseSource}, true
 }
 
 // morningJumps are the reasons of row 3 that the next morning gives. They cut
@@ -524,11 +835,14 @@ func (e engine) apply(d *Decision, cuts []cut) {
 			d.Rescreen = true
 			d.To = max(1, min(e.c.StartingNotch, e.c.Notch-haltLower))
 		}
-	} else {
+	} else if win.steps > 0 {
 		d.Verdict = Back
 		d.To = max(1, e.c.Notch-win.steps)
 	}
-	if p := e.last.Pain; p != nil && *p >= safety.SevereAt {
+	if d.Row == 2 && slices.ContainsFunc(e.tissues, func(t body.Tissue) bool { return t == body.Forefoot || t == body.Shin }) {
+		d.AskBone = true
+	}
+	if p := e.last.Pain; p != nil && *p >= safety.SevereAt && !e.release() {
 		f := safety.RaiseSevere(e.last.On, e.c.Side, e.tissues)
 		d.Raises = &f
 	}
@@ -573,11 +887,24 @@ func (e engine) quietMornings(since day.Date) []Reading {
 	return run
 }
 
-// holds returns the reasons of rows 8 and 9 that hold.
+// holds returns the reasons of rows 5 and 7 to 9 that hold, in their order.
 func (e engine) holds() []Reason {
 	var out []Reason
-	if p := e.last.Pain; p != nil && *p >= painModerate {
-		out = append(out, Reason{Rule: RulePainModerate, Row: 8, Readings: []Reading{{"pain", e.last.On, float64(*p)}}, Source: painSource})
+	add := func(rule RuleID, row Row, tag source.Tag, readings ...Reading) {
+		out = append(out, Reason{Rule: rule, Row: row, Readings: append([]Reading{}, readings...), Source: tag})
+	}
+	if c := e.last.CrampAt; c != nil {
+		add(RuleCramp, 5, source.Common(), Reading{"reps", e.last.On, float64(*c)})
+	}
+	if rule, tag, ok := e.row7(); ok {
+		add(rule, 7, tag)
+	}
+	if e.release() {
+		if p := e.soreSpot(e.last); p != nil && *p > soreGoOn && *p < soreOff {
+			add(RuleSoreSpot, 8, source.Common(), Reading{"pain", e.last.On, float64(*p)})
+		}
+	} else if p := e.last.Pain; p != nil && *p >= painModerate {
+		add(RulePainModerate, 8, painSource, Reading{"pain", e.last.On, float64(*p)})
 	}
 	if len(e.tissues) == 0 {
 		for _, r := range e.morningJumps() {
@@ -590,17 +917,29 @@ func (e engine) holds() []Reason {
 		a, aKnown := e.h.morning(prev)
 		b, bKnown := e.h.morning(e.last.On + 1)
 		if aKnown && bKnown && float64(a) >= e.b+quietOver && float64(b) >= e.b+quietOver {
-			out = append(out, Reason{Rule: RuleMorningOneUp, Row: 8, Readings: []Reading{{"morning", prev, float64(a)}, {"morning", e.last.On + 1, float64(b)}, e.baselineReading()}, Source: houseSource})
+			add(RuleMorningOneUp, 8, houseSource, Reading{"morning", prev, float64(a)}, Reading{"morning", e.last.On + 1, float64(b)}, e.baselineReading())
 		}
 	}
-	if m, ok := e.h.latest(e.c.Today); ok && m.FirstStep >= firstStepHold {
-		out = append(out, Reason{Rule: RuleFirstStepFour, Row: 8, Readings: []Reading{{"morning", m.On, float64(m.FirstStep)}}, Source: houseSource})
+	if m, ok := e.h.latest(e.c.Today); ok && m.FirstStep >= firstStepHold && !e.earlyLoading(m.FirstStep) {
+		add(RuleFirstStepFour, 8, houseSource, Reading{"morning", m.On, float64(m.FirstStep)})
+	}
+	if e.last.Litmus == LitmusWorse {
+		add(RuleLitmusOnce, 8, houseSource, Reading{"days", e.last.On, 0})
+	}
+	if r := e.c.RunPain; r != nil && r.Value >= float64(runPainHold) {
+		add(RuleRunPain, 8, houseSource, Reading{"run", r.On, r.Value})
 	}
 	if r, rising := e.h.Rising(e.c.Today); rising {
 		out = append(out, r)
 	}
 	if e.c.Deload {
-		out = append(out, Reason{Rule: RuleDeload, Row: 9, Readings: []Reading{}, Source: source.Common()})
+		add(RuleDeload, 9, source.Common())
+	}
+	if e.c.PoorSleep {
+		add(RulePoorSleep, 9, source.Common())
+	}
+	if e.c.MildIllness {
+		add(RuleMildIllness, 9, source.Common())
 	}
 	for _, f := range e.c.Flags {
 		if f.ProgressOnly {
@@ -608,6 +947,64 @@ func (e engine) holds() []Reason {
 		}
 	}
 	return out
+}
+
+// row7 couples ladders to running: a jump holds everything that loads a counted
+// tissue; a rise, or not knowing, holds spring and bare feet.
+func (e engine) row7() (RuleID, source.Tag, bool) {
+	loading := len(e.tissues) > 0
+	gentle := e.c.Ladder.Purpose == "spring" || e.c.Ladder.Purpose == "exposure"
+	switch {
+	case e.running() == load.Spike && (loading || gentle):
+		return RuleRunSpike, load.RatioSource, true
+	case e.c.Ladder.Purpose == "exposure" && e.c.ExposureOver:
+		return RuleExposureOver, houseSource, true
+	case e.running() == load.Rise && gentle:
+		return RuleRunRise, load.RatioSource, true
+	case e.running() == load.Unknown && gentle:
+		return RuleRunUnknown, houseSource, true
+	case e.running() == load.Return && gentle:
+		return RuleRunReturn, houseSource, true
+	}
+	return "", source.Tag{}, false
+}
+
+// earlyLadders may rise under the school load early while first steps stand at 4
+// or 5, if the weekly median falls.
+var earlyLadders = []string{"calf-toeup", quietHolds}
+
+func (e engine) earlyLoading(first body.Pain) bool {
+	if !e.c.LoadEarly || first > quietWorst || !slices.Contains(earlyLadders, e.c.Ladder.ID) {
+		return false
+	}
+	this, last := e.h.weekMedians(e.c.Today)
+	return this != nil && last != nil && *this < *last
+}
+
+// quietWorst is the highest first-step pain early loading goes on with.
+const quietWorst body.Pain = 5
+
+// weekMedians are the medians of the ISO week of a date and the one before; nil
+// for a week without a reading.
+func (h History) weekMedians(today day.Date) (this, last *float64) {
+	var a, b []float64
+	monday := today.Monday()
+	for _, m := range h.Mornings {
+		switch {
+		case m.On > today:
+		case m.On >= monday:
+			a = append(a, float64(m.FirstStep))
+		case m.On >= monday-7:
+			b = append(b, float64(m.FirstStep))
+		}
+	}
+	if v, ok := stats.Median(a); ok {
+		this = &v
+	}
+	if v, ok := stats.Median(b); ok {
+		last = &v
+	}
+	return this, last
 }
 
 // Thresholds of the weekly look at first-step pain.
@@ -622,33 +1019,22 @@ const (
 // point over last week's or over B0, or the Theil–Sen slope of the last 14 days
 // is at least 0.07 a day over seven or more readings.
 func (h History) Rising(today day.Date) (Reason, bool) {
-	var this, last, x, y []float64
+	var x, y []float64
 	monday := today.Monday()
 	for _, m := range h.Mornings {
-		if m.On > today {
-			continue
-		}
-		v := float64(m.FirstStep)
-		switch {
-		case m.On >= monday:
-			this = append(this, v)
-		case m.On >= monday-7:
-			last = append(last, v)
-		}
-		if int(today-m.On) < risingDays {
-			x, y = append(x, float64(m.On)), append(y, v)
+		if m.On <= today && int(today-m.On) < risingDays {
+			x, y = append(x, float64(m.On)), append(y, float64(m.FirstStep))
 		}
 	}
-	r := Reason{Rule: RuleRising, Row: 8, Source: houseSource}
-	now, haveNow := stats.Median(this)
-	before, haveBefore := stats.Median(last)
-	if haveNow {
-		r.Readings = append(r.Readings, Reading{"morning", today, now})
+	r := Reason{Rule: RuleRising, Row: 8, Readings: []Reading{}, Source: houseSource}
+	now, before := h.weekMedians(today)
+	if now != nil {
+		r.Readings = append(r.Readings, Reading{"morning", today, *now})
 	}
-	if haveBefore {
-		r.Readings = append(r.Readings, Reading{"morning", monday - 7, before})
+	if before != nil {
+		r.Readings = append(r.Readings, Reading{"morning", monday - 7, *before})
 	}
-	if haveNow && ((haveBefore && now >= before+risingWeek) || now >= h.B0+risingWeek) {
+	if now != nil && ((before != nil && *now >= *before+risingWeek) || *now >= h.B0+risingWeek) {
 		return r, true
 	}
 	if len(x) >= risingReadings {
@@ -674,7 +1060,7 @@ func (e engine) recentPains() []Reading {
 
 // conditions lists everything an up needs and whether it holds. A missing
 // reading never helps.
-func (e engine) conditions() []Condition {
+func (e engine) conditions(repCap int) []Condition {
 	c := e.c
 	notch := c.Ladder.At(c.Notch)
 	n := len(e.h.Sessions)
@@ -687,8 +1073,12 @@ func (e engine) conditions() []Condition {
 	all := func(ok func(Session) bool) bool {
 		return !slices.ContainsFunc(recent, func(s Session) bool { return !ok(s) })
 	}
+	painless := func(s Session) bool { return s.Pain != nil && *s.Pain <= painUpMost }
+	if e.release() {
+		painless = func(s Session) bool { p := e.soreSpot(s); return p != nil && *p <= soreGoOn }
+	}
 	out = append(out,
-		Condition{ID: NeedPain, Met: all(func(s Session) bool { return s.Pain != nil && *s.Pain <= painUpMost })},
+		Condition{ID: NeedPain, Met: all(painless)},
 		Condition{ID: NeedFullDose, Met: all(func(s Session) bool { return s.Done != nil && *s.Done >= doneFull })},
 		Condition{ID: NeedClean, Met: all(func(s Session) bool { return s.Compensated != nil && *s.Compensated <= compensatedMost })},
 	)
@@ -707,6 +1097,9 @@ func (e engine) conditions() []Condition {
 		Condition{ID: NeedBudget, Met: c.UpsThisWeek < UpsAWeek},
 		Condition{ID: NeedSides, Met: c.OtherNotch == nil || c.Notch-*c.OtherNotch < sideAheadMost},
 	)
+	if repCap > 0 {
+		out = append(out, Condition{ID: NeedNoCap})
+	}
 	if c.Notch >= c.Ladder.Len() {
 		return append(out, Condition{ID: NeedNextNotch})
 	}

@@ -11,6 +11,7 @@ import (
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
@@ -338,6 +339,120 @@ func on(rs []adjust.Reading, name string) string {
 	return ""
 }
 
+func percent(rs []adjust.Reading) string {
+	for _, r := range rs {
+		if r.Name == "share" {
+			return fmt.Sprintf("%.0f %%", 100*r.Value)
+		}
+	}
+	return "a part"
+}
+
+// Caps writes what limits the sessions beside the peg; nothing where nothing
+// does.
+func Caps(d adjust.Decision) []string {
+	out := []string{}
+	if d.NoSession {
+		out = append(out, "no session while ill")
+	}
+	if d.HalfUntil != nil {
+		out = append(out, "half sets up to "+d.HalfUntil.Words())
+	}
+	if d.RepCap > 0 {
+		out = append(out, fmt.Sprintf("at most %d repetitions a set, after the cramp", d.RepCap))
+	}
+	if d.CutSets {
+		out = append(out, "fewer sets while running jumps")
+	}
+	if d.AskBone {
+		out = append(out, "ask the questions about bone before anything else")
+	}
+	return out
+}
+
+// Advice writes what a runner is told about running.
+func Advice(a load.Advice) string {
+	most := ""
+	if a.Most > 0 {
+		most = fmt.Sprintf("at most %s km", Number(float64(a.Most)/1000, 1))
+	}
+	switch a.ID {
+	case load.NoRunning:
+		s := "No running"
+		if a.Return {
+			s += "; then back by the ladder Back to running"
+		}
+		return s + "."
+	case load.SkipNext:
+		s := "Skip the next run"
+		if most != "" {
+			s += "; this week " + most
+		}
+		return s + ", no hills, nothing fast."
+	case load.Easier:
+		s := "Easier"
+		if most != "" {
+			s += ": next week " + most
+		}
+		return s + ", nothing fast."
+	case load.NotKnown:
+		return "As planned, not more: a reading is missing."
+	}
+	return "As planned."
+}
+
+// AdviceWhy writes what running advice rests on.
+func AdviceWhy(a load.Advice) string {
+	on, pain, morning := "", "", "not known"
+	if a.Run != nil {
+		on = a.Run.Words()
+	}
+	if a.Pain != nil {
+		pain = fmt.Sprintf("%d", *a.Pain)
+	}
+	if a.Morning != nil {
+		morning = fmt.Sprintf("%d", *a.Morning)
+	}
+	switch a.Why {
+	case load.WhyFlag:
+		return "a flag closes running: " + strings.Join(a.FlagIDs, ", ")
+	case load.WhyLimping:
+		return "limping on the run of " + on
+	case load.WhyPainSix:
+		return "pain " + pain + " on the run of " + on
+	case load.WhyFlare:
+		return "a flare stands"
+	case load.WhyMorning:
+		return fmt.Sprintf("first steps %s the morning after the run of %s, two or more over the usual %s", morning, on, Number(a.Usual, 1))
+	case load.WhyPainFour:
+		return "pain " + pain + " on the run of " + on + ", next morning " + morning
+	case load.WhySettled:
+		return "the run of " + on + " settled: next morning " + morning
+	case load.WhyNoMorning:
+		return "pain on the run of " + on + " or the morning after is not known"
+	case load.WhyNoRuns:
+		return "no run in the last seven days"
+	}
+	return string(a.Why)
+}
+
+// Running writes a class of running volume.
+func Running(c load.Class) string {
+	switch c {
+	case load.Down:
+		return "down"
+	case load.Steady:
+		return "steady"
+	case load.Rise:
+		return "a rise"
+	case load.Spike:
+		return "a jump"
+	case load.Return:
+		return "back after a pause"
+	}
+	return "not known"
+}
+
 // Reason writes one reason of a decision.
 func Reason(r adjust.Reason) string {
 	switch r.Rule {
@@ -378,6 +493,52 @@ func Reason(r adjust.Reason) string {
 		return "a lighter week: no new notch"
 	case adjust.RuleProgressShut:
 		return fmt.Sprintf("flag %s closes progress", r.Flag)
+	case adjust.RuleIllNow:
+		return "ill: no session until 48 hours are free of it"
+	case adjust.RuleIllAfter:
+		return "after an illness: half sets and no step up, for as many days as it lasted"
+	case adjust.RuleSharedFlare:
+		return fmt.Sprintf("a flare stands on the same tissue (%s): stopped with it", r.Other)
+	case adjust.RuleQuietHolds:
+		return fmt.Sprintf("a flare stands on the same tissue (%s): quiet holds at the first notch only, at 3 or less", r.Other)
+	case adjust.RuleRestJump:
+		return fmt.Sprintf("pain at rest %s on %s, two or more over its usual %s", values(r.Readings, "rest"), on(r.Readings, "rest"), values(r.Readings, "baseline"))
+	case adjust.RuleLitmusTwice:
+		return "heel and toe walk worse after the session, twice running"
+	case adjust.RuleLitmusOnce:
+		return "heel and toe walk worse after the session"
+	case adjust.RuleWeekHigh:
+		return fmt.Sprintf("this week's median of first steps is %s, two or more over the block's start, %s", values(r.Readings, "morning"), values(r.Readings, "baseline"))
+	case adjust.RuleSoreSpotHigh:
+		return fmt.Sprintf("sore spot %s on %s: take pressure off", values(r.Readings, "pain"), on(r.Readings, "pain"))
+	case adjust.RuleSoreSpot:
+		return fmt.Sprintf("sore spot %s on %s: ease, and stay", values(r.Readings, "pain"), on(r.Readings, "pain"))
+	case adjust.RuleReactedTwice:
+		return "tired soles or night sweats after release, twice running"
+	case adjust.RuleCramp:
+		return fmt.Sprintf("cramp at repetition %s on %s: fewer, then two more each week", values(r.Readings, "reps"), on(r.Readings, "reps"))
+	case adjust.RuleCompensated:
+		return fmt.Sprintf("%s of the repetitions on %s with a compensation", percent(r.Readings), on(r.Readings, "share"))
+	case adjust.RuleCouldNot:
+		return fmt.Sprintf("%s done on %s because more could not be done", percent(r.Readings), on(r.Readings, "share"))
+	case adjust.RuleSixTwice:
+		return "the same the session before"
+	case adjust.RuleRunSpike:
+		return "running jumps: everything that loads holds, heavy calf work and bouncing get fewer sets"
+	case adjust.RuleRunRise:
+		return "running rises: spring and bare feet hold"
+	case adjust.RuleRunUnknown:
+		return "running volume not known: spring and bare feet hold"
+	case adjust.RuleRunReturn:
+		return "running starts again after four weeks or more: spring and bare feet hold"
+	case adjust.RuleExposureOver:
+		return "barefoot minutes over their line: they hold"
+	case adjust.RuleRunPain:
+		return fmt.Sprintf("pain %s on the run of %s", values(r.Readings, "run"), on(r.Readings, "run"))
+	case adjust.RulePoorSleep:
+		return "poor sleep: nothing rises"
+	case adjust.RuleMildIllness:
+		return "ill without fever: nothing rises"
 	case adjust.RuleClean:
 		return "two clean sessions running, quiet mornings, reserve left"
 	case adjust.RuleTop:
@@ -432,6 +593,8 @@ func Condition(c adjust.Condition) string {
 		return "what closes the next notch in the plan"
 	case adjust.NeedBudget:
 		return "fewer than two ladders up this week"
+	case adjust.NeedNoCap:
+		return "the full dose again after the cramp"
 	case adjust.NeedSides:
 		return "not two notches ahead of the other side"
 	case adjust.NeedNextNotch:

@@ -84,7 +84,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
             </span>
             <div className="min-w-0 flex-1">
               <p className="text-[1.15em]">
-                <b>{x.name}</b>{" "}
+                <b>{x.name}:</b>{" "}
                 {x.left === x.right ? (
                   <b>{x.left}</b>
                 ) : (

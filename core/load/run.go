@@ -1,0 +1,405 @@
+package load
+
+import (
+	"math"
+	"slices"
+
+	"notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/screening"
+	"notchback/core/source"
+)
+
+// Footwear is what a run was done in.
+type Footwear string
+
+// The kinds of footwear. Unknown counts as the usual shoe.
+const (
+	UsualShoe   Footwear = "usual"
+	MinimalShoe Footwear = "minimal"
+	BareFeet    Footwear = "bare"
+)
+
+// Run is one run. What was not measured is nil and stays unknown.
+type Run struct {
+	On         day.Date       `json:"on" format:"date"`
+	Metres     int            `json:"metres" minimum:"0"`
+	Seconds    int            `json:"seconds" minimum:"0"`
+	CadenceSpm *float64       `json:"cadenceSpm,omitempty" doc:"Steps of both feet a minute"`
+	Effort     *int           `json:"effort,omitempty" minimum:"0" maximum:"10" doc:"CR10"`
+	Footwear   Footwear       `json:"footwear,omitempty" enum:"usual,minimal,bare,"`
+	Pain       *body.Pain     `json:"pain,omitempty" minimum:"0" maximum:"10"`
+	Zone       screening.Zone `json:"zone,omitempty"`
+	Side       body.Side      `json:"side,omitempty" enum:"left,right,both,"`
+	Limping    bool           `json:"limping,omitempty"`
+	Fast       bool           `json:"fast,omitempty"`
+}
+
+// Minutes returns the run's time.
+func (r Run) Minutes() float64 { return float64(r.Seconds) / 60 }
+
+// AssumedCadence is taken for contacts only, where a runner's cadence was never
+// measured.
+const AssumedCadence = 165.0
+
+// CadenceSource tags AssumedCadence.
+var CadenceSource = source.House("never measured; a middle value, for contacts only")
+
+// SessionLoad is minutes times CR10 effort (Foster 2001, from memory); false
+// where no effort was given.
+func (r Run) SessionLoad() (float64, bool) {
+	if r.Effort == nil {
+		return 0, false
+	}
+	return r.Minutes() * float64(*r.Effort), true
+}
+
+// Contacts is how often one foot met the ground: minutes × cadence / 2. last is
+// the runner's last measured cadence, 0 for never; the second result is false
+// where AssumedCadence was taken.
+func (r Run) Contacts(last float64) (float64, bool) {
+	switch {
+	case r.CadenceSpm != nil && *r.CadenceSpm > 0:
+		return r.Minutes() * *r.CadenceSpm / 2, true
+	case last > 0:
+		return r.Minutes() * last / 2, true
+	}
+	return r.Minutes() * AssumedCadence / 2, false
+}
+
+// LastCadence returns the newest measured cadence up to a date; 0 for none.
+func LastCadence(runs []Run, on day.Date) float64 {
+	best, at := 0.0, day.Date(math.MinInt32)
+	for _, r := range runs {
+		if r.On <= on && r.On >= at && r.CadenceSpm != nil && *r.CadenceSpm > 0 {
+			best, at = *r.CadenceSpm, r.On
+		}
+	}
+	return best
+}
+
+// Total is one ISO week of running.
+type Total struct {
+	Monday         day.Date `json:"monday" format:"date"`
+	Runs           int      `json:"runs"`
+	Metres         int      `json:"metres"`
+	Seconds        int      `json:"seconds"`
+	LongestMetres  int      `json:"longestMetres"`
+	SessionLoad    float64  `json:"sessionLoad" doc:"Minutes times CR10 effort, of the runs with an effort"`
+	NoEffort       int      `json:"noEffort" doc:"Runs without an effort; their session load is not known"`
+	Contacts       float64  `json:"contacts" doc:"Of one foot"`
+	AssumedCadence int      `json:"assumedCadence" doc:"Runs whose contacts rest on an assumed cadence"`
+	MinimalMetres  int      `json:"minimalMetres"`
+	BareMetres     int      `json:"bareMetres"`
+}
+
+// Weeks sums runs by ISO week from one Monday to another, both included. Weeks
+// without a run are there with zeros.
+func Weeks(runs []Run, from, to day.Date) []Total {
+	from, to = from.Monday(), to.Monday()
+	if to < from {
+		return nil
+	}
+	out := make([]Total, int(to-from)/7+1)
+	for i := range out {
+		out[i].Monday = from + day.Date(7*i)
+	}
+	last := LastCadence(runs, to+6)
+	for _, r := range runs {
+		if m := r.On.Monday(); m >= from && m <= to {
+			out[int(m-from)/7].add(r, last)
+		}
+	}
+	return out
+}
+
+func (t *Total) add(r Run, lastCadence float64) {
+	t.Runs++
+	t.Metres += r.Metres
+	t.Seconds += r.Seconds
+	t.LongestMetres = max(t.LongestMetres, r.Metres)
+	if l, ok := r.SessionLoad(); ok {
+		t.SessionLoad += l
+	} else {
+		t.NoEffort++
+	}
+	c, measured := r.Contacts(lastCadence)
+	t.Contacts += c
+	if !measured {
+		t.AssumedCadence++
+	}
+	switch r.Footwear {
+	case MinimalShoe:
+		t.MinimalMetres += r.Metres
+	case BareFeet:
+		t.BareMetres += r.Metres
+	}
+}
+
+// Before returns the metres of the four complete weeks before a Monday, oldest
+// first. Weeks before the first run take the intake's weekly mean; without one
+// the result is empty, which means unknown.
+func Before(runs []Run, monday day.Date, intakeMetres *int) []int {
+	first := day.Date(math.MaxInt32)
+	for _, r := range runs {
+		first = min(first, r.On.Monday())
+	}
+	out := make([]int, 0, historyWeeks)
+	for i := historyWeeks; i >= 1; i-- {
+		m := monday - day.Date(7*i)
+		if m < first {
+			if intakeMetres == nil {
+				return nil
+			}
+			out = append(out, *intakeMetres)
+			continue
+		}
+		sum := 0
+		for _, r := range runs {
+			if r.On.Monday() == m {
+				sum += r.Metres
+			}
+		}
+		out = append(out, sum)
+	}
+	return out
+}
+
+// WeekOf compares the week of a date, run and still planned, with the four
+// before it.
+func WeekOf(runs []Run, on day.Date, plannedRest int, intakeMetres *int) Week {
+	monday := on.Monday()
+	done := 0
+	for _, r := range runs {
+		if r.On.Monday() == monday && r.On <= on {
+			done += r.Metres
+		}
+	}
+	return CompareWeek(done+plannedRest, Before(runs, monday, intakeMetres))
+}
+
+// Long is a run against the longest of the 30 days before it.
+type Long struct {
+	On      day.Date `json:"on" format:"date"`
+	Metres  int      `json:"metres"`
+	Longest int      `json:"longestMetres" doc:"Of the 30 days before; 0 for none"`
+	Class   Class    `json:"class" enum:"steady,spike,unknown"`
+}
+
+// LongestOf compares each run of the week of a date with the longest in the 30
+// days before that run; the worst counts, so that a slightly longer run later in
+// the week hides nothing. Without a run there is nothing to compare: steady.
+func LongestOf(runs []Run, on day.Date) Long {
+	out := Long{Class: Steady}
+	for _, r := range runs {
+		if r.On.Monday() != on.Monday() || r.On > on || r.Metres == 0 {
+			continue
+		}
+		longest := 0
+		for _, o := range runs {
+			if o.On < r.On && int(r.On-o.On) <= longestDays {
+				longest = max(longest, o.Metres)
+			}
+		}
+		l := Long{r.On, r.Metres, longest, CompareRun(r.Metres, longest)}
+		if out.Metres == 0 || worst[l.Class] > worst[out.Class] || worst[l.Class] == worst[out.Class] && ratio(l) > ratio(out) {
+			out = l
+		}
+	}
+	return out
+}
+
+func ratio(l Long) float64 {
+	if l.Longest == 0 {
+		return 0
+	}
+	return float64(l.Metres) / float64(l.Longest)
+}
+
+// Running is what running allows the rest of the plan.
+type Running struct {
+	Week  Week  `json:"week"`
+	Long  Long  `json:"long"`
+	Class Class `json:"class" enum:"down,steady,rise,spike,unknown,return" doc:"The more cautious of both"`
+}
+
+// State returns what running allows on a date. Nothing ever run and no intake
+// mean is unknown, which holds spring and exposure only.
+func State(runs []Run, on day.Date, plannedRest int, intakeMetres *int) Running {
+	s := Running{Week: WeekOf(runs, on, plannedRest, intakeMetres), Long: LongestOf(runs, on)}
+	s.Class = s.Week.Class
+	// A first run after a long pause has no longest to compare: the week's own
+	// class says so already.
+	if s.Long.Class == Spike {
+		s.Class = Worse(s.Class, Spike)
+	}
+	return s
+}
+
+// EWMA returns the exponentially weighted mean of daily loads after each day,
+// λ = 2/(days + 1) (Williams 2017, from memory), from a start value. It is shown
+// as a curve and never the reason of a decision.
+func EWMA(loads []float64, days int, start float64) []float64 {
+	lambda := 2 / float64(days+1)
+	out := make([]float64, len(loads))
+	at := start
+	for i, l := range loads {
+		at += lambda * (l - at)
+		out[i] = at
+	}
+	return out
+}
+
+// EWMA windows in days.
+const (
+	EWMAShort = 7
+	EWMALong  = 28
+)
+
+// Daily returns the metres of each day from one date to another, both included.
+func Daily(runs []Run, from, to day.Date) []float64 {
+	if to < from {
+		return nil
+	}
+	out := make([]float64, int(to-from)+1)
+	for _, r := range runs {
+		if r.On >= from && r.On <= to {
+			out[r.On-from] += float64(r.Metres)
+		}
+	}
+	return out
+}
+
+// Component is a source of tissue dose. Each is held to its own rule.
+type Component string
+
+// The components.
+const (
+	ByRunning  Component = "running"
+	ByExposure Component = "exposure"
+	ByStrength Component = "strength"
+	BySpring   Component = "spring"
+)
+
+// Components lists them in the order they are drawn.
+var Components = []Component{ByRunning, ByExposure, ByStrength, BySpring}
+
+// contactWeight is what one running contact puts on a tissue, in body weights.
+// Achilles: Baxter 2021 for 5.2 (from memory), the split by strike is ours; the
+// sole's and forefoot's are ours; the front shin's is ours and counts contacts.
+var contactWeight = map[body.Tissue]struct{ rear, unknown, fore, minimal, bare float64 }{
+	body.Achilles: {5.2, 5.5, 5.8, 1.05, 1.08},
+	body.Sole:     {1.8, 1.8, 1.8, 1, 1},
+	body.Forefoot: {2.5, 2.5, 2.5, 1.10, 1.20},
+	body.Shin:     {1, 1, 1, 1, 1},
+}
+
+// Strike is how the foot meets the ground.
+type Strike string
+
+// The classes of foot strike.
+const (
+	RearStrike    Strike = "rear"
+	MidForeStrike Strike = "mid-fore"
+	UnknownStrike Strike = ""
+)
+
+// ContactWeight returns the body weights of one running contact on a tissue.
+func ContactWeight(t body.Tissue, s Strike, f Footwear) float64 {
+	c := contactWeight[t]
+	w := c.unknown
+	switch s {
+	case RearStrike:
+		w = c.rear
+	case MidForeStrike:
+		w = c.fore
+	}
+	switch f {
+	case MinimalShoe:
+		w *= c.minimal
+	case BareFeet:
+		w *= c.bare
+	}
+	return w
+}
+
+// Amount is a dose in both weightings, in body-weight repetitions.
+type Amount struct {
+	Sum  float64 `json:"sum" doc:"Σ n · w"`
+	Peak float64 `json:"peak" doc:"Σ n · w³: heavy work counts more"`
+}
+
+// Add returns the amount with n repetitions of w body weights added.
+func (a Amount) Add(n, w float64) Amount {
+	return Amount{a.Sum + n*w, a.Peak + n*w*w*w}
+}
+
+// Plus adds two amounts.
+func (a Amount) Plus(b Amount) Amount { return Amount{a.Sum + b.Sum, a.Peak + b.Peak} }
+
+// RunDose returns a run's dose on one tissue of one foot.
+func RunDose(r Run, t body.Tissue, s Strike, lastCadence float64) Amount {
+	n, _ := r.Contacts(lastCadence)
+	return Amount{}.Add(n, ContactWeight(t, s, r.Footwear))
+}
+
+// NotchDose returns what one session of a notch, done to a share from 0 to 1,
+// puts on a tissue of one side, and the component it belongs to. Barefoot
+// minutes replace shod walking and add nothing here.
+func NotchDose(n catalogue.Notch, t body.Tissue, done float64) (Amount, Component) {
+	c := ByStrength
+	switch n.Exercise.Purpose {
+	case "spring":
+		c = BySpring
+	case "exposure":
+		c = ByExposure
+	}
+	if w := n.Weight(t); w > 0 {
+		return Amount{}.Add(n.Count()*max(0, min(1, done)), w), c
+	}
+	return Amount{}, c
+}
+
+// Dose is a day's tissue dose of one side by component.
+type Dose map[Component]Amount
+
+// Put adds an amount to a component.
+func (d Dose) Put(c Component, a Amount) { d[c] = d[c].Plus(a) }
+
+// Total sums all components.
+func (d Dose) Total() Amount {
+	var a Amount
+	for _, c := range Components {
+		a = a.Plus(d[c])
+	}
+	return a
+}
+
+// zonesTissues says whether a painful zone belongs to a tissue.
+func onTissues(z screening.Zone, tissues []body.Tissue) bool {
+	return slices.ContainsFunc(z.Tissues(), func(t body.Tissue) bool { return slices.Contains(tissues, t) })
+}
+
+// PainOn returns the worst pain of a run on a tissue and side in the days from
+// one date on; false where no run hurt there. A run without a zone or side
+// counts for all.
+func PainOn(runs []Run, from, to day.Date, side body.Side, tissues []body.Tissue) (Run, bool) {
+	var found Run
+	any := false
+	for _, r := range runs {
+		if r.On < from || r.On > to || r.Pain == nil || *r.Pain == 0 {
+			continue
+		}
+		if r.Zone != "" && len(tissues) > 0 && !onTissues(r.Zone, tissues) {
+			continue
+		}
+		if r.Side != "" && r.Side != body.Both && side != body.Both && r.Side != side {
+			continue
+		}
+		if !any || *r.Pain > *found.Pain {
+			found, any = r, true
+		}
+	}
+	return found, any
+}
