@@ -4,7 +4,7 @@ SHELL := /bin/bash
 .ONESHELL:
 .SHELLFLAGS := -euo pipefail -c
 MAKEFLAGS += --no-print-directory
-GO_FILES := $(shell find cmd core store app web -name '*.go' -o -name '*.sql' -o -name '*.yaml' 2>/dev/null)
+GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o -name '*.sql' -o -name '*.yaml' 2>/dev/null)
 UI_FILES := $(shell find ui/src ui/public ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
@@ -44,11 +44,11 @@ generate: ui/node_modules/.installed
 	cd ui && npx --no -- openapi-typescript ../openapi.json -o src/api/schema.d.ts >/dev/null
 
 format:
-	@gofmt -w cmd core store app web e2e
+	@gofmt -w cmd core formats devices store app web e2e
 	cd ui && npx --no -- biome check --write --log-level=error .
 
 check: ui/node_modules/.installed
-	@out=$$(gofmt -l cmd core store app web e2e); [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
+	@out=$$(gofmt -l cmd core formats devices store app web e2e); [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
 	go vet ./...
 	$(STATICCHECK) ./...
 	(cd ui; npx --no -- biome check --error-on-warnings .; npx --no -- tsc --noEmit)
@@ -57,7 +57,7 @@ check: ui/node_modules/.installed
 	{ cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before; } || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
 
 test: build
-	@scripts/chromium.sh
+	@scripts/packages.sh
 	$(MAKE) check
 	(cd ui; npx --no -- vitest run --silent)
 	scripts/db.sh test-start
@@ -71,7 +71,7 @@ test-env:
 	cat "$$(scripts/db.sh test-env)"
 
 shots: build
-	@scripts/chromium.sh
+	@scripts/packages.sh
 	scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"

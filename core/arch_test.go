@@ -12,7 +12,7 @@ import (
 
 // floor is how high a package stands; imports may only point down.
 func floor(pkg string) int {
-	for i, prefix := range []string{"notchback/core", "notchback/formats", "notchback/store", "notchback/app", "notchback/web", "notchback/cmd", "notchback/e2e"} {
+	for i, prefix := range []string{"notchback/core", "notchback/formats", "notchback/devices", "notchback/store", "notchback/app", "notchback/web", "notchback/cmd", "notchback/e2e"} {
 		if pkg == prefix || strings.HasPrefix(pkg, prefix+"/") {
 			return i
 		}

@@ -1,0 +1,431 @@
+package formats
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"notchback/core/day"
+)
+
+// Mapping says which column of a run table holds what; −1 or missing for none.
+type Mapping struct {
+	Date      int    `json:"date"`
+	Time      int    `json:"time"`
+	Distance  int    `json:"distance"`
+	Duration  int    `json:"duration"`
+	Cadence   int    `json:"cadence"`
+	Effort    int    `json:"effort"`
+	Footwear  int    `json:"footwear"`
+	Surface   int    `json:"surface"`
+	Note      int    `json:"note"`
+	DateOrder string `json:"dateOrder" enum:"ymd,dmy,mdy"`
+	Unit      string `json:"unit" enum:"km,m,mi" doc:"Of the distance"`
+	Minutes   bool   `json:"minutes,omitempty" doc:"A plain duration is minutes, else seconds"`
+}
+
+// Table is a run table as it was found, to map its columns on the screen.
+type Table struct {
+	Header  []string   `json:"header" nullable:"false"`
+	Rows    [][]string `json:"rows" nullable:"false" doc:"The first few"`
+	Count   int        `json:"count"`
+	Mapping Mapping    `json:"mapping" doc:"A guess, or what was used for this header before"`
+	Known   bool       `json:"known" doc:"The mapping was used before"`
+}
+
+// Limits of a table.
+const (
+	mostRows     = 20_000
+	mostColumns  = 100
+	shownRows    = 5
+	metresOfMile = 1609.344
+)
+
+func readTable(b []byte) ([][]string, error) {
+	b = bytes.TrimPrefix(b, []byte("\xef\xbb\xbf"))
+	if len(b) > RunFileMost {
+		return nil, bad("", "the file has %d MB; at most %d MB are read", len(b)>>20, RunFileMost>>20)
+	}
+	first, _, _ := bytes.Cut(b, []byte("\n"))
+	r := csv.NewReader(bytes.NewReader(b))
+	best := bytes.Count(first, []byte(","))
+	r.Comma = ','
+	for _, c := range ";\t" {
+		if n := bytes.Count(first, []byte(string(c))); n > best {
+			best, r.Comma = n, c
+		}
+	}
+	r.TrimLeadingSpace = true
+	var rows [][]string
+	for {
+		row, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			var pe *csv.ParseError
+			if errors.As(err, &pe) {
+				return nil, bad(fmt.Sprintf("line %d", pe.Line), "the table is damaged: %s", pe.Err)
+			}
+			return nil, bad("", "the table is damaged: %s", firstLine(err))
+		}
+		if len(row) > mostColumns {
+			return nil, bad("", "more than %d columns", mostColumns)
+		}
+		if rows = append(rows, row); len(rows) > mostRows+1 {
+			return nil, bad("", "more than %d rows", mostRows)
+		}
+	}
+	if len(rows) < 2 {
+		return nil, bad("", "a table needs a header and at least one row")
+	}
+	return rows, nil
+}
+
+// LookAtTable reads a table's header and first rows and guesses the mapping.
+func LookAtTable(b []byte) (Table, error) {
+	rows, err := readTable(b)
+	if err != nil {
+		return Table{}, err
+	}
+	t := Table{Header: rows[0], Count: len(rows) - 1, Rows: rows[1:min(len(rows), shownRows+1)]}
+	t.Mapping = guess(rows[0], rows[1:])
+	return t, nil
+}
+
+// HeaderKey is what a mapping is remembered under.
+func HeaderKey(header []string) string {
+	parts := make([]string, len(header))
+	for i, h := range header {
+		parts[i] = strings.ToLower(strings.TrimSpace(h))
+	}
+	return strings.Join(parts, "|")
+}
+
+func guess(header []string, rows [][]string) Mapping {
+	find := func(words ...string) int {
+		for _, w := range words {
+			for i, h := range header {
+				if strings.Contains(strings.ToLower(h), w) {
+					return i
+				}
+			}
+		}
+		return -1
+	}
+	m := Mapping{Date: find("date", "day", "start"), Time: find("start time", "time of day", "clock"), Distance: find("distance", "km", "mile", "metre", "meter"),
+		Duration: find("duration", "moving", "elapsed", "minutes", "time", "min"), Cadence: find("cadence", "spm", "steps"), Effort: find("effort", "rpe", "cr10"),
+		Footwear: find("footwear", "shoe"), Surface: find("surface"), Note: find("note", "comment", "title"), Unit: "km", DateOrder: "ymd"}
+	if m.Duration == m.Time || m.Duration == m.Date {
+		m.Duration = find("duration", "moving", "elapsed", "minutes")
+	}
+	if m.Distance >= 0 {
+		switch h := strings.ToLower(header[m.Distance]); {
+		case strings.Contains(h, "mi") && !strings.Contains(h, "min"):
+			m.Unit = "mi"
+		case strings.Contains(h, "(m)"), strings.Contains(h, "metre"), strings.Contains(h, "meter"):
+			m.Unit = "m"
+		}
+	}
+	if m.Duration >= 0 {
+		m.Minutes = strings.Contains(strings.ToLower(header[m.Duration]), "min")
+	}
+	if m.Date >= 0 {
+		// A first part over 12 can only be a day, a second over 12 only a day.
+		for _, r := range rows {
+			if m.Date >= len(r) {
+				continue
+			}
+			p := datePieces(r[m.Date])
+			if len(p) < 3 || p[0] > 31 {
+				continue
+			}
+			if m.DateOrder == "ymd" {
+				m.DateOrder = "dmy"
+			}
+			if p[1] > 12 {
+				m.DateOrder = "mdy"
+			}
+		}
+	}
+	return m
+}
+
+func datePieces(s string) []int {
+	var out []int
+	for _, f := range strings.FieldsFunc(s, func(r rune) bool { return r < '0' || r > '9' }) {
+		n, err := strconv.Atoi(f)
+		if err != nil || len(f) > 4 {
+			return nil
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// ReadRunTable reads a table's runs with a mapping: all rows or an error that
+// names the row and the column.
+func ReadRunTable(b []byte, m Mapping, now time.Time) ([]RunFile, error) {
+	rows, err := readTable(b)
+	if err != nil {
+		return nil, err
+	}
+	if m.Date < 0 || m.Distance < 0 || m.Duration < 0 {
+		return nil, bad("", "say which columns hold date, distance and duration")
+	}
+	var out []RunFile
+	for i, row := range rows[1:] {
+		if len(row) == 1 && strings.TrimSpace(row[0]) == "" {
+			continue
+		}
+		r, err := m.read(row)
+		if err == nil {
+			err = r.checkLocal(now)
+		}
+		if err != nil {
+			var re *ReadError
+			if errors.As(err, &re) {
+				re.Where = strings.TrimSuffix(fmt.Sprintf("row %d, %s", i+2, re.Where), ", ")
+			}
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+func (r *RunFile) checkLocal(now time.Time) error {
+	t, err := time.Parse("2006-01-02T15:04:05", r.Local)
+	if err != nil {
+		return bad("", "the date can't be read")
+	}
+	if t.Year() < earliestYear || t.After(now.Add(2*futureTolerance)) {
+		return bad("", "the date can't be: %s", t.Format(time.DateOnly))
+	}
+	return r.check(now)
+}
+
+func (m Mapping) read(row []string) (RunFile, error) {
+	cell := func(i int) string {
+		if i < 0 || i >= len(row) {
+			return ""
+		}
+		return strings.TrimSpace(row[i])
+	}
+	r := RunFile{Kind: "csv"}
+	p := datePieces(cell(m.Date))
+	if len(p) < 3 {
+		return r, bad("column "+strconv.Itoa(m.Date+1), "%q is not a date", shorten(cell(m.Date)))
+	}
+	y, mo, d := p[0], p[1], p[2]
+	switch m.DateOrder {
+	case "dmy":
+		y, mo, d = p[2], p[1], p[0]
+	case "mdy":
+		y, mo, d = p[2], p[0], p[1]
+	}
+	if y < 100 {
+		y += 2000
+	}
+	if mo < 1 || mo > 12 || d < 1 || d > 31 {
+		return r, bad("column "+strconv.Itoa(m.Date+1), "%q is not a date in the order chosen", shorten(cell(m.Date)))
+	}
+	clock := [3]int{}
+	timed := false
+	if c := datePieces(cell(m.Time)); m.Time >= 0 && m.Time != m.Date && len(c) >= 2 {
+		copy(clock[:], c)
+		timed = true
+	} else if len(p) >= 5 {
+		copy(clock[:], p[3:])
+		timed = true
+	}
+	if clock[0] > 23 || clock[1] > 59 || clock[2] > 59 {
+		return r, bad("", "the time of day can't be")
+	}
+	on := day.Make(y, time.Month(mo), d)
+	if on.Time().Day() != d {
+		return r, bad("column "+strconv.Itoa(m.Date+1), "%q is not a day of the calendar", shorten(cell(m.Date)))
+	}
+	r.Local = fmt.Sprintf("%sT%02d:%02d:%02d", on, clock[0], clock[1], clock[2])
+	if !timed {
+		r.Local = on.String() + "T00:00:00"
+	}
+	dist, err := decimal(cell(m.Distance))
+	if err != nil {
+		return r, bad("column "+strconv.Itoa(m.Distance+1), "distance %q is not a number", shorten(cell(m.Distance)))
+	}
+	switch m.Unit {
+	case "mi":
+		dist *= metresOfMile
+	case "m":
+	default:
+		dist *= 1000
+	}
+	if math.Abs(dist) > 1e7 {
+		return r, bad("column "+strconv.Itoa(m.Distance+1), "distance %q can't be", shorten(cell(m.Distance)))
+	}
+	r.Metres = int(math.Round(dist))
+	if r.Seconds, err = duration(cell(m.Duration), m.Minutes); err != nil {
+		return r, bad("column "+strconv.Itoa(m.Duration+1), "duration %q is not like 45:30, 1:02:10 or a number", shorten(cell(m.Duration)))
+	}
+	if c := cell(m.Cadence); c != "" {
+		if v, err := decimal(c); err == nil && v > 0 {
+			r.CadenceSpm = &v
+		}
+	}
+	if c := cell(m.Effort); c != "" {
+		v, err := decimal(c)
+		if err != nil || v < 0 || v > 10 {
+			return r, bad("column "+strconv.Itoa(m.Effort+1), "effort %q is not 0 to 10", shorten(c))
+		}
+		n := int(math.Round(v))
+		r.Effort = &n
+	}
+	switch c := strings.ToLower(cell(m.Footwear)); {
+	case strings.Contains(c, "bare"):
+		r.Footwear = "bare"
+	case strings.Contains(c, "minimal"), strings.Contains(c, "thin"):
+		r.Footwear = "minimal"
+	case c != "":
+		r.Footwear = "usual"
+	}
+	r.Surface, r.Note = clip(cell(m.Surface), 60), clip(cell(m.Note), 500)
+	return r, nil
+}
+
+func clip(s string, n int) string {
+	if len(s) <= n {
+		return s
+	}
+	return strings.ToValidUTF8(s[:n], "")
+}
+
+func decimal(s string) (float64, error) {
+	s = strings.TrimSpace(strings.TrimRight(strings.ToLower(s), "kmi spm"))
+	if strings.Count(s, ",") == 1 && !strings.Contains(s, ".") {
+		s = strings.Replace(s, ",", ".", 1)
+	}
+	v, err := strconv.ParseFloat(s, 64)
+	if err == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
+		err = strconv.ErrRange
+	}
+	return v, err
+}
+
+func duration(s string, minutes bool) (int, error) {
+	parts := strings.Split(s, ":")
+	if len(parts) == 1 {
+		v, err := decimal(s)
+		if err != nil || v < 0 || v > 1e6 {
+			return 0, strconv.ErrSyntax
+		}
+		if minutes {
+			v *= 60
+		}
+		return int(math.Round(v)), nil
+	}
+	if len(parts) > 3 {
+		return 0, strconv.ErrSyntax
+	}
+	total := 0.0
+	for i, p := range parts {
+		v, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(p), ",", ".", 1), 64)
+		if err != nil || v < 0 || (i > 0 && v >= 60) || v > 1000 {
+			return 0, strconv.ErrSyntax
+		}
+		total = total*60 + v
+	}
+	return int(math.Round(total)), nil
+}
+
+// RunRow is a run to write out.
+type RunRow struct {
+	RunFile
+	On      day.Date
+	Pain    *int
+	Zone    string
+	Side    string
+	Limping bool
+	Fast    bool
+	Source  string
+}
+
+// RunsCSV writes runs as comma-separated values (RFC 4180), a header first; it
+// reads back with the columns as they are named.
+func RunsCSV(w io.Writer, rows []RunRow, zone *time.Location) error {
+	c := csv.NewWriter(w)
+	c.UseCRLF = true
+	if err := c.Write([]string{"date", "start time", "distance (m)", "duration", "cadence", "effort", "footwear", "surface", "fast", "pain", "zone", "side", "limping", "source", "note"}); err != nil {
+		return err
+	}
+	num := func(p *int) string {
+		if p == nil {
+			return ""
+		}
+		return strconv.Itoa(*p)
+	}
+	yes := map[bool]string{true: "yes", false: ""}
+	for _, r := range rows {
+		clock, cad := "", ""
+		if !r.Start.IsZero() {
+			clock = r.Start.In(zone).Format("15:04:05")
+		}
+		if r.CadenceSpm != nil {
+			cad = strconv.FormatFloat(*r.CadenceSpm, 'f', -1, 64)
+		}
+		if err := c.Write([]string{r.On.String(), clock, strconv.Itoa(r.Metres), fmt.Sprintf("%d:%02d:%02d", r.Seconds/3600, r.Seconds/60%60, r.Seconds%60), cad,
+			num(r.Effort), r.Footwear, safeCell(r.Surface), yes[r.Fast], num(r.Pain), r.Zone, r.Side, yes[r.Limping], r.Source, safeCell(r.Note)}); err != nil {
+			return err
+		}
+	}
+	c.Flush()
+	return c.Error()
+}
+
+type gpxOut struct {
+	XMLName xml.Name `xml:"http://www.topografix.com/GPX/1/1 gpx"`
+	Version string   `xml:"version,attr"`
+	Creator string   `xml:"creator,attr"`
+	Tracks  []gpxTrk `xml:"trk"`
+}
+type gpxTrk struct {
+	Name   string  `xml:"name"`
+	Type   string  `xml:"type"`
+	Points []gpxPt `xml:"trkseg>trkpt"`
+}
+type gpxPt struct {
+	Lat  float64  `xml:"lat,attr"`
+	Lon  float64  `xml:"lon,attr"`
+	Ele  *float64 `xml:"ele,omitempty"`
+	Time string   `xml:"time"`
+}
+
+// RunsGPX writes the runs that have a track as GPX 1.1 and returns how many.
+func RunsGPX(w io.Writer, rows []RunRow) (int, error) {
+	out := gpxOut{Version: "1.1", Creator: "Notchback"}
+	for _, r := range rows {
+		if len(r.Track) == 0 || r.Start.IsZero() {
+			continue
+		}
+		t := gpxTrk{Name: "Run of " + r.On.String(), Type: "running"}
+		for _, p := range r.Track {
+			t.Points = append(t.Points, gpxPt{p.Lat, p.Lon, p.Metres, r.Start.Add(time.Duration(p.At) * time.Second).UTC().Format(time.RFC3339)})
+		}
+		out.Tracks = append(out.Tracks, t)
+	}
+	slices.SortStableFunc(out.Tracks, func(a, b gpxTrk) int { return strings.Compare(a.Name, b.Name) })
+	if _, err := io.WriteString(w, xml.Header); err != nil {
+		return 0, err
+	}
+	e := xml.NewEncoder(w)
+	e.Indent("", " ")
+	return len(out.Tracks), e.Encode(out)
+}
