@@ -14,6 +14,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
@@ -83,6 +84,7 @@ type PrescriptionView struct {
 	Ladder       string           `json:"ladder"`
 	Name         string           `json:"name"`
 	Effort       catalogue.Effort `json:"effort" enum:"reserve,twenty,none"`
+	Purpose      string           `json:"purpose"`
 	Notches      []NotchView      `json:"notches" nullable:"false"`
 	Pegs         []PegView        `json:"pegs" nullable:"false" doc:"Left, then right"`
 	Together     bool             `json:"together" doc:"Both pegs stand on the same two-legged notch"`
@@ -180,6 +182,10 @@ type Block struct {
 	Changes       []ChangeView           `json:"changes" nullable:"false" doc:"Moves and edits, newest first"`
 	Wishes        planning.Wishes        `json:"wishes"`
 	Revision      int                    `json:"revision" doc:"Of the moves and edits; sent back with the next"`
+	Caps          []string               `json:"caps" nullable:"false" doc:"What limits every session now"`
+	AutoProgress  bool                   `json:"autoProgress" doc:"Steps up go by themselves"`
+	QuietHolds    bool                   `json:"quietHolds" doc:"In this flare quiet holds may go on; the block has none"`
+	NewEngine     bool                   `json:"newEngine" doc:"The engine changed; somebody should look before steps up go by themselves"`
 }
 
 // frame is everything a block's decisions are made from.
@@ -205,6 +211,12 @@ type frame struct {
 	cat           catalogue.Catalogue
 	layers        layered
 	phases        []planning.RegionPhase
+	g             *gathered
+	illness       adjust.Illness
+	running       load.Class
+	engine        int // the edition the practice lets work
+	flareNow      []adjust.Flare
+	readings      []store.Morning
 }
 
 func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Block) (*frame, error) {
@@ -252,21 +264,25 @@ func (a *App) loadFrameWith(ctx context.Context, tx *store.Tx, act Actor, b stor
 	if f.decisions, err = tx.Decisions(ctx, b.ID); err != nil {
 		return nil, err
 	}
-	ms, err := tx.Mornings(ctx, b.RunnerID, (f.start - 14).Time())
-	if err != nil {
+	if f.engine, err = tx.EngineOf(ctx); err != nil {
 		return nil, err
 	}
-	var first []body.Pain
-	for _, m := range ms {
-		on := dateOf(m.On)
-		f.mornings = append(f.mornings, adjust.Morning{On: on, FirstStep: m.FirstStep})
-		if on >= f.start {
-			first = append(first, m.FirstStep)
+	if f.engine == 0 {
+		f.engine = adjust.Version // nothing was decided by an older one
+	}
+	if f.g, err = a.gather(ctx, tx, act, b.RunnerID, d); err != nil {
+		return nil, err
+	}
+	for _, m := range f.g.mornings {
+		if dateOf(m.On) >= f.start-14 {
+			f.readings = append(f.readings, m)
 		}
 	}
-	f.b0 = adjust.StartingBaseline(first, f.runner.IntakeFirstStep)
+	f.mornings, f.b0 = f.series(nil, body.Both)
+	f.illness, f.running = f.g.illness(), f.g.running(f.today).Class
 	f.flags = f.dossier.standingFlags()
 	e := f.evidence()
+	e.Flare = f.lastFlare()
 	e.Barefoot = f.plan.Wishes.School.Is("barefoot")
 	f.gates = safety.Gates(e)
 	f.settle()
@@ -347,6 +363,58 @@ func (f *frame) morning(on day.Date) *body.Pain {
 	return nil
 }
 
+// series are the first-step readings a ladder looks at: of each morning the
+// worst of the places that share its tissue and side, and of the general
+// readings; with where they began. Without tissues all places count.
+func (f *frame) series(tissues []body.Tissue, side body.Side) ([]adjust.Morning, float64) {
+	var out []adjust.Morning
+	var first []body.Pain
+	for _, m := range f.readings {
+		if m.FirstStep == nil || !shares(m, tissues, side) {
+			continue
+		}
+		on := dateOf(m.On)
+		if n := len(out); n > 0 && out[n-1].On == on {
+			out[n-1].FirstStep = max(out[n-1].FirstStep, *m.FirstStep)
+			continue
+		}
+		out = append(out, adjust.Morning{On: on, FirstStep: *m.FirstStep})
+	}
+	for _, m := range out {
+		if m.On >= f.start {
+			first = append(first, m.FirstStep)
+		}
+	}
+	return out, adjust.StartingBaseline(first, f.runner.IntakeFirstStep)
+}
+
+func shares(m store.Morning, tissues []body.Tissue, side body.Side) bool {
+	if m.Side != "" && side != body.Both && m.Side != string(side) {
+		return false
+	}
+	if m.Zone == "" || len(tissues) == 0 {
+		return true
+	}
+	return slices.ContainsFunc(screening.Zone(m.Zone).Tissues(), func(t body.Tissue) bool { return slices.Contains(tissues, t) })
+}
+
+// rests are the readings of pain at rest a ladder looks at, with where they
+// began.
+func (f *frame) rests(tissues []body.Tissue, side body.Side) ([]adjust.Rest, float64) {
+	var out []adjust.Rest
+	var first []body.Pain
+	for _, m := range f.readings {
+		if m.Rest == nil || !shares(m, tissues, side) {
+			continue
+		}
+		out = append(out, adjust.Rest{On: dateOf(m.On), Pain: *m.Rest})
+		if dateOf(m.On) >= f.start {
+			first = append(first, *m.Rest)
+		}
+	}
+	return out, adjust.StartingBaseline(first, nil)
+}
+
 // Block returns a block with where it stands.
 func (a *App) Block(ctx context.Context, act Actor, id string) (Block, error) {
 	var out Block
@@ -391,13 +459,14 @@ func (a *App) blockView(ctx context.Context, tx *store.Tx, act Actor, b store.Bl
 }
 
 func (f *frame) view() (Block, error) {
+	f.flareNow = f.flares()
 	out := Block{
 		ID: f.block.ID, RunnerID: f.runner.ID, RunnerName: f.runner.Name, ScreeningID: f.block.ScreeningID, StartOn: f.start,
 		EndOn: f.start + day.Date(7*f.block.Weeks) - 1, Today: f.today, Ended: f.block.EndedAt != nil, Baseline: f.b0,
 		Gates: f.gates, Mornings: []MorningView{}, Cautions: safety.Cautions,
 		Decisions: []DecisionView{}, Flags: []FlagView{}, Prescriptions: []PrescriptionView{},
 		Phases: f.phases, PhaseMoved: f.phaseMoved(), Left: append([]planning.Left{}, f.plan.Left...), Minimum: []MinimumView{}, Says: append([]string{}, f.plan.Says...),
-		Main: []MainDay{}, Changes: f.changeViews(), Wishes: f.plan.Wishes, Revision: f.rev,
+		Main: []MainDay{}, Changes: f.changeViews(), Wishes: f.plan.Wishes, Revision: f.rev, AutoProgress: f.runner.AutoProgress, QuietHolds: f.offersQuietHolds(), NewEngine: f.engine != adjust.Version,
 	}
 	for _, m := range f.plan.Layout.MainWhy {
 		out.Main = append(out.Main, MainDay{m.Day, whys(m.Why)})
@@ -410,9 +479,10 @@ func (f *frame) view() (Block, error) {
 	for _, m := range f.mornings {
 		out.Mornings = append(out.Mornings, MorningView{m, adjust.Jumped(m.FirstStep, f.b0)})
 	}
-	for _, fl := range f.flags {
+	for _, fl := range append(slices.Clone(f.flags), f.flareFlags()...) {
 		out.Flags = append(out.Flags, FlagView{Standing: fl, Text: words.Flag(fl)})
 	}
+	out.Caps = f.caps()
 	for i := len(f.decisions) - 1; i >= 0; i-- {
 		v, err := f.decisionView(f.decisions[i])
 		if err != nil {
@@ -454,7 +524,7 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView) (PrescriptionView, error) {
 	l := f.ladders[p.ID]
 	v := PrescriptionView{
-		ID: p.ID, Ladder: l.ID, Name: l.Name, Effort: l.Effort, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
+		ID: p.ID, Ladder: l.ID, Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
 		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.together(p.ID), LeftOut: f.leftOut(p.Ladder, f.today),
 	}
 	at := f.pegs[p.ID][body.Left].Notch
@@ -520,6 +590,15 @@ func (f *frame) notchOn(p store.Prescription, side body.Side, on day.Date) (cata
 		n.Dose.Sets++
 	}
 	n.Dose = planning.DoseIn(n.Dose, planning.KindOf(f.start, f.plan.Wishes.Race, on))
+	if reps := adjust.RepCap(f.sessions(p.ID, side), f.ladders[p.ID], at, on); reps > 0 && n.Dose.Reps > reps {
+		n.Dose.Reps, note = reps, "fewer repetitions after the cramp"
+	}
+	if on.Monday() == f.today.Monday() && on >= f.today && adjust.CutsSets(f.ladders[p.ID], at, f.running) {
+		n.Dose, note = planning.Deload(n.Dose), "fewer sets while running jumps"
+	}
+	if until := (adjust.Context{Illness: f.illness, Today: f.today}).HalfUntil(); until != nil && on >= f.today && on <= *until {
+		n.Dose, note = planning.Half(n.Dose), "half, after the illness"
+	}
 	if d, cut := planning.CapSpring(n, f.springWeeks(on)); cut {
 		n.Dose, note = d, "cut to the contacts allowed a session"
 	}
@@ -531,6 +610,19 @@ func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string
 		return "stopped"
 	}
 	n, _ := f.notchOn(p, side, on)
+	for _, fl := range f.flags {
+		if fl.Closes(p.Ladder, side, n.Tissues) {
+			return "stopped"
+		}
+	}
+	for _, x := range f.flareNow {
+		if x.Closes(p.Ladder, f.pegs[p.ID][side].Notch, side, n.Tissues) {
+			return "stopped"
+		}
+	}
+	if f.illOn(on) {
+		return "no session while ill"
+	}
 	return words.Notch(n)
 }
 

@@ -17,7 +17,7 @@ import (
 // bundleVersion names the shape of a bundle; a newer one is refused.
 const (
 	bundleFormat  = "notchback-runner"
-	bundleVersion = 1
+	bundleVersion = 2
 )
 
 // Bundle is everything about one runner, to take along: profile, screenings,
@@ -44,9 +44,13 @@ func (a *App) ExportRunner(ctx context.Context, act Actor, runner string) (Bundl
 			if err != nil {
 				return err
 			}
-			for i, r := range rows {
+			n := 0
+			for _, r := range rows {
 				if id, ok := r["id"].(string); ok && t.Kind != "" {
-					names[id] = fmt.Sprintf("ref:%s-%d", t.Kind, i+1)
+					if names[id] == "" { // revisions of a run share its id
+						n++
+						names[id] = fmt.Sprintf("ref:%s-%d", t.Kind, n)
+					}
 				} else {
 					delete(r, "id") // nobody refers to it
 				}
@@ -85,7 +89,7 @@ func rename(v any, names map[string]string) any {
 }
 
 // mustRefer are the columns that name another row.
-var mustRefer = map[string]string{"runner_id": "runner", "screening_id": "screening", "block_id": "block", "prescription_id": "prescription", "log_id": "log"}
+var mustRefer = map[string]string{"runner_id": "runner", "screening_id": "screening", "block_id": "block", "prescription_id": "prescription", "log_id": "log", "run_id": "run"}
 
 func newID() string {
 	var b [16]byte
@@ -161,11 +165,14 @@ func bundleRow(t store.BundleTable, row map[string]any, cols []string, ids map[s
 	var bad Invalid
 	if t.Kind != "" {
 		ref, ok := row["id"].(string)
-		if !ok || !strings.HasPrefix(ref, "ref:"+t.Kind+"-") || ids[ref] != "" {
+		again := ids[ref] != "" && t.Name == "runs" // a further revision
+		if !ok || !strings.HasPrefix(ref, "ref:"+t.Kind+"-") || ids[ref] != "" && !again {
 			bad.add(at+".id", "expected a name of its own like ref:%s-1", t.Kind)
 			return bad
 		}
-		ids[ref] = newID()
+		if !again {
+			ids[ref] = newID()
+		}
 		row["id"] = ids[ref]
 	}
 	for k, v := range row {

@@ -2,6 +2,8 @@ package app
 
 import (
 	"context"
+	"encoding/json"
+	"slices"
 	"strings"
 
 	"notchback/core/adjust"
@@ -173,28 +175,32 @@ func (a *App) UpdateRunner(ctx context.Context, act Actor, id string, version in
 
 // BenchItem is one runner on the bench with what is next.
 type BenchItem struct {
-	ID            string    `json:"id"`
-	Name          string    `json:"name"`
-	Goal          string    `json:"goal"`
-	Age           *int      `json:"age,omitempty"`
-	LastScreening *day.Date `json:"lastScreening,omitempty" format:"date"`
-	LastLog       *day.Date `json:"lastLog,omitempty" format:"date"`
-	BlockWeek     *int      `json:"blockWeek,omitempty" doc:"Week of the present block, from 1"`
-	BlockWeeks    *int      `json:"blockWeeks,omitempty"`
-	Next          NextStep  `json:"next"`
+	ID            string     `json:"id"`
+	Name          string     `json:"name"`
+	Goal          string     `json:"goal"`
+	Age           *int       `json:"age,omitempty"`
+	LastScreening *day.Date  `json:"lastScreening,omitempty" format:"date"`
+	LastLog       *day.Date  `json:"lastLog,omitempty" format:"date"`
+	BlockWeek     *int       `json:"blockWeek,omitempty" doc:"Week of the present block, from 1"`
+	BlockWeeks    *int       `json:"blockWeeks,omitempty"`
+	Next          NextStep   `json:"next"`
+	More          []NextStep `json:"more" nullable:"false" doc:"What else there is"`
 }
 
-// NextStep is what a runner needs from the coach.
+// NextStep is what a runner needs from the coach, with the reason.
 type NextStep struct {
-	Kind string `json:"kind" enum:"flag,stopped,decide,finish-screening,screen,plan,silent,block-over,none"`
+	Kind string `json:"kind" enum:"flag,flare,stopped,gate,decide,no-running,review,spike,silent,clearance,finish-screening,block-over,plan,screen,none"`
 	Text string `json:"text"`
+	Why  string `json:"why,omitempty"`
 	// Screening is the unfinished one, where there is one.
 	Screening string `json:"screening,omitempty"`
 }
 
-// urgency orders the bench.
+// urgency orders the bench: what hurts first, then what opened, what waits for
+// the coach, what is planned too big, who is silent, what ends.
 var urgency = map[string]int{
-	"flag": 0, "stopped": 1, "decide": 2, "finish-screening": 3, "silent": 4, "block-over": 5, "plan": 6, "screen": 7, "none": 8,
+	"flag": 0, "flare": 1, "no-running": 2, "stopped": 3, "gate": 4, "decide": 5, "review": 6, "spike": 7, "silent": 8, "clearance": 9, "finish-screening": 10, "block-over": 11, "plan": 12,
+	"screen": 13, "none": 14,
 }
 
 // pageSize is the most runners one page of the bench holds.
@@ -203,19 +209,23 @@ const pageSize = 200
 // Bench lists the practice's runners, those who need the coach first.
 func (a *App) Bench(ctx context.Context, act Actor, search string, page int) ([]BenchItem, error) {
 	var rows []store.BenchRow
+	today := a.Today(act)
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
-		rows, err = tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), pageSize, pageSize*max(0, page))
+		rows, err = tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), pageSize, pageSize*max(0, page), today.Time(), reviewMonday(today).Time())
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	today := a.Today(act)
 	out := make([]BenchItem, len(rows))
 	for i, r := range rows {
+		steps, err := nextSteps(r, today)
+		if err != nil {
+			return nil, err
+		}
 		it := BenchItem{
 			ID: r.ID, Name: r.Name, Goal: r.Goal, LastScreening: datePtr(r.LastScreening), LastLog: datePtr(r.LastLog),
-			BlockWeeks: r.BlockWeeks, Next: nextStep(r, today),
+			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:],
 		}
 		if b := datePtr(r.Birth); b != nil {
 			age := day.Age(*b, today)
@@ -231,29 +241,71 @@ func (a *App) Bench(ctx context.Context, act Actor, search string, page int) ([]
 	return out, nil
 }
 
-func nextStep(r store.BenchRow, today day.Date) NextStep {
+// nextSteps are all that a runner needs, the most urgent first.
+func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
+	var st benchState
+	if len(r.State) > 0 {
+		if err := json.Unmarshal(r.State, &st); err != nil {
+			return nil, err
+		}
+	}
 	start := datePtr(r.BlockStart)
 	last := datePtr(r.LastLog)
 	if start != nil && (last == nil || *last < *start) {
 		last = start
 	}
-	switch {
-	case r.Flags > 0:
-		return NextStep{Kind: "flag", Text: "See a clinician: a flag stands"}
-	case r.Halted > 0:
-		return NextStep{Kind: "stopped", Text: "A ladder is stopped; look at the mornings"}
-	case r.Proposed > 0:
-		return NextStep{Kind: "decide", Text: plural(r.Proposed, "step up", "steps up") + " to decide"}
-	case r.OpenScreening != nil:
-		return NextStep{Kind: "finish-screening", Text: "Screening not finished", Screening: *r.OpenScreening}
-	case r.LastScreening == nil:
-		return NextStep{Kind: "screen", Text: "Screen first"}
-	case r.BlockID == nil:
-		return NextStep{Kind: "plan", Text: "Screened; make a block"}
-	case start != nil && today >= *start+day.Date(7**r.BlockWeeks):
-		return NextStep{Kind: "block-over", Text: "The block is over; screen again"}
-	case last != nil && adjust.Silent(*last, today):
-		return NextStep{Kind: "silent", Text: "No session for " + plural(int(today-*last), "day", "days")}
+	var out []NextStep
+	add := func(kind, text, why string) { out = append(out, NextStep{Kind: kind, Text: text, Why: why}) }
+	flags := st.Flags
+	if len(r.State) == 0 && r.Flags > 0 {
+		flags = []string{"a flag"}
 	}
-	return NextStep{Kind: "none", Text: "On the way"}
+	if len(flags) > 0 {
+		add("flag", "See a clinician: a flag stands", strings.Join(flags, ", "))
+	}
+	if len(st.Flares) > 0 && r.BlockID != nil {
+		add("flare", "A flare: nothing that loads it until three quiet mornings", strings.Join(st.Flares, ", "))
+	} else if r.Halted > 0 {
+		add("stopped", "A ladder is stopped; look at the mornings", plural(r.Halted, "side stands", "sides stand")+" stopped")
+	}
+	if st.Urgent {
+		add("no-running", st.Advice, "")
+	}
+	for _, o := range st.Opened {
+		if int(today-o.On) < openedFor {
+			add("gate", "A gate opened: "+o.Name, "on "+o.On.Words())
+		}
+	}
+	if r.Proposed > 0 {
+		add("decide", plural(r.Proposed, "step up", "steps up")+" to decide", "")
+	}
+	over := start != nil && today >= *start+day.Date(7**r.BlockWeeks)
+	if r.BlockID != nil && !r.Reviewed && start != nil && *start < today.Monday() && !over {
+		add("review", "Review the week of "+reviewMonday(today).Words(), "")
+	}
+	if st.Warning != "" && r.BlockID != nil {
+		add("spike", st.Warning, "")
+	}
+	if last != nil && r.BlockID != nil && !over && adjust.Silent(*last, today) {
+		add("silent", "No session for "+plural(int(today-*last), "day", "days"), "the next one starts lower")
+	}
+	if c := datePtr(r.Clearance); c != nil && r.ClearanceFor != nil {
+		add("clearance", "A clearance ends on "+c.Words(), *r.ClearanceFor)
+	}
+	if r.OpenScreening != nil {
+		out = append(out, NextStep{Kind: "finish-screening", Text: "Screening not finished", Screening: *r.OpenScreening})
+	}
+	switch {
+	case over:
+		add("block-over", "The block is over; screen again", "")
+	case r.LastScreening == nil && r.OpenScreening == nil:
+		add("screen", "Screen first", "")
+	case r.LastScreening != nil && r.BlockID == nil:
+		add("plan", "Screened; plan the block", "")
+	}
+	if len(out) == 0 {
+		add("none", "On the way", "")
+	}
+	slices.SortStableFunc(out, func(x, y NextStep) int { return urgency[x.Kind] - urgency[y.Kind] })
+	return out, nil
 }

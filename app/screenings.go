@@ -266,6 +266,10 @@ func (a *App) loadDossier(ctx context.Context, tx *store.Tx, act Actor, runner s
 	for _, f := range flags {
 		d.engine = append(d.engine, standing(f))
 	}
+	notes, err := tx.DayNotes(ctx, runner, (d.today - runsBack).Time())
+	if err != nil {
+		return nil, err
+	}
 	if err := d.loadNoise(ctx, tx, act); err != nil {
 		return nil, err
 	}
@@ -276,8 +280,39 @@ func (a *App) loadDossier(ctx context.Context, tx *store.Tx, act Actor, runner s
 		}
 		d.visits = append(d.visits, v)
 	}
+	if err := d.told(notes); err != nil {
+		return nil, err
+	}
 	d.finish()
 	return d, nil
+}
+
+// told adds the flags that answers between visits raised, unless a later visit
+// asked their group anew.
+func (d *dossier) told(notes []store.DayNote) error {
+	for _, n := range notes {
+		var in DayInput
+		if err := json.Unmarshal(n.Body, &in); err != nil {
+			return err
+		}
+		if in.Answers == nil {
+			continue
+		}
+		on := dateOf(n.On)
+		yes := map[string]body.Side{}
+		for _, g := range safety.Questions(ageOn(personOf(d.runner), on)) {
+			asked := slices.ContainsFunc(d.visits, func(v Screening) bool {
+				return v.On > on && (slices.Contains(v.Talk.Flags.None, g.Name) || slices.ContainsFunc(g.Questions, func(q safety.Question) bool { _, ok := v.Talk.Flags.Yes[q.ID]; return ok }))
+			})
+			for _, q := range g.Questions {
+				if side, ok := in.Answers.Yes[q.ID]; ok && !asked {
+					yes[q.ID] = side
+				}
+			}
+		}
+		d.engine = append(d.engine, safety.Raise(on, safety.Answers{Yes: yes}, nil, nil)...)
+	}
+	return nil
 }
 
 // loadNoise replaces the published noise of tests by the coach's own, where

@@ -26,6 +26,9 @@ type ItemInput struct {
 	Reserve        *int      `json:"reserve,omitempty" doc:"Repetitions left in reserve, 0–5"`
 	SureTwenty     *bool     `json:"sureOfTwentyPercentMore,omitempty"`
 	NoTime         bool      `json:"noTime,omitempty" doc:"Cut short for lack of time"`
+	CrampAt        *int      `json:"crampAt,omitempty" doc:"Repetition at which a cramp came"`
+	SoreSpot       *int      `json:"soreSpot,omitempty" doc:"Release: worst score of a sore spot after a hold, 0–10"`
+	Reacted        bool      `json:"reacted,omitempty" doc:"Release: tired soles or night sweats afterwards"`
 }
 
 // SessionInput is one session as logged. The next morning can follow later.
@@ -33,6 +36,7 @@ type SessionInput struct {
 	On          day.Date    `json:"on" format:"date"`
 	Items       []ItemInput `json:"items" minItems:"1" maxItems:"40"`
 	NextMorning *int        `json:"nextMorning,omitempty" doc:"First-step pain the morning after, 0–10"`
+	Litmus      string      `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk after, against before"`
 	Note        string      `json:"note,omitempty" maxLength:"2000"`
 }
 
@@ -80,6 +84,12 @@ func (in SessionInput) check(f *frame) error {
 		}
 		if c := it.Compensated; c != nil && (*c < 0 || *c > 1) {
 			bad.add(path+"compensated", "%g can't be; expected a share from 0 to 1", *c)
+		}
+		if c := it.CrampAt; c != nil && (*c < 1 || *c > 200) {
+			bad.add(path+"crampAt", "%d can't be; expected a repetition from 1 to 200", *c)
+		}
+		if p := it.SoreSpot; p != nil && (*p < 0 || *p > body.PainMax) {
+			bad.add(path+"soreSpot", "%d can't be; expected 0 to 10", *p)
 		}
 		if r := it.Reserve; r != nil && (*r < 0 || *r > maxReserve) {
 			bad.add(path+"reserve", "%d can't be; expected 0 to %d", *r, maxReserve)
@@ -129,18 +139,18 @@ func (a *App) logSession(ctx context.Context, tx *store.Tx, act Actor, block str
 		for _, s := range it.sides() {
 			items = append(items, store.SessionItem{
 				PrescriptionID: it.PrescriptionID, Side: string(s), Notch: f.pegs[it.PrescriptionID][s].Notch, Pain: it.Pain, Done: it.Done,
-				Compensated: it.Compensated, Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime,
+				Compensated: it.Compensated, Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime, CrampAt: it.CrampAt, SoreSpot: it.SoreSpot, Reacted: it.Reacted,
 			})
 		}
 	}
-	if _, err := tx.AddSessionLog(ctx, store.SessionLog{BlockID: b.ID, RunnerID: b.RunnerID, On: in.On.Time(), Note: in.Note}, items, act.User.ID); err != nil {
+	if _, err := tx.AddSessionLog(ctx, store.SessionLog{BlockID: b.ID, RunnerID: b.RunnerID, On: in.On.Time(), Note: in.Note, Litmus: in.Litmus}, items, act.User.ID); err != nil {
 		return Block{}, err
 	}
 	if err := tx.Note(ctx, b.RunnerID, a.now(), &act.User.ID, "session", "Session of "+in.On.Words()+" logged", in); err != nil {
 		return Block{}, err
 	}
 	if in.NextMorning != nil {
-		if err := tx.PutMorning(ctx, b.RunnerID, store.Morning{On: (in.On + 1).Time(), FirstStep: *in.NextMorning}, act.User.ID); err != nil {
+		if err := tx.PutMorning(ctx, b.RunnerID, store.Morning{On: (in.On + 1).Time(), FirstStep: in.NextMorning}, act.User.ID); err != nil {
 			return Block{}, err
 		}
 	}
@@ -170,7 +180,7 @@ func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.D
 		if err != nil {
 			return err
 		}
-		if err := tx.PutMorning(ctx, runner, store.Morning{On: on.Time(), FirstStep: firstStep}, act.User.ID); err != nil {
+		if err := tx.PutMorning(ctx, runner, store.Morning{On: on.Time(), FirstStep: &firstStep}, act.User.ID); err != nil {
 			return err
 		}
 		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "morning", fmt.Sprintf("First steps on %s: %d", on.Words(), firstStep), nil); err != nil {
@@ -201,15 +211,28 @@ func (a *App) decideFrom(ctx context.Context, tx *store.Tx, act Actor, b store.B
 	if err != nil {
 		return Block{}, err
 	}
-	for _, p := range f.prescriptions {
-		for _, side := range f.decisionSides(p.ID) {
-			if err := a.decideOne(ctx, tx, f, p, side); err != nil {
-				return Block{}, err
+	for range 2 {
+		before := len(f.flares())
+		for _, p := range f.byPriority() {
+			for _, side := range f.decisionSides(p.ID) {
+				if err := a.decideOne(ctx, tx, f, p, side); err != nil {
+					return Block{}, err
+				}
 			}
 		}
+		after := len(f.flares())
+		if f, err = a.loadFrameWith(ctx, tx, act, b, f.dossier, f.layers); err != nil {
+			return Block{}, err
+		}
+		if after <= before {
+			break
+		}
+		// A flare began: what was decided before it shares its tissue, look again.
 	}
-	f, err = a.loadFrameWith(ctx, tx, act, b, f.dossier, f.layers)
-	if err != nil {
+	if err := a.raiseStuck(ctx, tx, f); err != nil {
+		return Block{}, err
+	}
+	if err := a.keepState(ctx, tx, f); err != nil {
 		return Block{}, err
 	}
 	return f.view()
@@ -242,7 +265,16 @@ func (f *frame) last(prescription string, side body.Side) *store.SessionItem {
 
 // history gathers one side's sessions with the rows that decided them.
 func (f *frame) history(prescription string, side body.Side) adjust.History {
-	h := adjust.History{Mornings: f.mornings, B0: f.b0, Sessions: []adjust.Session{}}
+	h := adjust.History{Sessions: f.sessions(prescription, side)}
+	tissues := f.ladders[prescription].Tissues
+	h.Mornings, h.B0 = f.series(tissues, side)
+	h.Rests, h.RestB0 = f.rests(tissues, side)
+	return h
+}
+
+// sessions are one side's sessions of a ladder with the rows that decided them.
+func (f *frame) sessions(prescription string, side body.Side) []adjust.Session {
+	out := []adjust.Session{}
 	for _, it := range f.items {
 		if it.PrescriptionID != prescription || it.Side != string(side) {
 			continue
@@ -250,15 +282,16 @@ func (f *frame) history(prescription string, side body.Side) adjust.History {
 		s := adjust.Session{
 			On: dateOf(it.On), Notch: it.Notch, Pain: it.Pain, Done: it.Done, Compensated: it.Compensated,
 			Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime, DecidedBy: adjust.RowNone,
+			CrampAt: it.CrampAt, SoreSpot: it.SoreSpot, Reacted: it.Reacted, Litmus: adjust.Litmus(it.Litmus),
 		}
 		for _, d := range f.decisions {
 			if d.LogID == it.LogID && d.PrescriptionID == prescription && (d.Side == it.Side || d.Side == string(body.Both)) {
 				s.DecidedBy = adjust.Row(d.Row)
 			}
 		}
-		h.Sessions = append(h.Sessions, s)
+		out = append(out, s)
 	}
-	return h
+	return out
 }
 
 func (f *frame) contextFor(p store.Prescription, side body.Side, notch int) adjust.Context {
@@ -275,6 +308,7 @@ func (f *frame) contextFor(p store.Prescription, side body.Side, notch int) adju
 	if peg.HaltRow != nil {
 		c.Halt = &adjust.Halt{Row: adjust.Row(*peg.HaltRow), On: dateOf(*peg.HaltOn), Notch: peg.Notch}
 	}
+	f.surround(&c, p, side)
 	return c
 }
 
@@ -293,22 +327,30 @@ func (f *frame) upsThisWeek(except string) int {
 	return n
 }
 
+// decisionInput is what a decision was made from, kept with it.
+type decisionInput struct {
+	History adjust.History `json:"history"`
+	Context adjust.Context `json:"context"`
+}
+
 // derive returns the decision for a side; on two legs the more cautious of the
-// two sides' decisions.
-func (f *frame) derive(p store.Prescription, side body.Side, notch int) adjust.Decision {
-	if side != body.Both {
-		return adjust.Decide(f.history(p.ID, side), f.contextFor(p, side, notch))
+// two sides' decisions. With it comes what it was made from.
+func (f *frame) derive(p store.Prescription, side body.Side, notch int) (adjust.Decision, decisionInput) {
+	decide := func(s body.Side) (adjust.Decision, decisionInput) {
+		in := decisionInput{f.history(p.ID, s), f.contextFor(p, s, notch)}
+		return adjust.Decide(in.History, in.Context), in
 	}
-	l := adjust.Decide(f.history(p.ID, body.Left), f.contextFor(p, body.Left, notch))
-	r := adjust.Decide(f.history(p.ID, body.Right), f.contextFor(p, body.Right, notch))
-	d := l
-	if r.Harshness() > l.Harshness() {
-		d = r
+	if side != body.Both {
+		return decide(side)
+	}
+	d, in := decide(body.Left)
+	if r, rin := decide(body.Right); r.Harshness() > d.Harshness() {
+		d, in = r, rin
 	}
 	if d.Raises != nil {
 		d.Raises.Side = body.Both
 	}
-	return d
+	return d, in
 }
 
 // waits reports whether the next morning of a session can still arrive.
@@ -319,7 +361,7 @@ func (f *frame) waits(on day.Date) bool {
 func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Prescription, side body.Side) error {
 	last := f.last(p.ID, side)
 	halted := f.haltedBefore(p.ID, side, last)
-	d := f.derive(p, side, last.Notch)
+	d, in := f.derive(p, side, last.Notch)
 	stands := f.standingDecision(p.ID, side, last.LogID, d.Resume)
 	if halted && !d.Resume && d.Raises == nil {
 		return a.withdrawResume(ctx, tx, f, p.ID, side, d)
@@ -334,6 +376,9 @@ func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Pre
 	if state == "proposed" && !d.Resume && f.waits(dateOf(last.On)) {
 		state = "waiting"
 	}
+	if state == "proposed" && !d.Resume && f.mayProgress() {
+		state = "accepted" // the runner's setting lets a step up go by itself
+	}
 	if stands != nil {
 		answered := stands.State == "accepted" || stands.State == "overridden"
 		var before adjust.Decision
@@ -342,6 +387,8 @@ func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Pre
 		}
 		caution := d.Verdict == adjust.Back || d.Verdict == adjust.Stop
 		switch {
+		case answered && stands.State == state && d.Same(before):
+			return nil
 		case answered && (!caution || d.Harshness() <= before.Harshness()):
 			return nil // the coach has spoken; only more caution speaks again
 		case !answered && stands.State == state && d.Same(before):
@@ -356,7 +403,7 @@ func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Pre
 			return err
 		}
 	}
-	return a.keepDecision(ctx, tx, f, p, side, last.LogID, d, state)
+	return a.keepDecision(ctx, tx, f, p, side, last.LogID, d, in, state)
 }
 
 // haltedBefore reports whether the side stood stopped when no newer decision of
@@ -426,8 +473,12 @@ func (f *frame) move(ctx context.Context, tx *store.Tx, prescription string, sid
 	return nil
 }
 
-func (a *App) keepDecision(ctx context.Context, tx *store.Tx, f *frame, p store.Prescription, side body.Side, log string, d adjust.Decision, state string) error {
+func (a *App) keepDecision(ctx context.Context, tx *store.Tx, f *frame, p store.Prescription, side body.Side, log string, d adjust.Decision, in decisionInput, state string) error {
 	raw, err := json.Marshal(d)
+	if err != nil {
+		return err
+	}
+	from, err := json.Marshal(in)
 	if err != nil {
 		return err
 	}
@@ -438,11 +489,11 @@ func (a *App) keepDecision(ctx context.Context, tx *store.Tx, f *frame, p store.
 	sentence := words.Decision(l, side, d)
 	if _, err := tx.AddDecision(ctx, store.Decision{
 		PrescriptionID: p.ID, RunnerID: f.runner.ID, LogID: log, Side: string(side), On: f.today.Time(), Verdict: string(d.Verdict), Row: int(d.Row),
-		From: d.From, To: d.To, Decision: raw, Sentence: sentence, State: state,
+		From: d.From, To: d.To, Decision: raw, Sentence: sentence, State: state, Input: from, Engine: adjust.Version,
 	}); err != nil {
 		return err
 	}
-	if state == "applied" {
+	if state == "applied" || state == "accepted" {
 		if err := f.move(ctx, tx, p.ID, side, func(peg *store.Peg) { applyTo(peg, d, f.today.Time()) }); err != nil {
 			return err
 		}

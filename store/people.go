@@ -99,11 +99,12 @@ type Runner struct {
 	FirstStructuredWork *bool      `db:"first_structured_work"`
 	RecentVolumeRise    *bool      `db:"recent_volume_rise"`
 	IntakeFirstStep     *int       `db:"intake_first_step"`
+	AutoProgress        bool       `db:"auto_progress"`
 	Version             int        `db:"version"`
 }
 
 const runnerColumns = `id, name, birth, sex, mass_kg, weekly_km, goal, note, first_structured_work,
-	recent_volume_rise, intake_first_step, version`
+	recent_volume_rise, intake_first_step, auto_progress, version`
 
 func (r Runner) values() pgx.NamedArgs {
 	return pgx.NamedArgs{
@@ -157,10 +158,15 @@ type BenchRow struct {
 	Proposed      int        `db:"proposed"`
 	Halted        int        `db:"halted"`
 	Flags         int        `db:"flags"`
+	State         []byte     `db:"state"`
+	Clearance     *time.Time `db:"clearance"`
+	ClearanceFor  *string    `db:"clearance_for"`
+	Reviewed      bool       `db:"reviewed"`
 }
 
 // Bench lists the runners by name with their open work, at most limit from offset.
-func (tx *Tx) Bench(ctx context.Context, search string, limit, offset int) ([]BenchRow, error) {
+// today is the practice's date, reviewing the Monday of the week that is due.
+func (tx *Tx) Bench(ctx context.Context, search string, limit, offset int, today, reviewing time.Time) ([]BenchRow, error) {
 	return all[BenchRow](ctx, tx, `SELECT r.id, r.name, r.goal, r.birth,
 		(SELECT max(on_date) FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NOT NULL) AS last_screening,
 		(SELECT id FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NULL ORDER BY created_at DESC LIMIT 1) AS open_screening,
@@ -170,9 +176,12 @@ func (tx *Tx) Bench(ctx context.Context, search string, limit, offset int) ([]Be
 			WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.state = 'proposed' AND p.block_id = b.id) AS proposed,
 		(SELECT count(*) FROM pegs g JOIN prescriptions p ON p.practice_id = g.practice_id AND p.id = g.prescription_id
 			WHERE g.practice_id = r.practice_id AND p.block_id = b.id AND g.halt_row IS NOT NULL) AS halted,
-		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id) AS flags
-		FROM runners r LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
-		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id LIMIT $2 OFFSET $3`, search, limit, offset)
+		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id) AS flags,
+		st.body AS state, c.until AS clearance, c.flag AS clearance_for,
+		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $5) AS reviewed
+		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
+		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $4 AND $4::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
+		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id LIMIT $2 OFFSET $3`, search, limit, offset, today, reviewing)
 }
 
 // JournalEntry is one line of a runner's journal.

@@ -116,6 +116,7 @@ type SessionLog struct {
 	RunnerID string    `db:"runner_id"`
 	On       time.Time `db:"on_date"`
 	Note     string    `db:"note"`
+	Litmus   string    `db:"litmus"`
 }
 
 // SessionItem is what was done of one ladder on one side.
@@ -131,20 +132,24 @@ type SessionItem struct {
 	Reserve        *int      `db:"reserve"`
 	SureTwenty     *bool     `db:"sure_twenty"`
 	NoTime         bool      `db:"no_time"`
+	CrampAt        *int      `db:"cramp_at"`
+	SoreSpot       *int      `db:"sore_spot"`
+	Reacted        bool      `db:"reacted"`
+	Litmus         string    `db:"litmus"`
 }
 
 // AddSessionLog stores a session with its items.
 func (tx *Tx) AddSessionLog(ctx context.Context, l SessionLog, items []SessionItem, by string) (string, error) {
 	var id string
-	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, by_user) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
-		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, by).Scan(&id)
+	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id`,
+		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by).Scan(&id)
 	if err != nil {
 		return "", translate(err)
 	}
 	for _, i := range items {
-		if _, err := tx.Exec(ctx, `INSERT INTO session_items (practice_id, log_id, prescription_id, side, notch, pain, done, compensated, reserve, sure_twenty, no_time)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-			tx.Practice, id, i.PrescriptionID, i.Side, i.Notch, i.Pain, i.Done, i.Compensated, i.Reserve, i.SureTwenty, i.NoTime); err != nil {
+		if _, err := tx.Exec(ctx, `INSERT INTO session_items (practice_id, log_id, prescription_id, side, notch, pain, done, compensated, reserve, sure_twenty, no_time, cramp_at, sore_spot, reacted)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
+			tx.Practice, id, i.PrescriptionID, i.Side, i.Notch, i.Pain, i.Done, i.Compensated, i.Reserve, i.SureTwenty, i.NoTime, i.CrampAt, i.SoreSpot, i.Reacted); err != nil {
 			return "", translate(err)
 		}
 	}
@@ -154,34 +159,40 @@ func (tx *Tx) AddSessionLog(ctx context.Context, l SessionLog, items []SessionIt
 // SessionItems returns all items of a block, oldest session first.
 func (tx *Tx) SessionItems(ctx context.Context, block string) ([]SessionItem, error) {
 	return all[SessionItem](ctx, tx, `SELECT i.log_id, l.on_date, i.prescription_id, i.side, i.notch::int, i.pain::int, i.done, i.compensated,
-		i.reserve::int, i.sure_twenty, i.no_time
+		i.reserve::int, i.sure_twenty, i.no_time, i.cramp_at::int, i.sore_spot::int, i.reacted, l.litmus
 		FROM session_items i JOIN session_logs l ON l.practice_id = i.practice_id AND l.id = i.log_id
 		WHERE l.block_id = $1 ORDER BY l.on_date, l.at, i.side`, block)
 }
 
 // SessionLogs lists a block's sessions, newest first.
 func (tx *Tx) SessionLogs(ctx context.Context, block string) ([]SessionLog, error) {
-	return all[SessionLog](ctx, tx, `SELECT id, block_id, runner_id, on_date, note FROM session_logs WHERE block_id = $1 ORDER BY on_date DESC`, block)
+	return all[SessionLog](ctx, tx, `SELECT id, block_id, runner_id, on_date, note, litmus FROM session_logs WHERE block_id = $1 ORDER BY on_date DESC`, block)
 }
 
-// Morning is one first-step reading.
+// Morning is one morning's reading of a place that hurts; a general one where
+// zone is empty.
 type Morning struct {
 	On        time.Time `db:"on_date"`
-	FirstStep int       `db:"first_step"`
+	Zone      string    `db:"zone"`
+	Side      string    `db:"side"`
+	FirstStep *int      `db:"first_step"`
+	Rest      *int      `db:"rest"`
 }
 
-// PutMorning appends a reading; a later one of the same date replaces it in use.
+// PutMorning appends a reading; a later one of the same date and place replaces
+// it in use.
 func (tx *Tx) PutMorning(ctx context.Context, runner string, m Morning, by string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO mornings (practice_id, runner_id, on_date, rev, first_step, by_user)
-		SELECT $1, $2::uuid, $3::date, 1 + coalesce(max(rev), 0), $4, $5 FROM mornings WHERE runner_id = $2::uuid AND on_date = $3::date`,
-		tx.Practice, runner, m.On, m.FirstStep, by)
+	_, err := tx.Exec(ctx, `INSERT INTO mornings (practice_id, runner_id, on_date, zone, side, rev, first_step, rest, by_user)
+		SELECT $1, $2::uuid, $3::date, $4::text, $5::text, 1 + coalesce(max(rev), 0), $6, $7, $8 FROM mornings
+		WHERE runner_id = $2::uuid AND on_date = $3::date AND zone = $4::text AND side = $5::text`,
+		tx.Practice, runner, m.On, m.Zone, m.Side, m.FirstStep, m.Rest, by)
 	return translate(err)
 }
 
 // Mornings returns a runner's readings in use from a date on, oldest first.
 func (tx *Tx) Mornings(ctx context.Context, runner string, from time.Time) ([]Morning, error) {
-	return all[Morning](ctx, tx, `SELECT DISTINCT ON (on_date) on_date, first_step::int FROM mornings
-		WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, rev DESC`, runner, from)
+	return all[Morning](ctx, tx, `SELECT DISTINCT ON (on_date, zone, side) on_date, zone, side, first_step::int, rest::int FROM mornings
+		WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, zone, side, rev DESC`, runner, from)
 }
 
 // Flag is a flag that stands for a runner.
@@ -228,17 +239,19 @@ type Decision struct {
 	AnswerReason   string     `db:"answer_reason"`
 	AnsweredAt     *time.Time `db:"answered_at"`
 	Version        int        `db:"version"`
+	Input          []byte     `db:"input"`
+	Engine         int        `db:"engine"`
 }
 
 const decisionColumns = `d.id, d.prescription_id, d.runner_id, d.log_id, d.side, d.on_date, d.verdict, d.row::int, d.from_notch::int, d.to_notch::int,
-	d.decision, d.sentence, d.state, d.answer_notch::int, d.answer_reason, d.answered_at, d.version`
+	d.decision, d.sentence, d.state, d.answer_notch::int, d.answer_reason, d.answered_at, d.version, d.input, d.engine`
 
 // AddDecision stores a decision and returns its id.
 func (tx *Tx) AddDecision(ctx context.Context, d Decision) (string, error) {
 	var id string
-	err := tx.QueryRow(ctx, `INSERT INTO decisions (practice_id, prescription_id, runner_id, log_id, side, on_date, verdict, row, from_notch, to_notch, decision, sentence, state)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) RETURNING id`,
-		tx.Practice, d.PrescriptionID, d.RunnerID, d.LogID, d.Side, d.On, d.Verdict, d.Row, d.From, d.To, d.Decision, d.Sentence, d.State).Scan(&id)
+	err := tx.QueryRow(ctx, `INSERT INTO decisions (practice_id, prescription_id, runner_id, log_id, side, on_date, verdict, row, from_notch, to_notch, decision, sentence, state, input, engine)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) RETURNING id`,
+		tx.Practice, d.PrescriptionID, d.RunnerID, d.LogID, d.Side, d.On, d.Verdict, d.Row, d.From, d.To, d.Decision, d.Sentence, d.State, d.Input, d.Engine).Scan(&id)
 	return id, translate(err)
 }
 

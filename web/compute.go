@@ -11,6 +11,7 @@ import (
 	coreBody "notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/measure"
 	"notchback/core/planning"
 	"notchback/core/safety"
@@ -138,13 +139,22 @@ type DecisionIn struct {
 	OpenGates     []catalogue.Gate `json:"openGates,omitempty"`
 	Halt          *adjust.Halt     `json:"halt,omitempty"`
 	History       adjust.History   `json:"history"`
+	Running       load.Class       `json:"running,omitempty" enum:"down,steady,rise,spike,unknown,return," example:"steady" doc:"Running volume; unknown when empty"`
+	Illness       adjust.Illness   `json:"illness,omitempty"`
+	RunPain       *adjust.Reading  `json:"runPain,omitempty" doc:"Worst pain of a run on this tissue"`
+	PoorSleep     bool             `json:"poorSleep,omitempty"`
+	MildIllness   bool             `json:"mildIllness,omitempty" doc:"Ill without fever"`
+	ExposureOver  bool             `json:"exposureOver,omitempty" doc:"Barefoot minutes over their line"`
+	LoadEarly     bool             `json:"loadEarly,omitempty" doc:"The school load early"`
+	Flares        []adjust.Flare   `json:"flares,omitempty" maxItems:"20"`
 }
 
 // DecisionOut is a decision with its sentence.
 type DecisionOut struct {
 	adjust.Decision
-	Move     string `json:"move"`
-	Sentence string `json:"sentence"`
+	Move     string   `json:"move"`
+	Sentence string   `json:"sentence"`
+	Caps     []string `json:"caps" nullable:"false" doc:"What limits the sessions beside the peg"`
 }
 
 func judged(in TrialSummaryIn) (app.JudgedResult, error) {
@@ -285,11 +295,12 @@ func (s *server) registerCompute(api huma.API) {
 		c := adjust.Context{
 			Today: in.Today, Side: in.Side, Ladder: l, Notch: in.Notch, OtherNotch: in.OtherNotch, StartingNotch: in.StartingNotch,
 			LastUp: in.LastUp, UpsThisWeek: in.UpsThisWeek, BlockStart: in.BlockStart, Deload: in.Deload, Halt: in.Halt,
+			Running: in.Running, Illness: in.Illness, RunPain: in.RunPain, PoorSleep: in.PoorSleep, MildIllness: in.MildIllness, ExposureOver: in.ExposureOver, LoadEarly: in.LoadEarly, Flares: in.Flares,
 		}
 		for _, g := range in.OpenGates {
 			c.Gates = append(c.Gates, safety.GateState{Gate: g, Open: true})
 		}
 		d := adjust.Decide(in.History, c)
-		return DecisionOut{d, words.Move(l, d), words.Decision(l, in.Side, d)}, nil
+		return DecisionOut{d, words.Move(l, d), words.Decision(l, in.Side, d), words.Caps(d)}, nil
 	})
 }

@@ -108,7 +108,9 @@ func (s *server) register(api huma.API) {
 	s.registerPlans(api)
 	s.registerOut(api)
 	s.registerShelf(api)
+	s.registerRuns(api)
 	s.registerCompute(api)
+	s.registerLoadCompute(api)
 }
 
 func (s *server) me(act app.Actor) Me {

@@ -88,6 +88,8 @@ func (c *client) do(method, path string, body any, header ...string) (int, map[s
 	case nil:
 	case string:
 		r = strings.NewReader(b)
+	case []byte:
+		r = bytes.NewReader(b)
 	default:
 		raw, err := json.Marshal(b)
 		require.NoError(c.t, err)
@@ -97,6 +99,9 @@ func (c *client) do(method, path string, body any, header ...string) (int, map[s
 	require.NoError(c.t, err)
 	if body != nil {
 		req.Header.Set("Content-Type", "application/json")
+		if _, raw := body.([]byte); raw {
+			req.Header.Set("Content-Type", "application/octet-stream")
+		}
 	}
 	for i := 0; i+1 < len(header); i += 2 {
 		req.Header.Set(header[i], header[i+1])
@@ -196,8 +201,11 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		Paths map[string]map[string]any `json:"paths"`
 	}
 	require.NoError(t, json.Unmarshal(raw, &doc))
-	ids := map[string]string{"/api/runners/": runner, "/api/screenings/": screening, "/api/blocks/": blockID, "/api/decisions/": decision}
-	st, w := signedIn(t, srv, demo.Email).do("GET", "/api/runners/"+runner+"/wishes", nil)
+	st, run := signedIn(t, srv, demo.Email).do("POST", "/api/runners/"+runner+"/runs", map[string]any{"on": "2026-01-05", "km": 5, "minutes": 30})
+	require.Equal(t, 200, st)
+	ids := map[string]string{"/api/runs/": run["id"].(string), "/api/runners/": runner, "/api/screenings/": screening, "/api/blocks/": blockID, "/api/decisions/": decision}
+	var w map[string]any
+	st, w = signedIn(t, srv, demo.Email).do("GET", "/api/runners/"+runner+"/wishes", nil)
 	require.Equal(t, 200, st)
 	wishes := w["wishes"]
 	bodies := map[string]any{
@@ -224,14 +232,24 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"POST /api/blocks/{id}/copy":                              map[string]any{"runnerId": runner},
 		"POST /api/runners/{id}/calendar":                         nil,
 		"DELETE /api/runners/{id}/calendar":                       nil,
+		"POST /api/runners/{id}/runs":                             map[string]any{"on": "2026-01-02", "km": 5, "minutes": 30},
+		"POST /api/runners/{id}/run-files":                        []byte("date,km,min\n2026-01-02,5,30\n"),
+		"PUT /api/runs/{id}":                                      map[string]any{"on": "2026-01-02", "km": 5, "minutes": 30},
+		"DELETE /api/runs/{id}":                                   nil,
+		"PUT /api/runners/{id}/planned-weeks/{on}":                map[string]any{"km": 30},
+		"PUT /api/runners/{id}/days/{on}":                         map[string]any{"poorSleep": true},
+		"POST /api/runners/{id}/review":                           map[string]any{"accept": true},
+		"PUT /api/runners/{id}/auto-progress":                     map[string]any{"on": true},
 	}
 	theirs := signedIn(t, srv, demo.OtherEmail)
+	back := (int(time.Now().Weekday())+6)%7 + 7
+	lastMonday := time.Now().AddDate(0, 0, -back).Format(time.DateOnly)
 	tried := 0
 	for path, ops := range doc.Paths {
 		if !strings.Contains(path, "{id}") {
 			continue
 		}
-		real := strings.NewReplacer("{test}", "knee-to-wall", "{side}", "left", "{slot}", "1", "{on}", "2026-01-02", "{kind}", "ics").Replace(path)
+		real := strings.NewReplacer("{test}", "knee-to-wall", "{side}", "left", "{slot}", "1", "{on}", lastMonday, "{kind}", "csv").Replace(path)
 		for prefix, id := range ids {
 			if strings.HasPrefix(path, prefix) {
 				real = strings.Replace(real, "{id}", id, 1)

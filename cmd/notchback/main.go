@@ -10,11 +10,13 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
+	"strconv"
 	"syscall"
 	"time"
 
 	"notchback/app"
 	"notchback/app/demo"
+	"notchback/devices"
 	"notchback/store"
 	"notchback/web"
 )
@@ -23,6 +25,9 @@ const usage = `usage: notchback COMMAND
   serve     serve the application
   demo      load the demo practice into an empty database, then serve it
   migrate   bring the database to the newest version
+  review    do the nightly review now; serve does it by itself
+  watch-folder DIR [WEEKS]
+            a stand-in for a watch: drop made-up run files into a folder
   openapi   print the OpenAPI document
 
 The environment names the database and the address:
@@ -34,17 +39,17 @@ The environment names the database and the address:
 const defaultAddr = "127.0.0.1:8420"
 
 func main() {
-	if len(os.Args) != 2 {
+	if len(os.Args) < 2 {
 		fmt.Fprint(os.Stderr, usage)
 		os.Exit(2)
 	}
-	if err := run(os.Args[1]); err != nil {
+	if err := run(os.Args[1], os.Args[2:]); err != nil {
 		fmt.Fprintln(os.Stderr, "notchback:", err)
 		os.Exit(1)
 	}
 }
 
-func run(command string) error {
+func run(command string, args []string) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	switch command {
@@ -57,6 +62,10 @@ func run(command string) error {
 		return nil
 	case "migrate":
 		return migrate(ctx)
+	case "review":
+		return review(ctx)
+	case "watch-folder":
+		return watchFolder(args)
 	case "serve":
 		return serve(ctx, false)
 	case "demo":
@@ -80,6 +89,72 @@ func migrate(ctx context.Context) error {
 	}
 	_, err = store.Migrate(ctx, url)
 	return err
+}
+
+func review(ctx context.Context) error {
+	url, err := setting("NOTCHBACK_DATABASE_URL")
+	if err != nil {
+		return err
+	}
+	s, err := store.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	a, err := app.New(s)
+	if err != nil {
+		return err
+	}
+	start := time.Now()
+	n, err := a.ReviewAll(ctx)
+	fmt.Printf("%d runners reviewed, %d left to another process, in %s\n", n.Runners, n.Skipped, time.Since(start).Round(time.Millisecond))
+	return err
+}
+
+// Weeks and kilometres of the stand-in for a watch.
+const (
+	watchWeeks    = 6
+	watchWeeklyKm = 36
+)
+
+func watchFolder(args []string) error {
+	if len(args) == 0 {
+		return errors.New("name the folder to drop run files into")
+	}
+	weeks := watchWeeks
+	if len(args) > 1 {
+		n, err := strconv.Atoi(args[1])
+		if err != nil || n < 1 || n > 60 {
+			return fmt.Errorf("%q is not a number of weeks from 1 to 60", args[1])
+		}
+		weeks = n
+	}
+	names, err := devices.Drop(args[0], devices.Outings(time.Now(), weeks, watchWeeklyKm, uint64(weeks)))
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%d run files in %s\n", len(names), args[0])
+	return nil
+}
+
+// reviewEvery is how often the server looks whether a night has passed; each
+// runner is reviewed once a day.
+const reviewEvery = time.Hour
+
+// nightly reviews until the program ends.
+func nightly(ctx context.Context, a *app.App, log *slog.Logger) {
+	t := time.NewTicker(reviewEvery)
+	defer t.Stop()
+	for {
+		if _, err := a.ReviewAll(ctx); err != nil && ctx.Err() == nil {
+			log.Error("nightly review", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+		}
+	}
 }
 
 // listen takes the address before anything slow is done, so that a busy port is
@@ -128,8 +203,10 @@ func serve(ctx context.Context, withDemo bool) error {
 	}
 	host, _, _ := net.SplitHostPort(l.Addr().String())
 	ip := net.ParseIP(host)
+	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
+	go nightly(ctx, a, log)
 	handler := web.New(a, web.Options{
-		Log:            slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})),
+		Log:            log,
 		Secure:         ip == nil || !ip.IsLoopback(),
 		SessionCleanup: 5 * time.Minute,
 	})

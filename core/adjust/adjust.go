@@ -497,6 +497,16 @@ func (c Context) illness() *Reason {
 	return &r
 }
 
+// HalfUntil is halfUntil for those who lay out days.
+func (c Context) HalfUntil() *day.Date { return c.halfUntil() }
+
+// FlareOver reports whether three known quiet mornings running, after a stop by
+// row 2, have ended a flare.
+func FlareOver(h History, since, today day.Date) bool {
+	e := engine{h: h, c: Context{Today: today}, b: h.Baseline(since)}
+	return len(e.quietMornings(since)) >= flareMornings
+}
+
 // halfUntil is the last day of half sets after an illness: as many days as it
 // lasted, at most seven, counted from the end of the 48 hours free of it.
 func (c Context) halfUntil() *day.Date {
@@ -516,14 +526,17 @@ func IllNow(lastIll, today day.Date) bool { return today-lastIll <= illFreeDays 
 // repCap is the most repetitions a set may have after a cramp at this notch: one
 // less than where it came, at least three, two more each week, up to the dose. 0
 // where no cap holds.
-func (e engine) repCap() int {
-	for i := len(e.h.Sessions) - 1; i >= 0; i-- {
-		s := e.h.Sessions[i]
-		if s.Notch != e.c.Notch || s.CrampAt == nil {
+func (e engine) repCap() int { return RepCap(e.h.Sessions, e.c.Ladder, e.c.Notch, e.c.Today) }
+
+// RepCap is repCap on any date.
+func RepCap(sessions []Session, l catalogue.Ladder, notch int, on day.Date) int {
+	for i := len(sessions) - 1; i >= 0; i-- {
+		s := sessions[i]
+		if s.Notch != notch || s.CrampAt == nil || s.On > on {
 			continue
 		}
-		reps := max(crampLeast, *s.CrampAt-1) + crampWeekly*(int(e.c.Today-s.On)/7)
-		if full := e.c.Ladder.At(e.c.Notch).Dose.Reps; full == 0 || reps < full {
+		reps := max(crampLeast, *s.CrampAt-1) + crampWeekly*(int(on-s.On)/7)
+		if full := l.At(notch).Dose.Reps; full == 0 || reps < full {
 			return reps
 		}
 		return 0
@@ -533,8 +546,11 @@ func (e engine) repCap() int {
 
 // cutSets reports whether running asks for fewer sets: a jump cuts heavy calf
 // work and spring.
-func (e engine) cutSets() bool {
-	return e.running() == load.Spike && (e.c.Ladder.At(e.c.Notch).Heavy || e.c.Ladder.Purpose == "spring")
+func (e engine) cutSets() bool { return CutsSets(e.c.Ladder, e.c.Notch, e.running()) }
+
+// CutsSets is cutSets for any notch.
+func CutsSets(l catalogue.Ladder, notch int, running load.Class) bool {
+	return running == load.Spike && (l.At(notch).Heavy || l.Purpose == "spring")
 }
 
 func (e engine) running() load.Class {
@@ -660,6 +676,12 @@ func (f Flare) touches(side body.Side, tissues []body.Tissue) bool {
 	return slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(tissues, t) })
 }
 
+// Closes reports whether a flare closes a ladder at a notch: all that loads its
+// tissue but the first notch of the quiet holds, where they may go on.
+func (f Flare) Closes(ladder string, notch int, side body.Side, tissues []body.Tissue) bool {
+	return f.touches(side, tissues) && !(ladder == quietHolds && notch == 1 && QuietHoldsIn(f.Tissues))
+}
+
 // QuietHoldsIn reports whether quiet holds may go on in a flare of these
 // tissues: the Achilles and calf or the sole, nothing of bone.
 func QuietHoldsIn(tissues []body.Tissue) bool {
@@ -706,7 +728,7 @@ func (e engine) ruleThree() []Reason {
 	if r, ok := e.restJump(); ok {
 		out = append(out, r)
 	}
-	if r, ok := e.h.weekHigh(e.c.Today); ok {
+	if r, ok := e.h.WeekHigh(e.c.Today); ok {
 		out = append(out, r)
 	}
 	return out
@@ -741,9 +763,9 @@ func (e engine) restJump() (Reason, bool) {
 	return Reason{}, false
 }
 
-// weekHigh is the weekly look: this ISO week's median, of three or more
+// WeekHigh is the weekly look: this ISO week's median, of three or more
 // readings, stands two or more over where the block began.
-func (h History) weekHigh(today day.Date) (Reason, bool) {
+func (h History) WeekHigh(today day.Date) (Reason, bool) {
 	var week []float64
 	for _, m := range h.Mornings {
 		if m.On <= today && m.On >= today.Monday() {

@@ -45,8 +45,8 @@ var (
 	LongestSource = source.Published("Brandt Frandsen JS et al. 2025, Br J Sports Med; the 1 km floor is ours")
 )
 
-// Week is a week's metres against the weeks before it.
-type Week struct {
+// WeekRatio is a week's metres against the weeks before it.
+type WeekRatio struct {
 	Metres     int     `json:"metres"`
 	MeanMetres float64 `json:"meanMetres" doc:"Of the four complete weeks before; 0 when not known"`
 	Class      Class   `json:"class" enum:"down,steady,rise,spike,unknown,return"`
@@ -54,7 +54,7 @@ type Week struct {
 }
 
 // Ratio returns the week's metres over the mean; 0 when there is none.
-func (w Week) Ratio() float64 {
+func (w WeekRatio) Ratio() float64 {
 	if w.MeanMetres == 0 {
 		return 0
 	}
@@ -65,8 +65,8 @@ func (w Week) Ratio() float64 {
 // it, oldest first. Fewer than four weeks are Unknown: fill the missing ones
 // with the intake's weekly mean, if there is one. Whole metres are compared by
 // cross-multiplying, so that 33 km against a mean of 30 is steady to the metre.
-func CompareWeek(metres int, before []int) Week {
-	w := Week{Metres: metres, Class: Unknown}
+func CompareWeek(metres int, before []int) WeekRatio {
+	w := WeekRatio{Metres: metres, Class: Unknown}
 	if len(before) < historyWeeks {
 		return w
 	}

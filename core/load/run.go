@@ -168,7 +168,7 @@ func Before(runs []Run, monday day.Date, intakeMetres *int) []int {
 
 // WeekOf compares the week of a date, run and still planned, with the four
 // before it.
-func WeekOf(runs []Run, on day.Date, plannedRest int, intakeMetres *int) Week {
+func WeekOf(runs []Run, on day.Date, plannedRest int, intakeMetres *int) WeekRatio {
 	monday := on.Monday()
 	done := 0
 	for _, r := range runs {
@@ -219,9 +219,9 @@ func ratio(l Long) float64 {
 
 // Running is what running allows the rest of the plan.
 type Running struct {
-	Week  Week  `json:"week"`
-	Long  Long  `json:"long"`
-	Class Class `json:"class" enum:"down,steady,rise,spike,unknown,return" doc:"The more cautious of both"`
+	Week  WeekRatio `json:"week"`
+	Long  Long      `json:"long"`
+	Class Class     `json:"class" enum:"down,steady,rise,spike,unknown,return" doc:"The more cautious of both"`
 }
 
 // State returns what running allows on a date. Nothing ever run and no intake

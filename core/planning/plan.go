@@ -76,7 +76,7 @@ type WeekPlan struct {
 	All    bool     `json:"all" doc:"All tests are taken again"`
 	On     day.Date `json:"on" format:"date" doc:"The day of the re-test"`
 	// Running is the planned week's volume against the four weeks before it.
-	Running load.Week `json:"running"`
+	Running load.WeekRatio `json:"running"`
 }
 
 // Expected is where a ladder may stand at the end of a week.
@@ -451,7 +451,7 @@ func (p *Proposal) volume(e Evidence) {
 	for i := range p.Weeks {
 		w := load.CompareWeek(planned, before)
 		if !known {
-			w = load.Week{Metres: planned, Class: load.Unknown}
+			w = load.WeekRatio{Metres: planned, Class: load.Unknown}
 		}
 		p.Weeks[i].Running = w
 		count[w.Class]++

@@ -219,6 +219,10 @@ func Text(f FlagID, level Level) string {
 		}
 	}
 	switch f {
+	case "F-FLARE":
+		return "A flare: what loads the region is stopped until three quiet mornings running"
+	case "F-STUCK":
+		return "The plan does not help: somebody else should look"
 	case Severe:
 		return "Pain of 8 or more"
 	case Weak:

@@ -136,8 +136,9 @@ type Evidence struct {
 	Findings    []screening.Factor // factors that close a gate by themselves
 	Flags       []Standing
 	Waivers     []Waiver
-	Unasked     bool   // some flag question was not answered yet
-	Barefoot    string // school: gated (also when empty), gradual-for-all or shoes-stay
+	Unasked     bool      // some flag question was not answered yet
+	Flare       *day.Date // the newest stop by rule 2
+	Barefoot    string    // school: gated (also when empty), gradual-for-all or shoes-stay
 }
 
 // How long evidence can open a gate, and how long the gate then stays open, in days.
@@ -154,6 +155,10 @@ const Adult = 18
 const GatePain body.Pain = 3
 
 var gateSource = source.House("gates open on tests common in practice; the numbers that are ours err on the side of closed")
+
+// flareCloses are the gates a flare closes until their tests are taken again.
+// House: the calf gates stay, since the flare itself sets the notch two lower.
+var flareCloses = []catalogue.Gate{BarefootWalk, BarefootStrength, Hop, MinShoeRun, BarefootRun}
 
 // need is one reading a gate asks for on both sides.
 type need struct {
@@ -347,6 +352,9 @@ func (e Evidence) decide(g gateRule) GateState {
 	}
 	if len(st.Missing) == 0 && newest > oldest+EvidenceDays {
 		st.Missing = append(st.Missing, "all its tests within six weeks of each other")
+	}
+	if e.Flare != nil && oldest <= *e.Flare && slices.Contains(flareCloses, g.gate) && len(st.Missing) == 0 {
+		st.Missing = append(st.Missing, "its tests again, after the flare of "+e.Flare.Words())
 	}
 	st.Open = len(st.Missing) == 0
 	if st.Open && oldest < e.On {

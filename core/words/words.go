@@ -436,6 +436,19 @@ func AdviceWhy(a load.Advice) string {
 	return string(a.Why)
 }
 
+// Stuck writes why a plan counts as stuck.
+func Stuck(w adjust.StuckWhy) string {
+	switch w {
+	case adjust.StuckNoBetter:
+		return "after six weeks the week's median is not one point better than at the start"
+	case adjust.StuckRising:
+		return "the weekly medians rise although loading is held"
+	case adjust.StuckTwoFlares:
+		return "a second flare within six weeks"
+	}
+	return string(w)
+}
+
 // Running writes a class of running volume.
 func Running(c load.Class) string {
 	switch c {

@@ -72,16 +72,24 @@ ALTER TABLE session_items ADD COLUMN cramp_at smallint CHECK (cramp_at BETWEEN 1
 ALTER TABLE session_logs ADD COLUMN litmus text NOT NULL DEFAULT '' CHECK (litmus IN ('', 'better', 'same', 'worse'));
 -- A decision keeps what it was made from, so that it can be made again.
 ALTER TABLE decisions ADD COLUMN input jsonb, ADD COLUMN engine integer NOT NULL DEFAULT 1;
-ALTER TABLE runners ADD COLUMN auto_progress boolean NOT NULL DEFAULT false, ADD COLUMN reviewed_on date;
--- The weekly review of a runner: made once.
+ALTER TABLE runners ADD COLUMN auto_progress boolean NOT NULL DEFAULT false;
+-- The engine's nightly review of a runner: made once a day.
 CREATE TABLE reviews (
   practice_id uuid NOT NULL,
   runner_id uuid NOT NULL,
-  monday date NOT NULL,
+  on_date date NOT NULL,
   at timestamptz NOT NULL DEFAULT now(),
   engine integer NOT NULL,
   body jsonb NOT NULL,
-  PRIMARY KEY (practice_id, runner_id, monday),
+  PRIMARY KEY (practice_id, runner_id, on_date),
+  FOREIGN KEY (practice_id, runner_id) REFERENCES runners
+);
+-- What the bench shows of a runner, made anew whenever something was decided.
+CREATE TABLE runner_states (
+  practice_id uuid NOT NULL,
+  runner_id uuid NOT NULL,
+  body jsonb NOT NULL,
+  PRIMARY KEY (practice_id, runner_id),
   FOREIGN KEY (practice_id, runner_id) REFERENCES runners
 );
 -- A coach who has been through a runner's week.
@@ -116,13 +124,14 @@ CREATE TABLE csv_mappings (
 DO $$
 DECLARE t text;
 BEGIN
-  FOREACH t IN ARRAY ARRAY['runs', 'run_tracks', 'day_notes', 'planned_weeks', 'reviews', 'reviews_done', 'practice_engine', 'csv_mappings'] LOOP
+  FOREACH t IN ARRAY ARRAY['runs', 'run_tracks', 'day_notes', 'planned_weeks', 'reviews', 'runner_states', 'reviews_done', 'practice_engine', 'csv_mappings'] LOOP
     EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
     EXECUTE format('CREATE POLICY one_practice ON %I USING (practice_id = current_practice()) WITH CHECK (practice_id = current_practice())', t);
     EXECUTE format('GRANT SELECT, INSERT ON %I TO notchback_app', t);
   END LOOP;
 END $$;
 -- +goose StatementEnd
+GRANT UPDATE ON runner_states TO notchback_app;
 -- The nightly review works through all practices; it learns their ids and no more.
 -- +goose StatementBegin
 CREATE FUNCTION practice_ids() RETURNS SETOF uuid
@@ -133,8 +142,8 @@ GRANT EXECUTE ON FUNCTION practice_ids() TO notchback_app;
 
 -- +goose Down
 DROP FUNCTION practice_ids();
-DROP TABLE csv_mappings, practice_engine, reviews_done, reviews, planned_weeks, day_notes, run_tracks, runs;
-ALTER TABLE runners DROP COLUMN auto_progress, DROP COLUMN reviewed_on;
+DROP TABLE csv_mappings, practice_engine, reviews_done, runner_states, reviews, planned_weeks, day_notes, run_tracks, runs;
+ALTER TABLE runners DROP COLUMN auto_progress;
 ALTER TABLE decisions DROP COLUMN input, DROP COLUMN engine;
 ALTER TABLE session_logs DROP COLUMN litmus;
 ALTER TABLE session_items DROP COLUMN cramp_at, DROP COLUMN sore_spot, DROP COLUMN reacted;

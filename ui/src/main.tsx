@@ -12,10 +12,12 @@ import { BlockView } from "./block/block";
 import { CompareSchools } from "./block/compare";
 import { PlanDesk } from "./block/plan";
 import { PrintView } from "./block/print";
+import { RunsView } from "./load/runs";
 import { KeysProvider } from "./parts/keys";
 import { Shell } from "./parts/shell";
 import { Empty, Failed, Loading } from "./parts/states";
 import { LogView } from "./review/log";
+import { ReviewView } from "./review/review";
 import { EditRunner, NewRunner } from "./runner/form";
 import { RunnerView } from "./runner/runner";
 import { CompareView } from "./screening/compare";
@@ -60,6 +62,9 @@ const router = createBrowserRouter([
       { path: "/runners/:id/schools", element: <CompareSchools /> },
       { path: "/runners/:id/print", element: <PrintView /> },
       { path: "/runners/:id/log", element: <LogView /> },
+      { path: "/runners/:id/runs", element: <RunsView /> },
+      { path: "/review", element: <ReviewView /> },
+      { path: "/review/:id", element: <ReviewView /> },
       { path: "/runners/:id/compare", element: <CompareView /> },
       { path: "/screenings/:id", element: <ScreeningView /> },
       { path: "/screenings/:id/refer", element: <ReferSheet /> },

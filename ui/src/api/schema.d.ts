@@ -242,6 +242,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a week of runs and mornings says */
+        post: operations["compute-review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/run-ratios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A week's running against the four before it, and its longest run against 30 days */
+        post: operations["compute-run-ratios"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/stance-norm": {
         parameters: {
             query?: never;
@@ -270,6 +304,23 @@ export interface paths {
         put?: never;
         /** Where a ladder begins, and why */
         post: operations["compute-starting-notch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/tissue-dose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What runs and notches put on a tissue of one side */
+        post: operations["compute-tissue-dose"];
         delete?: never;
         options?: never;
         head?: never;
@@ -344,6 +395,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which edition of the engine works, and what a newer one decides differently */
+        get: operations["getEngine"];
+        put?: never;
+        /** Let this edition of the engine work by itself */
+        post: operations["acceptEngine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/eye": {
         parameters: {
             query?: never;
@@ -407,6 +476,23 @@ export interface paths {
         get: operations["getRunner"];
         /** Save a runner at the version that was read */
         put: operations["updateRunner"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/auto-progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Whether steps up go by themselves */
+        put: operations["setAutoProgress"];
         post?: never;
         delete?: never;
         options?: never;
@@ -501,6 +587,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/days/{on}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a day was like */
+        get: operations["getDay"];
+        /** Note what a day was like */
+        put: operations["putDay"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/eye-pairs": {
         parameters: {
             query?: never;
@@ -527,6 +631,23 @@ export interface paths {
         };
         /** A runner's journal, newest first */
         get: operations["getJournal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/load": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Load, pain and notches on one time axis */
+        get: operations["getLoad"];
         put?: never;
         post?: never;
         delete?: never;
@@ -586,6 +707,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/planned-weeks/{on}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Plan the running of a week */
+        put: operations["planWeek"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A runner's week with what it decides */
+        get: operations["getReview"];
+        put?: never;
+        /** Note that the week was reviewed, and accept what is proposed */
+        post: operations["finishReview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/run-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in one file of runs: all of it or nothing */
+        post: operations["importRuns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A runner's runs, newest first */
+        get: operations["listRuns"];
+        put?: never;
+        /** Type a run */
+        post: operations["addRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/runs/files/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A runner's runs as CSV, or those with a track as GPX */
+        get: operations["getRunsFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/screenings": {
         parameters: {
             query?: never;
@@ -617,6 +825,24 @@ export interface paths {
         put: operations["putWishes"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Correct a run */
+        put: operations["changeRun"];
+        post?: never;
+        /** Take a run out of every count */
+        delete: operations["removeRun"];
         options?: never;
         head?: never;
         patch?: never;
@@ -923,6 +1149,13 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Accepted: {
+            /** Format: int64 */
+            accepted: number;
+            block: components["schemas"]["Block"];
+            /** @description What was not accepted, and why */
+            left: string[];
+        };
         AdjustCondition: {
             gate?: string;
             id: string;
@@ -931,20 +1164,36 @@ export interface components {
             on?: string;
         };
         AdjustDecision: {
+            /** @description Ask the questions of F-BONE */
+            askBone?: boolean;
             /**
              * Format: double
              * @description Usual first-step pain, B
              */
             baseline: number;
+            /** @description Fewer sets: running jumps */
+            cutSets?: boolean;
             /** @description What an up needs, met or not */
             forUp: components["schemas"]["AdjustCondition"][];
             /** Format: int64 */
             from: number;
+            /**
+             * Format: date
+             * @description Half sets up to and with this day
+             */
+            halfUntil?: string;
             /** Format: date */
             nextLook: string;
+            /** @description No session while ill */
+            noSession?: boolean;
             /** @description A flag this session raises */
             raises?: components["schemas"]["SafetyStanding"];
             reasons: components["schemas"]["AdjustReason"][];
+            /**
+             * Format: int64
+             * @description At most so many repetitions a set, after a cramp
+             */
+            repCap?: number;
             /** @description Screen again before going on */
             rescreen?: boolean;
             /** @description Takes the ladder up again after a stop */
@@ -958,6 +1207,14 @@ export interface components {
             to: number;
             /** @enum {string} */
             verdict: "up" | "hold" | "back" | "stop";
+        };
+        AdjustFlare: {
+            ladder: string;
+            name: string;
+            side: string;
+            /** Format: date */
+            since: string;
+            tissues: string[];
         };
         AdjustHalt: {
             /**
@@ -977,7 +1234,27 @@ export interface components {
              */
             b0: number;
             mornings: components["schemas"]["AdjustMorning"][];
+            /**
+             * Format: double
+             * @description The same of pain at rest
+             */
+            restB0?: number;
+            rests?: components["schemas"]["AdjustRest"][] | null;
             sessions: components["schemas"]["AdjustSession"][];
+        };
+        AdjustIllness: {
+            /**
+             * Format: int64
+             * @description How long the last one lasted
+             */
+            days?: number;
+            /**
+             * Format: date
+             * @description Its last day
+             */
+            ended?: string;
+            /** @description Fever, or chest or whole-body illness within the last 48 h */
+            now?: boolean;
         };
         AdjustMorning: {
             /** Format: int64 */
@@ -987,7 +1264,7 @@ export interface components {
         };
         AdjustReading: {
             /** @enum {string} */
-            name: "pain" | "morning" | "baseline" | "days" | "notch" | "count";
+            name: "pain" | "morning" | "baseline" | "days" | "notch" | "count" | "rest" | "share" | "reps" | "run";
             /** Format: date */
             on?: string;
             /** Format: double */
@@ -995,11 +1272,19 @@ export interface components {
         };
         AdjustReason: {
             flag?: string;
+            /** @description The ladder a flare began on */
+            other?: string;
             readings: components["schemas"]["AdjustReading"][];
             /** Format: int64 */
             row: number;
             rule: string;
             source: components["schemas"]["SourceTag"];
+        };
+        AdjustRest: {
+            /** Format: date */
+            on: string;
+            /** Format: int64 */
+            pain: number;
         };
         AdjustSession: {
             /**
@@ -1007,6 +1292,11 @@ export interface components {
              * @description Share of repetitions with a compensation
              */
             compensated?: number;
+            /**
+             * Format: int64
+             * @description Repetition at which a cramp came
+             */
+            crampAt?: number;
             /**
              * Format: int64
              * @description Row that decided this session before, −1 for none
@@ -1017,6 +1307,11 @@ export interface components {
              * @description Share of the dose done
              */
             done?: number;
+            /**
+             * @description Heel and toe walk after, against before
+             * @enum {string}
+             */
+            litmus?: "better" | "same" | "worse" | "";
             /** @description Cut short for lack of time, not because it could not be done */
             noTime?: boolean;
             /** Format: int64 */
@@ -1028,11 +1323,18 @@ export interface components {
              * @description Worst pain during
              */
             pain?: number;
+            /** @description Release only: tired soles or night sweats afterwards */
+            reacted?: boolean;
             /**
              * Format: int64
              * @description Repetitions left in reserve; on an RM notch repetitions done beyond the target
              */
             reserve?: number;
+            /**
+             * Format: int64
+             * @description Release only: worst score of a sore spot after a hold
+             */
+            soreSpot?: number;
             /** @description For holds: target reached and sure of 20 % more */
             sureOfTwentyPercentMore?: boolean;
         };
@@ -1064,15 +1366,21 @@ export interface components {
             lastLog?: string;
             /** Format: date */
             lastScreening?: string;
+            /** @description What else there is */
+            more: components["schemas"]["NextStep"][];
             name: string;
             next: components["schemas"]["NextStep"];
         };
         Block: {
+            /** @description Steps up go by themselves */
+            autoProgress: boolean;
             /**
              * Format: double
              * @description Usual first-step pain at the start, B0
              */
             baseline: number;
+            /** @description What limits every session now */
+            caps: string[];
             cautions: string[];
             /** @description Moves and edits, newest first */
             changes: components["schemas"]["ChangeView"][];
@@ -1090,11 +1398,15 @@ export interface components {
             /** @description Five minutes a day */
             minimum: components["schemas"]["MinimumView"][];
             mornings: components["schemas"]["MorningView"][];
+            /** @description The engine changed; somebody should look before steps up go by themselves */
+            newEngine: boolean;
             /** @description Regions whose phase changed since the plan was made */
             phaseMoved: string[];
             /** @description Where each region stands today */
             phases: components["schemas"]["PlanningRegionPhase"][];
             prescriptions: components["schemas"]["PrescriptionView"][];
+            /** @description In this flare quiet holds may go on; the block has none */
+            quietHolds: boolean;
             /**
              * Format: int64
              * @description Of the moves and edits; sent back with the next
@@ -1366,6 +1678,13 @@ export interface components {
             changes: components["schemas"]["PlanningChange"][];
             words: string[];
         };
+        ComponentRule: {
+            /** @enum {string} */
+            component: "running" | "exposure" | "strength" | "spring";
+            holds: boolean;
+            rule: string;
+            state: string;
+        };
         ConditionView: {
             met: boolean;
             text: string;
@@ -1423,6 +1742,37 @@ export interface components {
         CurrentBlock: {
             block?: components["schemas"]["Block"];
         };
+        DayInput: {
+            /** @description Safety questions asked because something is new */
+            answers?: components["schemas"]["SafetyAnswers"];
+            /**
+             * Format: int64
+             * @description Minutes without shoes
+             */
+            barefootMinutes?: number;
+            /**
+             * @description Ill without fever, or with fever, chest or whole-body illness
+             * @enum {string}
+             */
+            illness?: "cold" | "fever" | "";
+            /** @description Places that began to hurt */
+            new?: components["schemas"]["PlaceReading"][] | null;
+            note?: string;
+            poorSleep?: boolean;
+            readings?: components["schemas"]["PlaceReading"][] | null;
+        };
+        DayState: {
+            /** @description Safety questions to ask now, because a place is new */
+            ask: components["schemas"]["SafetyGroup"][];
+            day: components["schemas"]["DayInput"];
+            /** Format: date */
+            on: string;
+            /** @description Places to ask about: the complaints, and the general reading first */
+            places: components["schemas"]["PlaceView"][];
+            /** @description Flags that stand */
+            raised: components["schemas"]["FlagView"][];
+            warnings: string[];
+        };
         DayView: {
             /** @description What was logged */
             done: components["schemas"]["DoseView"][];
@@ -1441,17 +1791,34 @@ export interface components {
             /** Format: date */
             blockStart: string;
             deload?: boolean;
+            /** @description Barefoot minutes over their line */
+            exposureOver?: boolean;
+            flares?: components["schemas"]["AdjustFlare"][] | null;
             halt?: components["schemas"]["AdjustHalt"];
             history: components["schemas"]["AdjustHistory"];
+            illness?: components["schemas"]["AdjustIllness"];
             /** @example calf-straight */
             ladder: string;
             /** Format: date */
             lastUp?: string;
+            /** @description The school load early */
+            loadEarly?: boolean;
+            /** @description Ill without fever */
+            mildIllness?: boolean;
             /** Format: int64 */
             notch: number;
             openGates?: string[] | null;
             /** Format: int64 */
             otherNotch?: number;
+            poorSleep?: boolean;
+            /** @description Worst pain of a run on this tissue */
+            runPain?: components["schemas"]["AdjustReading"];
+            /**
+             * @description Running volume; unknown when empty
+             * @example steady
+             * @enum {string}
+             */
+            running?: "down" | "steady" | "rise" | "spike" | "unknown" | "return" | "";
             /** @enum {string} */
             side: "left" | "right";
             /** Format: int64 */
@@ -1462,21 +1829,39 @@ export interface components {
             upsThisWeek?: number;
         };
         DecisionOut: {
+            /** @description Ask the questions of F-BONE */
+            askBone?: boolean;
             /**
              * Format: double
              * @description Usual first-step pain, B
              */
             baseline: number;
+            /** @description What limits the sessions beside the peg */
+            caps: string[];
+            /** @description Fewer sets: running jumps */
+            cutSets?: boolean;
             /** @description What an up needs, met or not */
             forUp: components["schemas"]["AdjustCondition"][];
             /** Format: int64 */
             from: number;
+            /**
+             * Format: date
+             * @description Half sets up to and with this day
+             */
+            halfUntil?: string;
             move: string;
             /** Format: date */
             nextLook: string;
+            /** @description No session while ill */
+            noSession?: boolean;
             /** @description A flag this session raises */
             raises?: components["schemas"]["SafetyStanding"];
             reasons: components["schemas"]["AdjustReason"][];
+            /**
+             * Format: int64
+             * @description At most so many repetitions a set, after a cramp
+             */
+            repCap?: number;
             /** @description Screen again before going on */
             rescreen?: boolean;
             /** @description Takes the ladder up again after a stop */
@@ -1516,6 +1901,22 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        DoseIn: {
+            notches?: components["schemas"]["Item"][] | null;
+            runs?: components["schemas"]["RunIn"][] | null;
+            /**
+             * @example achilles-calf
+             * @enum {string}
+             */
+            tissue: "achilles-calf" | "sole" | "forefoot-bone" | "front-shin";
+        };
+        DoseOut: {
+            components: {
+                [key: string]: components["schemas"]["LoadAmount"];
+            };
+            source: string;
+            total: components["schemas"]["LoadAmount"];
+        };
         DoseView: {
             exercise: string;
             ladder: string;
@@ -1525,6 +1926,32 @@ export interface components {
             prescriptionId: string;
             right: string;
             same: boolean;
+        };
+        EngineDiff: {
+            ladder: string;
+            now: string;
+            runnerId: string;
+            runnerName: string;
+            side: string;
+            was: string;
+        };
+        EngineState: {
+            /**
+             * Format: int64
+             * @description The practice lets work by itself
+             */
+            accepted: number;
+            differences: components["schemas"]["EngineDiff"][];
+            /**
+             * Format: int64
+             * @description Standing decisions of present blocks that were made again
+             */
+            looked: number;
+            /**
+             * Format: int64
+             * @description Of this program
+             */
+            version: number;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1633,6 +2060,12 @@ export interface components {
              */
             tests: components["schemas"]["TrialSummaryIn"][];
         };
+        FinishReviewRequest: {
+            /** @description Accept every step up that is proposed */
+            accept: boolean;
+            /** Format: date */
+            monday?: string;
+        };
         FirstRun: {
             email: string;
             /** @description The owner's name */
@@ -1694,12 +2127,49 @@ export interface components {
              */
             tests: components["schemas"]["TrialSummaryIn"][];
         };
+        ImportResult: {
+            /** Format: int64 */
+            added: number;
+            /**
+             * Format: int64
+             * @description Runs whose cadence was counted on one foot
+             */
+            doubled: number;
+            file: string;
+            /**
+             * Format: int64
+             * @description Runs that were there already, by content or by time
+             */
+            known: number;
+            notes: string[];
+            table?: components["schemas"]["Table"];
+        };
+        Item: {
+            /**
+             * Format: double
+             * @description Share of the dose done
+             * @example 1
+             */
+            done: number;
+            /** @example calf-straight */
+            ladder: string;
+            /**
+             * Format: int64
+             * @example 3
+             */
+            notch: number;
+        };
         ItemInput: {
             /**
              * Format: double
              * @description Share of repetitions with a compensation, 0–1
              */
             compensated?: number;
+            /**
+             * Format: int64
+             * @description Repetition at which a cramp came
+             */
+            crampAt?: number;
             /**
              * Format: double
              * @description Share of the dose done, 0–1
@@ -1714,6 +2184,8 @@ export interface components {
             pain?: number;
             /** Format: uuid */
             prescriptionId: string;
+            /** @description Release: tired soles or night sweats afterwards */
+            reacted?: boolean;
             /**
              * Format: int64
              * @description Repetitions left in reserve, 0–5
@@ -1721,6 +2193,11 @@ export interface components {
             reserve?: number;
             /** @enum {string} */
             side: "left" | "right" | "both";
+            /**
+             * Format: int64
+             * @description Release: worst score of a sore spot after a hold, 0–10
+             */
+            soreSpot?: number;
             sureOfTwentyPercentMore?: boolean;
         };
         ItemsBenchItem: {
@@ -1737,6 +2214,9 @@ export interface components {
         };
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
+        };
+        ItemsRunView: {
+            items: components["schemas"]["RunView"][];
         };
         ItemsScreening: {
             items: components["schemas"]["Screening"][];
@@ -1769,7 +2249,207 @@ export interface components {
             since?: components["schemas"]["Against"];
             test: string;
         };
+        LoadAdvice: {
+            flags?: string[] | null;
+            /** @enum {string} */
+            id: "no-running" | "skip-next" | "easier" | "as-planned" | "not-known";
+            /** Format: int64 */
+            morning?: number;
+            /** Format: int64 */
+            mostMetres: number;
+            noFast?: boolean;
+            /** Format: int64 */
+            pain?: number;
+            /** @description Back by the ladder run-return */
+            return?: boolean;
+            /** Format: date */
+            run?: string;
+            source: components["schemas"]["SourceTag"];
+            /** Format: double */
+            usual: number;
+            why: string;
+        };
+        LoadAmount: {
+            /**
+             * Format: double
+             * @description Σ n · w³: heavy work counts more
+             */
+            peak: number;
+            /**
+             * Format: double
+             * @description Σ n · w
+             */
+            sum: number;
+        };
+        LoadDay: {
+            /** @description The worse side, body weights times repetitions */
+            dose: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Format: int64 */
+            firstStep?: number;
+            /**
+             * Format: double
+             * @description EWMA over 28 days
+             */
+            long: number;
+            /** Format: int64 */
+            metres: number;
+            /** Format: date */
+            on: string;
+            /**
+             * Format: int64
+             * @description Worst pain of the day's session
+             */
+            pain?: number;
+            /** @description The same with the weight cubed */
+            peak: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Format: int64 */
+            rest?: number;
+            /** Format: int64 */
+            runPain?: number;
+            /**
+             * Format: double
+             * @description EWMA over 7 days, metres a day
+             */
+            short: number;
+        };
+        LoadEvent: {
+            /** @enum {string} */
+            kind: "screening" | "block" | "flare" | "deload" | "race" | "shoe" | "flag";
+            /** Format: date */
+            on: string;
+            text: string;
+        };
+        LoadLong: {
+            /** @enum {string} */
+            class: "steady" | "spike" | "unknown";
+            /**
+             * Format: int64
+             * @description Of the 30 days before; 0 for none
+             */
+            longestMetres: number;
+            /** Format: int64 */
+            metres: number;
+            /** Format: date */
+            on: string;
+        };
+        LoadRunning: {
+            /**
+             * @description The more cautious of both
+             * @enum {string}
+             */
+            class: "down" | "steady" | "rise" | "spike" | "unknown" | "return";
+            long: components["schemas"]["LoadLong"];
+            week: components["schemas"]["LoadWeekRatio"];
+        };
+        LoadTotal: {
+            /**
+             * Format: int64
+             * @description Runs whose contacts rest on an assumed cadence
+             */
+            assumedCadence: number;
+            /** Format: int64 */
+            bareMetres: number;
+            /**
+             * Format: double
+             * @description Of one foot
+             */
+            contacts: number;
+            /** Format: int64 */
+            longestMetres: number;
+            /** Format: int64 */
+            metres: number;
+            /** Format: int64 */
+            minimalMetres: number;
+            /** Format: date */
+            monday: string;
+            /**
+             * Format: int64
+             * @description Runs without an effort; their session load is not known
+             */
+            noEffort: number;
+            /** Format: int64 */
+            runs: number;
+            /** Format: int64 */
+            seconds: number;
+            /**
+             * Format: double
+             * @description Minutes times CR10 effort, of the runs with an effort
+             */
+            sessionLoad: number;
+        };
+        LoadView: {
+            advice: components["schemas"]["LoadAdvice"];
+            adviceText: string;
+            adviceWhy: string;
+            components: components["schemas"]["ComponentRule"][];
+            days: components["schemas"]["LoadDay"][];
+            events: components["schemas"]["LoadEvent"][];
+            /** @description What is not known, said and not invented */
+            missing: string[];
+            /** @description The coming week as planned */
+            next: components["schemas"]["LoadWeek"];
+            notches: components["schemas"]["NotchLine"][];
+            running: components["schemas"]["LoadRunning"];
+            sources: string[];
+            /** Format: date */
+            today: string;
+            /** Format: double */
+            usual: number;
+            /** @description A planned jump, with what would be steady */
+            warning?: string;
+            weeks: components["schemas"]["LoadWeek"][];
+            words: string;
+        };
         LoadWeek: {
+            /**
+             * Format: int64
+             * @description Runs whose contacts rest on an assumed cadence
+             */
+            assumedCadence: number;
+            /** Format: int64 */
+            bareMetres: number;
+            /**
+             * Format: double
+             * @description Of one foot
+             */
+            contacts: number;
+            long: components["schemas"]["LoadLong"];
+            /** Format: int64 */
+            longestMetres: number;
+            /** Format: int64 */
+            metres: number;
+            /** Format: int64 */
+            minimalMetres: number;
+            /** Format: date */
+            monday: string;
+            /**
+             * Format: int64
+             * @description Runs without an effort; their session load is not known
+             */
+            noEffort: number;
+            /** Format: int64 */
+            plannedMetres?: number;
+            /** Format: int64 */
+            runs: number;
+            /** Format: int64 */
+            seconds: number;
+            /**
+             * Format: double
+             * @description Minutes times CR10 effort, of the runs with an effort
+             */
+            sessionLoad: number;
+            week: components["schemas"]["LoadWeekRatio"];
+            words: string;
+        };
+        LoadWeekRatio: {
             /** @enum {string} */
             class: "down" | "steady" | "rise" | "spike" | "unknown" | "return";
             /**
@@ -1789,6 +2469,35 @@ export interface components {
             /** Format: int64 */
             day: number;
             why: string[];
+        };
+        Mapping: {
+            /** Format: int64 */
+            cadence: number;
+            /** Format: int64 */
+            date: number;
+            /** @enum {string} */
+            dateOrder: "ymd" | "dmy" | "mdy";
+            /** Format: int64 */
+            distance: number;
+            /** Format: int64 */
+            duration: number;
+            /** Format: int64 */
+            effort: number;
+            /** Format: int64 */
+            footwear: number;
+            /** @description A plain duration is minutes, else seconds */
+            minutes?: boolean;
+            /** Format: int64 */
+            note: number;
+            /** Format: int64 */
+            surface: number;
+            /** Format: int64 */
+            time: number;
+            /**
+             * @description Of the distance
+             * @enum {string}
+             */
+            unit: "km" | "m" | "mi";
         };
         Me: {
             email: string;
@@ -1857,9 +2566,25 @@ export interface components {
         };
         NextStep: {
             /** @enum {string} */
-            kind: "flag" | "stopped" | "decide" | "finish-screening" | "screen" | "plan" | "silent" | "block-over" | "none";
+            kind: "flag" | "flare" | "stopped" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
             screening?: string;
             text: string;
+            why?: string;
+        };
+        NotchDay: {
+            /** Format: int64 */
+            left: number;
+            /** Format: date */
+            on: string;
+            /** Format: int64 */
+            right: number;
+        };
+        NotchLine: {
+            days: components["schemas"]["NotchDay"][];
+            ladder: string;
+            name: string;
+            /** Format: int64 */
+            notches: number;
         };
         NotchView: {
             cautions: string[];
@@ -1952,6 +2677,37 @@ export interface components {
             end: components["schemas"]["FigureStroke"][];
             start: components["schemas"]["FigureStroke"][];
         };
+        PlaceReading: {
+            /**
+             * Format: int64
+             * @description Pain on the first steps, 0–10
+             */
+            firstStep?: number;
+            /**
+             * Format: int64
+             * @description Pain at rest, 0–10
+             */
+            rest?: number;
+            /** @enum {string} */
+            side?: "left" | "right" | "";
+            zone?: string;
+        };
+        PlaceView: {
+            /**
+             * Format: int64
+             * @description Pain on the first steps, 0–10
+             */
+            firstStep?: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description Pain at rest, 0–10
+             */
+            rest?: number;
+            /** @enum {string} */
+            side?: "left" | "right" | "";
+            zone?: string;
+        };
         PlanView: {
             cautions: string[];
             /** @description Against the plan with the saved wishes */
@@ -1976,6 +2732,10 @@ export interface components {
             start: string;
             weeks: components["schemas"]["PlanningWeekPlan"][];
             wishes: components["schemas"]["PlanningWishes"];
+        };
+        PlanWeekRequest: {
+            /** Format: double */
+            km: number;
         };
         PlanningChange: {
             from?: string;
@@ -2106,7 +2866,7 @@ export interface components {
             on: string;
             /** @description Tests taken again this week; all where it says so */
             retest: string[];
-            running: components["schemas"]["LoadWeek"];
+            running: components["schemas"]["LoadWeekRatio"];
         };
         PlanningWishes: {
             /** @description Ladders a coach puts in */
@@ -2177,6 +2937,7 @@ export interface components {
             pegs: components["schemas"]["PegView"][];
             /** @description Why it is in the block, and where it is expected to go */
             plan?: components["schemas"]["ChoiceView"];
+            purpose: string;
             /** Format: int64 */
             startNotch: number;
             startReasons: components["schemas"]["ReasonView"][];
@@ -2200,6 +2961,48 @@ export interface components {
              * @description 0–10
              */
             firstStep: number;
+        };
+        RatiosIn: {
+            /**
+             * Format: double
+             * @description Weekly mean at intake, for weeks before the first run
+             * @example 28
+             */
+            intakeWeekKm?: number;
+            /**
+             * Format: date
+             * @example 2026-05-10
+             */
+            on: string;
+            /**
+             * Format: double
+             * @description Still planned for this week
+             */
+            plannedKm?: number;
+            runs: components["schemas"]["RunIn"][];
+        };
+        RatiosOut: {
+            /**
+             * @description The more cautious of both
+             * @enum {string}
+             */
+            class: "down" | "steady" | "rise" | "spike" | "unknown" | "return";
+            long: components["schemas"]["LoadLong"];
+            /**
+             * Format: double
+             * @description Of the week to the mean of the four before; 0 when not known
+             */
+            ratio: number;
+            sources: string[];
+            /**
+             * Format: double
+             * @description The most that is steady this week
+             */
+            steadyKm: number;
+            /** @description Of the week */
+            total: components["schemas"]["LoadTotal"];
+            week: components["schemas"]["LoadWeekRatio"];
+            words: string;
         };
         ReachIn: {
             /**
@@ -2250,6 +3053,194 @@ export interface components {
             retired: boolean;
             /** Format: int64 */
             rev: number;
+        };
+        ReviewDay: {
+            /** Format: int64 */
+            firstStep?: number;
+            /** Format: double */
+            km: number;
+            logged: boolean;
+            notes: string[];
+            /** Format: date */
+            on: string;
+            /**
+             * Format: int64
+             * @description Worst pain of the session
+             */
+            pain?: number;
+            /** Format: int64 */
+            plannedMinutes: number;
+            /** Format: int64 */
+            rest?: number;
+            /** Format: int64 */
+            runPain?: number;
+        };
+        ReviewIn: {
+            /**
+             * Format: double
+             * @description Where the block began
+             * @example 1
+             */
+            b0: number;
+            /** @description Flags that close running */
+            flags?: string[] | null;
+            /** @description A flare stands */
+            flare?: boolean;
+            /**
+             * Format: double
+             * @example 30
+             */
+            intakeWeekKm?: number;
+            mornings: components["schemas"]["AdjustMorning"][];
+            runs: components["schemas"]["RunIn"][];
+            /**
+             * Format: date
+             * @example 2026-05-17
+             */
+            today: string;
+        };
+        ReviewOut: {
+            advice: components["schemas"]["LoadAdvice"];
+            adviceText: string;
+            adviceWhy: string;
+            because: string[];
+            running: components["schemas"]["LoadRunning"];
+            /**
+             * @description Of what shares the painful tissue
+             * @enum {string}
+             */
+            verdict: "on" | "hold" | "back";
+        };
+        ReviewWeek: {
+            advice: string;
+            adviceWhy: string;
+            block?: components["schemas"]["Block"];
+            days: components["schemas"]["ReviewDay"][];
+            /** @description A coach went through this week */
+            done: boolean;
+            /** @description The week's medians against where they were */
+            look: string[];
+            /** Format: date */
+            monday: string;
+            runnerId: string;
+            runnerName: string;
+            warning?: string;
+            week: components["schemas"]["LoadWeek"];
+        };
+        RunIn: {
+            /**
+             * Format: double
+             * @example 170
+             */
+            cadenceSpm?: number;
+            /**
+             * Format: double
+             * @example 34
+             */
+            distanceKm: number;
+            /** Format: int64 */
+            effort?: number;
+            /** @enum {string} */
+            footwear?: "usual" | "minimal" | "bare" | "";
+            limping?: boolean;
+            /**
+             * Format: double
+             * @example 200
+             */
+            minutes: number;
+            /**
+             * Format: int64
+             * @description First steps the morning after
+             */
+            nextFirstStep?: number;
+            /**
+             * Format: date
+             * @example 2026-05-06
+             */
+            on: string;
+            /** Format: int64 */
+            pain?: number;
+            /**
+             * @example rear
+             * @enum {string}
+             */
+            strike?: "rear" | "mid-fore" | "";
+        };
+        RunInput: {
+            /**
+             * Format: double
+             * @description Steps of both feet a minute
+             */
+            cadence?: number;
+            /**
+             * Format: int64
+             * @description CR10, 0–10
+             */
+            effort?: number;
+            fast?: boolean;
+            /** @enum {string} */
+            footwear?: "usual" | "minimal" | "bare" | "";
+            /** Format: double */
+            km: number;
+            limping?: boolean;
+            /** Format: double */
+            minutes: number;
+            note?: string;
+            /** Format: date */
+            on: string;
+            /**
+             * Format: int64
+             * @description Worst pain, 0–10
+             */
+            pain?: number;
+            shoe?: string;
+            /** @enum {string} */
+            side?: "left" | "right" | "both" | "";
+            /** @description Local time of day, like 06:40 */
+            startedAt?: string;
+            surface?: string;
+            zone?: string;
+        };
+        RunView: {
+            /**
+             * Format: double
+             * @description Steps of both feet a minute
+             */
+            cadence?: number;
+            /**
+             * Format: int64
+             * @description CR10, 0–10
+             */
+            effort?: number;
+            fast?: boolean;
+            /** @enum {string} */
+            footwear?: "usual" | "minimal" | "bare" | "";
+            hasTrack?: boolean;
+            id: string;
+            /** Format: double */
+            km: number;
+            limping?: boolean;
+            /** Format: double */
+            minutes: number;
+            note?: string;
+            /** Format: date */
+            on: string;
+            /**
+             * Format: int64
+             * @description Worst pain, 0–10
+             */
+            pain?: number;
+            /** Format: int64 */
+            rev: number;
+            shoe?: string;
+            /** @enum {string} */
+            side?: "left" | "right" | "both" | "";
+            /** @enum {string} */
+            source: "typed" | "fit" | "gpx" | "tcx" | "csv";
+            /** @description Local time of day, like 06:40 */
+            startedAt?: string;
+            surface?: string;
+            zone?: string;
         };
         Runner: {
             /** Format: int64 */
@@ -2813,6 +3804,11 @@ export interface components {
         SessionInput: {
             items: components["schemas"]["ItemInput"][] | null;
             /**
+             * @description Heel and toe walk after, against before
+             * @enum {string}
+             */
+            litmus?: "better" | "same" | "worse" | "";
+            /**
              * Format: int64
              * @description First-step pain the morning after, 0–10
              */
@@ -2837,6 +3833,9 @@ export interface components {
             moved?: string;
             name: string;
             when?: string;
+        };
+        SetAutoProgressRequest: {
+            on: boolean;
         };
         Sheet: {
             cautions: string[];
@@ -3007,6 +4006,17 @@ export interface components {
             on: string;
             person: components["schemas"]["BodyPerson"];
             tests: components["schemas"]["TrialSummaryIn"][];
+        };
+        Table: {
+            /** Format: int64 */
+            count: number;
+            header: string[];
+            /** @description The mapping was used before */
+            known: boolean;
+            /** @description A guess, or what was used for this header before */
+            mapping: components["schemas"]["Mapping"];
+            /** @description The first few */
+            rows: (string[] | null)[];
         };
         Talk: {
             /** Format: double */
@@ -4154,6 +5164,144 @@ export interface operations {
             };
         };
     };
+    "compute-review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-run-ratios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatiosIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatiosOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "compute-stance-norm": {
         parameters: {
             query?: never;
@@ -4243,6 +5391,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-tissue-dose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoseOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4554,6 +5771,118 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getEngine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    acceptEngine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4929,6 +6258,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Runner"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    setAutoProgress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAutoProgressRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
                 };
             };
             /** @description Unauthorized */
@@ -5458,6 +6858,146 @@ export interface operations {
             };
         };
     };
+    getDay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                on: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putDay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                on: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     addEyePair: {
         parameters: {
             query?: never;
@@ -5547,6 +7087,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ItemsJournalLine"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getLoad: {
+        parameters: {
+            query?: {
+                /** @description How far back; 4 at the least */
+                weeks?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadView"];
                 };
             };
             /** @description Unauthorized */
@@ -5761,6 +7371,506 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    planWeek: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                on: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanWeekRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getReview: {
+        parameters: {
+            query?: {
+                /** @description The last complete week when empty */
+                monday?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewWeek"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    finishReview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishReviewRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    importRuns: {
+        parameters: {
+            query?: {
+                /** @description Of the file */
+                name?: string;
+                /** @description How a table's columns are mapped, as JSON; the one used for this header before when empty */
+                mapping?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportResult"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsRunView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addRun: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key with the same body is answered once */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getRunsFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                kind: "csv" | "gpx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Unauthorized */
@@ -6043,6 +8153,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WishesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeRun: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read */
+                rev?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    removeRun: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read */
+                rev?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
                 };
             };
             /** @description Unauthorized */

@@ -15,9 +15,19 @@ function target(i: Item): string {
     case "finish-screening":
       return `/screenings/${i.next.screening}`;
     case "decide":
+    case "review":
+    case "flare":
+      return `/review/${i.id}`;
     case "stopped":
     case "flag":
-      return `/runners/${i.id}/block`;
+    case "gate":
+    case "clearance":
+      return i.blockWeek ? `/runners/${i.id}/block` : `/runners/${i.id}`;
+    case "spike":
+    case "no-running":
+      return `/runners/${i.id}/runs`;
+    case "silent":
+      return `/runners/${i.id}/log`;
     case "plan":
     case "block-over":
       return `/runners/${i.id}/plan`;
@@ -26,7 +36,7 @@ function target(i: Item): string {
   }
 }
 
-const urgent: ReadonlySet<string> = new Set(["flag", "stopped"]);
+const urgent: ReadonlySet<string> = new Set(["flag", "flare", "stopped", "no-running", "spike"]);
 
 export function Bench() {
   const [search, setSearch] = useState("");
@@ -137,6 +147,10 @@ export function Bench() {
                     {urgent.has(i.next.kind) && <span aria-hidden="true">▲ </span>}
                     {i.next.text}
                   </span>
+                  {i.next.why && <span className="text-[14px] text-ink-2"> ({i.next.why})</span>}
+                  {i.more.length > 0 && (
+                    <span className="block text-[14px]">{i.more.map((m) => m.text).join(" · ")}</span>
+                  )}
                   {i.goal && <span className="block truncate text-[14px] text-ink-2">{i.goal}</span>}
                 </span>
                 <span className="text-[14px] whitespace-nowrap text-ink-2">

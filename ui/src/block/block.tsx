@@ -1,3 +1,4 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../api/client";
@@ -7,6 +8,7 @@ import { Choice, painScale } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
+import { useChange } from "./change";
 import { DaySide, MovePanel } from "./dayside";
 import { AddLadder } from "./edit";
 import { LadderRow } from "./ladder";
@@ -60,18 +62,25 @@ function Plan({ b }: { b: Block }) {
         <Link className="btn btn-main" to={`/runners/${b.runnerId}/log`}>
           Log a session
         </Link>
+        <Link className="btn" to={`/review/${b.runnerId}`}>
+          Review
+        </Link>
         <Link className="btn" to={`/runners/${b.runnerId}/plan`}>
           Plan again
         </Link>
         <Out b={b} />
       </div>
       <FlagList b={b} />
+      <Caps b={b} />
       <section aria-label="Ladders" className="mb-6">
         <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
         {here.map((p) => (
           <LadderRow key={p.id} p={p} b={b} />
         ))}
-        <AddLadder b={b} />
+        <div className="flex flex-wrap items-center gap-x-6">
+          <AddLadder b={b} />
+          <Auto b={b} />
+        </div>
       </section>
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
         <div className="min-w-0">
@@ -91,6 +100,65 @@ function Plan({ b }: { b: Block }) {
         <Minimum minimum={b.minimum} />
         <Says says={b.says} cautions={b.cautions} />
       </div>
+    </>
+  );
+}
+
+/** What limits every session now, and the quiet holds a flare still allows. */
+export function Caps({ b }: { b: Block }) {
+  const add = useChange(b);
+  if (b.caps.length === 0 && !b.newEngine) return null;
+  return (
+    <div role="status" className="mb-5 border-l-4 border-ink bg-paper p-4">
+      {b.caps.map((c) => (
+        <p key={c}>{c}</p>
+      ))}
+      {b.newEngine && <p>The engine changed; until the owner has looked, every step up waits for a coach.</p>}
+      {b.quietHolds && (
+        <button
+          type="button"
+          className="btn mt-2"
+          disabled={add.isPending}
+          onClick={() =>
+            add.mutate({
+              kind: "add",
+              ladder: "calm-iso",
+              days: [0, 2, 4],
+              reason: "quiet holds through the flare",
+            })
+          }
+        >
+          Add quiet holds, two legs
+        </button>
+      )}
+      <SaveState error={add.error} saving={add.isPending} />
+    </div>
+  );
+}
+
+/** Whether steps up go by themselves for this runner. */
+function Auto({ b }: { b: Block }) {
+  const qc = useQueryClient();
+  const put = useMutation({
+    mutationFn: (on: boolean) =>
+      need(
+        api.PUT("/api/runners/{id}/auto-progress", { params: { path: { id: b.runnerId } }, body: { on } }),
+      ),
+    onSuccess: () => void qc.invalidateQueries({ queryKey: ["block", b.runnerId] }),
+  });
+  return (
+    <>
+      <label className="mt-3 flex min-h-10 items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-4 accent-[var(--ink)]"
+          checked={b.autoProgress}
+          disabled={put.isPending}
+          onChange={(e) => put.mutate(e.target.checked)}
+        />
+        steps up go by themselves
+      </label>
+      <SaveState error={put.error} saving={put.isPending} />
     </>
   );
 }

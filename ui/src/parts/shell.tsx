@@ -65,6 +65,9 @@ export function Shell() {
           <NavLink to="/" end className={tab}>
             Bench
           </NavLink>
+          <NavLink to="/review" className={tab}>
+            Review
+          </NavLink>
           <NavLink to="/shelf" className={tab}>
             Shelf
           </NavLink>

@@ -7,6 +7,7 @@ import { Area, Choice, Field, type Option, painScale } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { SideName } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
+import { DayForm } from "./day";
 
 type Block = Schema["Block"];
 type Side = "left" | "right" | "both";
@@ -17,8 +18,18 @@ type Line = {
   reserve?: number;
   noTime?: boolean;
   skipped?: boolean;
+  cramp?: string;
+  sore?: number;
+  reacted?: boolean;
+  sure?: number;
 };
-type Draft = { on: string; lines: Record<string, Line>; morning?: number; note: string };
+type Draft = {
+  on: string;
+  lines: Record<string, Line>;
+  morning?: number;
+  litmus?: "better" | "same" | "worse";
+  note: string;
+};
 
 const doneScale: Option<number>[] = [
   { value: 1, label: "all" },
@@ -84,17 +95,22 @@ function Log({ b }: { b: Block }) {
           body: {
             on: v.on,
             note: v.note || undefined,
+            litmus: v.litmus,
             nextMorning: v.on < b.today ? v.morning : undefined,
             items: used.map(({ p, side }) => {
               const l = v.lines[lineKey(p.id, side)] ?? {};
               return {
                 prescriptionId: p.id,
                 side,
-                pain: l.pain,
+                pain: p.purpose === "release" ? undefined : l.pain,
+                soreSpot: p.purpose === "release" ? l.sore : undefined,
+                reacted: l.reacted || undefined,
+                crampAt: l.cramp ? Number(l.cramp) : undefined,
                 done: l.done,
                 compensated: l.clean,
                 reserve: p.effort === "reserve" ? l.reserve : undefined,
-                sureOfTwentyPercentMore: undefined,
+                sureOfTwentyPercentMore:
+                  p.effort === "twenty" && l.sure !== undefined ? l.sure === 1 : undefined,
                 noTime: l.noTime,
               };
             }),
@@ -185,17 +201,40 @@ function Log({ b }: { b: Block }) {
                   </div>
                   {!l.skipped && (
                     <>
-                      <Group title="Worst pain during">
-                        <Choice
-                          label={`${name}: worst pain during, 0 to 10`}
-                          hideLabel
-                          compact
-                          options={painScale}
-                          value={l.pain}
-                          onChange={(pain) => set(k, { pain })}
-                          error={bad[`items[${i}].pain`]}
-                        />
-                      </Group>
+                      {p.purpose === "release" ? (
+                        <Group title="Worst sore spot after a hold">
+                          <Choice
+                            label={`${name}: worst sore spot after a hold, 0 to 10`}
+                            hideLabel
+                            compact
+                            options={painScale}
+                            value={l.sore}
+                            onChange={(sore) => set(k, { sore })}
+                            error={bad[`items[${i}].soreSpot`]}
+                          />
+                          <label className="mt-1 flex items-center gap-2 text-[14px]">
+                            <input
+                              type="checkbox"
+                              className="size-4 accent-[var(--ink)]"
+                              checked={!!l.reacted}
+                              onChange={(e) => set(k, { reacted: e.target.checked })}
+                            />
+                            tired soles or night sweats after
+                          </label>
+                        </Group>
+                      ) : (
+                        <Group title="Worst pain during">
+                          <Choice
+                            label={`${name}: worst pain during, 0 to 10`}
+                            hideLabel
+                            compact
+                            options={painScale}
+                            value={l.pain}
+                            onChange={(pain) => set(k, { pain })}
+                            error={bad[`items[${i}].pain`]}
+                          />
+                        </Group>
+                      )}
                       <Group title="Done">
                         <Choice
                           label={`${name}: done`}
@@ -227,6 +266,34 @@ function Log({ b }: { b: Block }) {
                           onChange={(clean) => set(k, { clean })}
                         />
                       </Group>
+                      {p.effort === "twenty" && (
+                        <Group title="Sure of 20 % more">
+                          <Choice
+                            label={`${name}: sure of 20 % more`}
+                            hideLabel
+                            compact
+                            options={[
+                              { value: 1, label: "yes" },
+                              { value: 0, label: "no" },
+                            ]}
+                            value={l.sure}
+                            onChange={(sure) => set(k, { sure })}
+                          />
+                        </Group>
+                      )}
+                      {p.purpose !== "release" && (
+                        <Group title="Cramp at rep">
+                          <input
+                            className="field min-h-8 w-20 px-2 py-0.5"
+                            inputMode="numeric"
+                            aria-label={`${name}: cramp at repetition`}
+                            aria-invalid={!!bad[`items[${i}].crampAt`]}
+                            value={l.cramp ?? ""}
+                            placeholder="none"
+                            onChange={(e) => set(k, { cramp: e.target.value.replace(/\D/g, "") })}
+                          />
+                        </Group>
+                      )}
                       {p.effort === "reserve" && (
                         <Group title="Could do more">
                           <Choice
@@ -247,6 +314,16 @@ function Log({ b }: { b: Block }) {
         </section>
       ))}
       <div className="mt-4 grid gap-4 md:grid-cols-2">
+        <Choice
+          label="Ten steps on heels and toes after the session, against before"
+          options={[
+            { value: "better", label: "better" },
+            { value: "same", label: "same" },
+            { value: "worse", label: "worse" },
+          ]}
+          value={v.litmus}
+          onChange={(litmus) => draft.set({ ...v, litmus: litmus as Draft["litmus"] })}
+        />
         {v.on < b.today ? (
           <Choice
             label={`First steps on ${weekDay(plusDays(v.on, 1))}, the morning after`}
@@ -277,6 +354,9 @@ function Log({ b }: { b: Block }) {
         <p className="text-[14px] text-ink-2">
           What is left open counts as not known; it never helps a step up.
         </p>
+      </div>
+      <div className="mt-8">
+        <DayForm runner={b.runnerId} on={v.on} />
       </div>
     </form>
   );

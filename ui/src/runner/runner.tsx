@@ -3,8 +3,10 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, freshKey, need, type Schema } from "../api/client";
 import { useBlock, useJournal, useRunner, useScreenings, useTests } from "../api/hooks";
-import { FlagList } from "../block/block";
+import { Caps, FlagList } from "../block/block";
 import { LadderRow } from "../block/ladder";
+import { useLoad } from "../load/hooks";
+import { Timeline } from "../load/timeline";
 import { moment, weekDay } from "../parts/dates";
 import { SideName, Title } from "../parts/marks";
 import { show } from "../parts/numbers";
@@ -17,6 +19,7 @@ export function RunnerView() {
   const screenings = useScreenings(id);
   const block = useBlock(id);
   const tests = useTests();
+  const load = useLoad(id, 8);
   const broken = [runner, screenings, block, tests].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
   if (!runner.data || !screenings.data || block.data === undefined || !tests.data)
@@ -36,8 +39,11 @@ export function RunnerView() {
       <div className="mb-1 flex flex-wrap items-end gap-x-5 gap-y-2">
         <h1>{r.name}</h1>
         <p className="text-ink-2">{facts.join(" · ")}</p>
+        <Link className="btn-quiet ml-auto" to={`/runners/${id}/runs`}>
+          running
+        </Link>
         <a
-          className="btn-quiet ml-auto"
+          className="btn-quiet"
           href={`/api/runners/${id}/bundle`}
           download={`${r.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-")}.json`}
         >
@@ -50,6 +56,16 @@ export function RunnerView() {
       {r.goal && <p className="mb-4 text-[17px]">{r.goal}</p>}
       <Next id={id} open={open} latest={done[0]} hasBlock={!!block.data} />
       {block.data && <FlagList b={block.data} />}
+      {block.data && <Caps b={block.data} />}
+      {load.data && (load.data.weeks.some((w) => w.runs > 0) || block.data) && (
+        <>
+          <p className="mb-4">
+            <b>{load.data.adviceText}</b> <span className="text-ink-2">{load.data.adviceWhy}.</span>{" "}
+            {load.data.warning && <b className="text-clay">▲ {load.data.warning}</b>}
+          </p>
+          <Timeline v={load.data} />
+        </>
+      )}
       {block.data && (
         <section aria-label="Ladders" className="mb-6">
           <Title
@@ -231,14 +247,52 @@ function Screenings({
   );
 }
 
+const kinds: [string, string][] = [
+  ["", "everything"],
+  ["decision", "decisions"],
+  ["answer", "answers"],
+  ["plan", "plan"],
+  ["flag", "flags"],
+  ["run", "runs"],
+  ["day", "days"],
+  ["session", "sessions"],
+];
+
 function Journal({ id }: { id: string }) {
   const j = useJournal(id);
   const [all, setAll] = useState(false);
+  const [kind, setKind] = useState("");
+  const [find, setFind] = useState("");
   if (!j.data) return null;
-  const lines = all ? j.data.items : j.data.items.slice(0, 12);
+  const fits = j.data.items.filter(
+    (l) => (!kind || l.kind === kind) && l.sentence.toLowerCase().includes(find.toLowerCase()),
+  );
+  const lines = all ? fits : fits.slice(0, 12);
   return (
     <section aria-label="Journal">
-      <Title aside={`${j.data.items.length} lines`}>Journal</Title>
+      <Title aside={`${fits.length} lines`}>Journal</Title>
+      <div className="mb-2 flex gap-3">
+        <select
+          className="field min-h-9 w-40 py-1"
+          aria-label="Kind of journal line"
+          value={kind}
+          onChange={(e) => setKind(e.target.value)}
+        >
+          {kinds.map(([v, n]) => (
+            <option key={v} value={v}>
+              {n}
+            </option>
+          ))}
+        </select>
+        <input
+          type="search"
+          className="field min-h-9 py-1"
+          aria-label="Find in the journal"
+          placeholder="find"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
+      </div>
       <ol>
         {lines.map((l) => (
           <li key={l.id} className="border-b border-rule py-1.5 text-[14px]">
@@ -249,9 +303,9 @@ function Journal({ id }: { id: string }) {
           </li>
         ))}
       </ol>
-      {!all && j.data.items.length > lines.length && (
+      {!all && fits.length > lines.length && (
         <button type="button" className="btn-quiet mt-2" onClick={() => setAll(true)}>
-          Show all {j.data.items.length}
+          Show all {fits.length}
         </button>
       )}
     </section>

@@ -1,0 +1,509 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"notchback/core/adjust"
+	"notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/load"
+	"notchback/core/stats"
+	"notchback/core/words"
+	"notchback/store"
+)
+
+// ReviewDay is one day of a runner's week.
+type ReviewDay struct {
+	On        day.Date `json:"on" format:"date"`
+	Km        float64  `json:"km"`
+	RunPain   *int     `json:"runPain,omitempty"`
+	FirstStep *int     `json:"firstStep,omitempty"`
+	Rest      *int     `json:"rest,omitempty"`
+	Planned   int      `json:"plannedMinutes"`
+	Logged    bool     `json:"logged"`
+	Pain      *int     `json:"pain,omitempty" doc:"Worst pain of the session"`
+	Notes     []string `json:"notes" nullable:"false"`
+}
+
+// ReviewWeek is a runner's week with what it decides.
+type ReviewWeek struct {
+	RunnerID   string      `json:"runnerId"`
+	RunnerName string      `json:"runnerName"`
+	Monday     day.Date    `json:"monday" format:"date"`
+	Days       []ReviewDay `json:"days" nullable:"false"`
+	Week       LoadWeek    `json:"week"`
+	Advice     string      `json:"advice"`
+	AdviceWhy  string      `json:"adviceWhy"`
+	Warning    string      `json:"warning,omitempty"`
+	Look       []string    `json:"look" nullable:"false" doc:"The week's medians against where they were"`
+	Done       bool        `json:"done" doc:"A coach went through this week"`
+	Block      *Block      `json:"block,omitempty"`
+}
+
+// reviewMonday is the Monday of the week a review is due for: the last complete
+// one.
+func reviewMonday(today day.Date) day.Date { return today.Monday() - 7 }
+
+// ReviewOf returns a runner's week, the last complete one when monday is 0, with
+// the decisions of today.
+func (a *App) ReviewOf(ctx context.Context, act Actor, runner string, monday day.Date) (ReviewWeek, error) {
+	out := ReviewWeek{Days: []ReviewDay{}, Look: []string{}}
+	today := a.Today(act)
+	if monday == 0 {
+		monday = reviewMonday(today)
+	}
+	monday = monday.Monday()
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		d, err := a.loadDossier(ctx, tx, act, runner)
+		if err != nil {
+			return err
+		}
+		layers, err := a.catalogueFor(ctx, tx)
+		if err != nil {
+			return err
+		}
+		g, err := a.gather(ctx, tx, act, runner, d)
+		if err != nil {
+			return err
+		}
+		out.RunnerID, out.RunnerName, out.Monday = runner, d.runner.Name, monday
+		if out.Done, err = tx.Reviewed(ctx, runner, monday.Time()); err != nil {
+			return err
+		}
+		var f *frame
+		b, err := tx.CurrentBlock(ctx, runner)
+		switch {
+		case err == nil:
+			if f, err = a.loadFrameWith(ctx, tx, act, b, d, layers); err != nil {
+				return err
+			}
+			v, err := f.view()
+			if err != nil {
+				return err
+			}
+			out.Block = &v
+		case !errors.Is(err, ErrNotFound):
+			return err
+		}
+		v := loadView(g, f, d, max(4, int(today.Monday()-monday)/7+1))
+		for _, w := range v.Weeks {
+			if w.Monday == monday {
+				out.Week = w
+			}
+		}
+		out.Advice, out.AdviceWhy, out.Warning = v.AdviceText, v.AdviceWhy, v.Warning
+		for i := range 7 {
+			out.Days = append(out.Days, reviewDay(g, out.Block, monday+day.Date(i), v))
+		}
+		if f != nil {
+			out.Look = f.weekLook(monday)
+		}
+		return nil
+	})
+	return out, err
+}
+
+func reviewDay(g *gathered, b *Block, on day.Date, v LoadView) ReviewDay {
+	x := ReviewDay{On: on, Notes: []string{}}
+	for _, d := range v.Days {
+		if d.On == on {
+			x.Km, x.FirstStep, x.Rest, x.RunPain, x.Pain = float64(d.Metres)/1000, d.FirstStep, d.Rest, d.RunPain, d.Pain
+		}
+	}
+	if b != nil {
+		for _, w := range b.Weeks {
+			for _, d := range w.Days {
+				if d.On != on {
+					continue
+				}
+				x.Logged = d.Logged
+				for _, s := range d.Sessions {
+					x.Planned += s.Minutes
+				}
+			}
+		}
+	}
+	n, ok := g.notes[on]
+	if !ok {
+		return x
+	}
+	switch n.Illness {
+	case "fever":
+		x.Notes = append(x.Notes, "ill with fever")
+	case "cold":
+		x.Notes = append(x.Notes, "ill without fever")
+	}
+	if n.PoorSleep {
+		x.Notes = append(x.Notes, "poor sleep")
+	}
+	for _, p := range n.New {
+		x.Notes = append(x.Notes, "new: "+zoneName(p.Zone))
+	}
+	if n.Note != "" {
+		x.Notes = append(x.Notes, n.Note)
+	}
+	return x
+}
+
+// weekLook says the week's median of first steps against the week before and the
+// start.
+func (f *frame) weekLook(monday day.Date) []string {
+	median := func(from day.Date) (float64, int) {
+		var x []float64
+		for _, m := range f.mornings {
+			if m.On >= from && m.On < from+7 {
+				x = append(x, float64(m.FirstStep))
+			}
+		}
+		v, _ := stats.Median(x)
+		return v, len(x)
+	}
+	now, n := median(monday)
+	before, k := median(monday - 7)
+	out := []string{}
+	if n == 0 {
+		return append(out, "No first steps known this week: nothing goes up without them.")
+	}
+	s := fmt.Sprintf("First steps: median %s of %s", words.Number(now, 1), plural(n, "morning", "mornings"))
+	if k > 0 {
+		s += fmt.Sprintf(", %s the week before", words.Number(before, 1))
+	}
+	out = append(out, s+fmt.Sprintf("; the block began at %s.", words.Number(f.b0, 1)))
+	if n < 7 {
+		out = append(out, plural(7-n, "morning is", "mornings are")+" not known.")
+	}
+	return out
+}
+
+// Accepted says what became of accepting everything.
+type Accepted struct {
+	Accepted int      `json:"accepted"`
+	Left     []string `json:"left" nullable:"false" doc:"What was not accepted, and why"`
+	Block    Block    `json:"block"`
+}
+
+// FinishReview notes that a coach went through a runner's week; with accept it
+// first takes every step up that is proposed, in the order of the findings, two
+// ladders a week at the most.
+func (a *App) FinishReview(ctx context.Context, act Actor, runner string, monday day.Date, accept bool) (Accepted, error) {
+	out := Accepted{Left: []string{}}
+	if monday == 0 {
+		monday = reviewMonday(a.Today(act))
+	}
+	current, err := a.CurrentBlock(ctx, act, runner)
+	if err != nil {
+		return out, err
+	}
+	if current == nil {
+		return out, Refused("this runner has no block to review")
+	}
+	out.Block = *current
+	if accept {
+		order := map[string]int{}
+		for i, p := range current.Prescriptions {
+			order[p.ID] = i
+		}
+		todo := slices.Clone(current.Decisions)
+		slices.SortStableFunc(todo, func(x, y DecisionView) int { return order[x.PrescriptionID] - order[y.PrescriptionID] })
+		for _, d := range todo {
+			if d.State != "proposed" {
+				continue
+			}
+			b, err := a.AcceptDecision(ctx, act, d.ID, d.Version)
+			var refused Refused
+			switch {
+			case errors.As(err, &refused), errors.Is(err, ErrConflict):
+				out.Left = append(out.Left, d.LadderName+": "+err.Error())
+				continue
+			case err != nil:
+				return out, err
+			}
+			out.Accepted++
+			out.Block = b
+		}
+	}
+	err = a.write(ctx, act, func(tx *store.Tx) error {
+		if err := tx.MarkReviewed(ctx, runner, monday.Monday().Time(), act.User.ID); err != nil {
+			return err
+		}
+		return tx.Note(ctx, runner, a.now(), &act.User.ID, "review", "Week of "+monday.Words()+" reviewed", nil)
+	})
+	return out, err
+}
+
+// openedGate is a gate that opened lately.
+type openedGate struct {
+	Gate catalogue.Gate `json:"gate"`
+	Name string         `json:"name"`
+	On   day.Date       `json:"on"`
+}
+
+// benchState is what the bench shows of a runner beside what its own query
+// counts.
+type benchState struct {
+	On      day.Date         `json:"on"`
+	Open    []catalogue.Gate `json:"open"`
+	Opened  []openedGate     `json:"opened"`
+	Flags   []string         `json:"flags"`
+	Flares  []string         `json:"flares"`
+	Warning string           `json:"warning,omitempty"`
+	Running load.Class       `json:"running"`
+	Advice  string           `json:"advice,omitempty"`
+	Urgent  bool             `json:"urgent,omitempty"` // the advice is not to run
+	NewZone bool             `json:"newZone,omitempty"`
+}
+
+// openedFor is how long the bench shows that a gate opened, in days.
+const openedFor = 7
+
+// keepState makes a runner's line on the bench anew.
+func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
+	var old benchState
+	raw, err := tx.State(ctx, f.runner.ID)
+	known := err == nil
+	if known {
+		if err := json.Unmarshal(raw, &old); err != nil {
+			return err
+		}
+	} else if !errors.Is(err, ErrNotFound) {
+		return err
+	}
+	s := benchState{On: f.today, Open: []catalogue.Gate{}, Opened: []openedGate{}, Flags: []string{}, Flares: []string{}, Running: f.running}
+	for _, g := range f.gates {
+		if !g.Open {
+			continue
+		}
+		s.Open = append(s.Open, g.Gate)
+		if known && !slices.Contains(old.Open, g.Gate) {
+			s.Opened = append(s.Opened, openedGate{g.Gate, g.Name, f.today})
+		}
+	}
+	for _, o := range old.Opened {
+		if slices.Contains(s.Open, o.Gate) && int(f.today-o.On) < openedFor {
+			s.Opened = append(s.Opened, o)
+		}
+	}
+	for _, x := range f.flags {
+		s.Flags = append(s.Flags, string(x.Flag))
+	}
+	for _, x := range f.flares() {
+		s.Flares = append(s.Flares, x.Name+" since "+x.Since.Words())
+	}
+	v := loadView(f.g, f, f.dossier, 4)
+	s.Warning = v.Warning
+	if v.Advice.ID != load.AsPlanned && v.Advice.ID != load.NotKnown {
+		s.Advice, s.Urgent = v.AdviceText, v.Advice.ID == load.NoRunning
+	}
+	body, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	return tx.PutState(ctx, f.runner.ID, body)
+}
+
+// Nightly is what a nightly review did.
+type Nightly struct {
+	Runners int
+	Skipped int // another process was at them, or had been
+}
+
+// reviewBatch is how many runners are fetched at once.
+const reviewBatch = 200
+
+// ReviewAll looks at every runner with a present block once a day: mornings that
+// count as missing by now, gaps, the weekly look, steps up that go by themselves.
+// Several processes may run it at once; no runner is reviewed twice.
+func (a *App) ReviewAll(ctx context.Context) (Nightly, error) {
+	var out Nightly
+	practices, err := a.store.Practices(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, p := range practices {
+		act, err := a.practiceActor(ctx, p)
+		if err != nil {
+			return out, err
+		}
+		today := a.Today(act)
+		after := ""
+		for {
+			var due []string
+			err := a.store.In(ctx, p, func(tx *store.Tx) (err error) {
+				due, err = tx.DueReviews(ctx, today.Time(), after, reviewBatch)
+				return err
+			})
+			if err != nil {
+				return out, err
+			}
+			if len(due) == 0 {
+				break
+			}
+			for _, r := range due {
+				did, err := a.reviewOne(ctx, act, r, today)
+				if err != nil {
+					return out, fmt.Errorf("review of runner %s: %w", r, err)
+				}
+				if did {
+					out.Runners++
+				} else {
+					out.Skipped++
+				}
+			}
+			after = due[len(due)-1]
+		}
+	}
+	return out, nil
+}
+
+// practiceActor is the program itself at work in a practice.
+func (a *App) practiceActor(ctx context.Context, practice string) (Actor, error) {
+	act := Actor{Practice: practice}
+	err := a.store.In(ctx, practice, func(tx *store.Tx) error {
+		z, err := tx.Zone(ctx)
+		if err != nil {
+			return err
+		}
+		act.zone, err = time.LoadLocation(z)
+		return err
+	})
+	return act, err
+}
+
+func (a *App) reviewOne(ctx context.Context, act Actor, runner string, today day.Date) (bool, error) {
+	did := false
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		ok, err := tx.TryLockRunner(ctx, runner)
+		if err != nil || !ok {
+			return err
+		}
+		current, err := tx.CurrentBlock(ctx, runner)
+		if errors.Is(err, ErrNotFound) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		b, err := tx.LockBlock(ctx, current.ID)
+		if err != nil {
+			return err
+		}
+		// Whoever was at it first has stored the day by now.
+		if did, err = tx.AddReview(ctx, store.Review{RunnerID: runner, On: today.Time(), At: a.now(), Engine: adjust.Version, Body: []byte("{}")}); err != nil || !did {
+			return err
+		}
+		_, err = a.decideAgain(ctx, tx, act, b)
+		return err
+	})
+	return did, err
+}
+
+// EngineState says which edition of the engine works, and what a newer one
+// decides differently.
+type EngineState struct {
+	Version     int          `json:"version" doc:"Of this program"`
+	Accepted    int          `json:"accepted" doc:"The practice lets work by itself"`
+	Looked      int          `json:"looked" doc:"Standing decisions of present blocks that were made again"`
+	Differences []EngineDiff `json:"differences" nullable:"false"`
+}
+
+// EngineDiff is a decision that comes out differently.
+type EngineDiff struct {
+	RunnerID   string    `json:"runnerId"`
+	RunnerName string    `json:"runnerName"`
+	Ladder     string    `json:"ladder"`
+	Side       body.Side `json:"side"`
+	Was        string    `json:"was"`
+	Now        string    `json:"now"`
+}
+
+// Engine makes the standing decisions of all present blocks again, from what
+// each was made from, and lists those that come out differently.
+func (a *App) Engine(ctx context.Context, act Actor) (EngineState, error) {
+	out := EngineState{Version: adjust.Version, Differences: []EngineDiff{}}
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		v, err := tx.EngineOf(ctx)
+		if err != nil {
+			return err
+		}
+		out.Accepted = v
+		if v == 0 {
+			out.Accepted = adjust.Version
+		}
+		layers, err := a.catalogueFor(ctx, tx)
+		if err != nil {
+			return err
+		}
+		blocks, err := tx.CurrentBlocks(ctx)
+		if err != nil {
+			return err
+		}
+		for _, b := range blocks {
+			if err := a.replay(ctx, tx, layers, b, &out); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return out, err
+}
+
+func (a *App) replay(ctx context.Context, tx *store.Tx, layers layered, b store.Block, out *EngineState) error {
+	ps, err := tx.Prescriptions(ctx, b.ID)
+	if err != nil {
+		return err
+	}
+	ladders := map[string]catalogue.Ladder{}
+	for _, p := range ps {
+		if ladders[p.ID], err = ladderOf(p, layers); err != nil {
+			return err
+		}
+	}
+	ds, err := tx.Decisions(ctx, b.ID)
+	if err != nil {
+		return err
+	}
+	name := ""
+	for _, d := range ds {
+		if len(d.Input) == 0 {
+			continue
+		}
+		out.Looked++
+		var in decisionInput
+		var was adjust.Decision
+		if err := errors.Join(json.Unmarshal(d.Input, &in), json.Unmarshal(d.Decision, &was)); err != nil {
+			return err
+		}
+		l := ladders[d.PrescriptionID]
+		in.Context.Ladder = l
+		now := adjust.Decide(in.History, in.Context)
+		if now.Same(was) {
+			continue
+		}
+		if name == "" {
+			r, err := tx.Runner(ctx, b.RunnerID)
+			if err != nil {
+				return err
+			}
+			name = r.Name
+		}
+		out.Differences = append(out.Differences, EngineDiff{b.RunnerID, name, l.Name, body.Side(d.Side), words.Decision(l, body.Side(d.Side), was), words.Decision(l, body.Side(d.Side), now)})
+	}
+	return nil
+}
+
+// AcceptEngine lets this edition of the engine work by itself in the practice.
+func (a *App) AcceptEngine(ctx context.Context, act Actor) (EngineState, error) {
+	if act.User.Role != "owner" {
+		return EngineState{}, ErrForbidden
+	}
+	if err := a.write(ctx, act, func(tx *store.Tx) error { return tx.AcceptEngine(ctx, adjust.Version, &act.User.ID) }); err != nil {
+		return EngineState{}, err
+	}
+	return a.Engine(ctx, act)
+}

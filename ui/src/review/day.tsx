@@ -1,0 +1,275 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, need, Problem, type Schema } from "../api/client";
+import { useTouch, useZones } from "../load/hooks";
+import { weekDay } from "../parts/dates";
+import { Choice, Field, painScale } from "../parts/field";
+import { Title } from "../parts/marks";
+import { Failed, Loading, SaveState } from "../parts/states";
+
+type Day = Schema["DayInput"];
+type Place = Schema["PlaceReading"];
+
+const useDay = (runner: string, on: string) =>
+  useQuery({
+    queryKey: ["day", runner, on],
+    queryFn: () => need(api.GET("/api/runners/{id}/days/{on}", { params: { path: { id: runner, on } } })),
+  });
+
+/** What a day was like: readings by place, sleep, illness, anything new. */
+export function DayForm({ runner, on }: { runner: string; on: string }) {
+  const day = useDay(runner, on);
+  if (day.isPending) return <Loading what="the day" />;
+  if (day.error) return <Failed error={day.error} retry={() => void day.refetch()} />;
+  return (
+    <Fields key={`${on}${day.dataUpdatedAt}`} runner={runner} d={day.data} again={() => void day.refetch()} />
+  );
+}
+
+function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; again: () => void }) {
+  const touch = useTouch(runner);
+  const [day, setDay] = useState<Day>(d.day);
+  const put = useMutation({
+    mutationFn: (body: Day) =>
+      need(api.PUT("/api/runners/{id}/days/{on}", { params: { path: { id: runner, on: d.on } }, body })),
+    onSuccess: () => {
+      touch();
+      again();
+    },
+  });
+  const bad = put.error instanceof Problem ? Object.values(put.error.fields)[0] : undefined;
+  // Readings of one place go alone; the rest of the day goes with them as it is.
+  const read = (p: Place) => put.mutate({ ...day, readings: [p] });
+  const set = (part: Partial<Day>) => {
+    const next = { ...day, ...part };
+    setDay(next);
+    put.mutate({ ...next, readings: [] });
+  };
+  return (
+    <section aria-label={`The day, ${weekDay(d.on)}`}>
+      <Title aside="kept at once; what is left open is not known">
+        {weekDay(d.on)}, the morning and the day
+      </Title>
+      {d.raised.length > 0 && (
+        <p role="alert" className="mb-3 border-l-4 border-clay bg-clay-wash p-3">
+          <b>▲ {d.raised.map((f) => f.flag).join(", ")}</b> {d.raised[0]?.text}
+        </p>
+      )}
+      {d.warnings.map((w) => (
+        <p key={w} role="alert" className="mb-3 font-semibold text-clay">
+          ▲ {w}
+        </p>
+      ))}
+      <div className="grid gap-x-8 gap-y-3 lg:grid-cols-2">
+        {d.places.map((p) => (
+          <div key={`${p.zone}${p.side}`} className="border-b border-rule pb-2">
+            <p className="font-semibold">{p.name === "first steps, in general" ? "In general" : p.name}</p>
+            <div className="flex flex-wrap gap-x-5 gap-y-1">
+              <Labelled text="first steps">
+                <Choice
+                  label={`${p.name}: first steps`}
+                  hideLabel
+                  compact
+                  options={painScale}
+                  value={p.firstStep}
+                  onChange={(firstStep) => read({ zone: p.zone, side: p.side, firstStep, rest: p.rest })}
+                />
+              </Labelled>
+              <Labelled text="at rest">
+                <Choice
+                  label={`${p.name}: at rest`}
+                  hideLabel
+                  compact
+                  options={painScale}
+                  value={p.rest}
+                  onChange={(rest) => read({ zone: p.zone, side: p.side, firstStep: p.firstStep, rest })}
+                />
+              </Labelled>
+            </div>
+          </div>
+        ))}
+        <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
+          <Choice
+            label="Ill"
+            compact
+            options={[
+              { value: "", label: "no" },
+              { value: "cold", label: "without fever" },
+              { value: "fever", label: "fever, chest or whole body" },
+            ]}
+            value={day.illness ?? ""}
+            onChange={(v) => set({ illness: (v || undefined) as Day["illness"] })}
+          />
+          <Choice
+            label="Sleep"
+            compact
+            options={[
+              { value: "", label: "fine" },
+              { value: "poor", label: "poor" },
+            ]}
+            value={day.poorSleep ? "poor" : ""}
+            onChange={(v) => set({ poorSleep: v === "poor" })}
+          />
+          <Minutes value={day.barefootMinutes} onChange={(barefootMinutes) => set({ barefootMinutes })} />
+        </div>
+        <NewPlace
+          list={day.new ?? []}
+          onAdd={(p) => set({ new: [...(day.new ?? []), p], answers: undefined })}
+          onDrop={(i) => set({ new: (day.new ?? []).filter((_, k) => k !== i) })}
+        />
+      </div>
+      {d.ask.length > 0 && <Questions groups={d.ask} onDone={(answers) => set({ answers })} />}
+      {bad && (
+        <p role="alert" className="text-clay">
+          ▲ {bad}
+        </p>
+      )}
+      <SaveState error={bad ? null : put.error} saving={put.isPending} />
+    </section>
+  );
+}
+
+function Labelled({ text, children }: { text: string; children: React.ReactNode }) {
+  return (
+    <div>
+      <p aria-hidden="true" className="text-[13px] text-ink-2">
+        {text}
+      </p>
+      {children}
+    </div>
+  );
+}
+
+function Minutes({
+  value,
+  onChange,
+}: {
+  value: number | undefined;
+  onChange: (v: number | undefined) => void;
+}) {
+  const [text, setText] = useState(value === undefined ? "" : String(value));
+  return (
+    <Field
+      label="Minutes without shoes"
+      className="w-44"
+      inputMode="numeric"
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => {
+        const n = text.trim() === "" ? undefined : Number(text);
+        if (n !== value && !Number.isNaN(n)) onChange(n);
+      }}
+    />
+  );
+}
+
+function NewPlace({
+  list,
+  onAdd,
+  onDrop,
+}: {
+  list: readonly Place[];
+  onAdd: (p: Place) => void;
+  onDrop: (i: number) => void;
+}) {
+  const zones = useZones();
+  const name = (id?: string) => zones.data?.items.find((z) => z.id === id)?.name ?? id;
+  return (
+    <div>
+      <label>
+        <span className="mb-1 block font-semibold">Anything new?</span>
+        <select
+          className="field max-w-72"
+          value=""
+          onChange={(e) => {
+            const [zone, side] = e.target.value.split("/");
+            if (zone) onAdd({ zone, side: side as Place["side"] });
+          }}
+        >
+          <option value="">nothing new</option>
+          {zones.data?.items.flatMap((z) =>
+            (["left", "right"] as const).map((s) => (
+              <option key={`${z.id}${s}`} value={`${z.id}/${s}`}>
+                {z.name}, {s}
+              </option>
+            )),
+          )}
+        </select>
+      </label>
+      <ul>
+        {list.map((p, i) => (
+          <li key={`${p.zone}${p.side}`} className="flex items-center gap-3">
+            new: {name(p.zone)}, {p.side}
+            <button type="button" className="btn-quiet" onClick={() => onDrop(i)}>
+              take back
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** The safety questions, because a place is new. A yes acts at once. */
+function Questions({
+  groups,
+  onDone,
+}: {
+  groups: readonly Schema["SafetyGroup"][];
+  onDone: (a: Schema["SafetyAnswers"]) => void;
+}) {
+  const [yes, setYes] = useState<Record<string, string>>({});
+  const [none, setNone] = useState<string[]>([]);
+  return (
+    <form
+      aria-label="Safety questions"
+      className="mt-4 border-l-4 border-clay bg-paper p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onDone({ yes, none });
+      }}
+    >
+      <h3 className="mb-1">A place is new: ask before anything is loaded</h3>
+      <p className="mb-2 text-ink-2">Tick what is so. What stays open counts as the careful answer.</p>
+      <div className="grid gap-x-8 gap-y-2 md:grid-cols-2">
+        {groups.map((g) => (
+          <fieldset key={g.name} className="border-b border-rule pb-2">
+            <legend className="font-semibold">{g.name}</legend>
+            {g.questions.map((q) => (
+              <label key={q.id} className="flex items-start gap-2 py-0.5 text-[14px]">
+                <input
+                  type="checkbox"
+                  className="mt-0.5 size-4 shrink-0 accent-[var(--clay)]"
+                  checked={q.id in yes}
+                  onChange={(e) => {
+                    const next = { ...yes };
+                    if (e.target.checked) next[q.id] = "both";
+                    else delete next[q.id];
+                    setYes(next);
+                    setNone(none.filter((x) => x !== g.name));
+                  }}
+                />
+                {q.text}
+              </label>
+            ))}
+            <label className="flex items-center gap-2 py-0.5 text-[14px]">
+              <input
+                type="checkbox"
+                className="size-4 accent-[var(--ink)]"
+                checked={none.includes(g.name)}
+                disabled={g.questions.some((q) => q.id in yes)}
+                onChange={(e) =>
+                  setNone(e.target.checked ? [...none, g.name] : none.filter((x) => x !== g.name))
+                }
+              />
+              none of these
+            </label>
+          </fieldset>
+        ))}
+      </div>
+      <button type="submit" className="btn btn-main mt-3">
+        Keep the answers
+      </button>
+    </form>
+  );
+}
