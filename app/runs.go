@@ -514,7 +514,10 @@ func (a *App) PlanWeek(ctx context.Context, act Actor, runner string, monday day
 		if err := tx.PutPlannedWeek(ctx, runner, store.Planned{Monday: monday.Time(), Metres: int(math.Round(km * 1000))}, act.User.ID); err != nil {
 			return err
 		}
-		return tx.Note(ctx, runner, a.now(), &act.User.ID, "plan", fmt.Sprintf("%s km planned for the week of %s", words.Number(km, 1), monday.Words()), nil)
+		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "plan", fmt.Sprintf("%s km planned for the week of %s", words.Number(km, 1), monday.Words()), nil); err != nil {
+			return err
+		}
+		return a.afterRuns(ctx, tx, act, runner)
 	})
 }
 
@@ -759,9 +762,16 @@ func loadView(g *gathered, f *frame, d *dossier, weeks int) LoadView {
 	}
 	next := g.today.Monday() + 7
 	before := append(load.Before(g.runs, g.today.Monday(), g.intake), 0)
+	mean := 0
 	if len(before) == 5 {
-		last := out.Weeks[len(out.Weeks)-1]
-		before = append(before[1:4:4], last.Metres+g.plannedRest(g.today))
+		for _, m := range before[:4] {
+			mean += m / 4
+		}
+		this := out.Weeks[len(out.Weeks)-1].Metres + g.plannedRest(g.today)
+		if _, planned := g.planned[g.today.Monday()]; !planned {
+			this = max(this, mean) // house: a week nobody planned goes on as usual
+		}
+		before = append(before[1:4:4], this)
 	} else {
 		before = nil
 	}
@@ -769,14 +779,14 @@ func loadView(g *gathered, f *frame, d *dossier, weeks int) LoadView {
 	if !ok && f != nil && f.plan.Wishes.WeeklyKm != nil {
 		planned, ok = int(math.Round(*f.plan.Wishes.WeeklyKm*1000)), true
 	}
-	if !ok && g.intake != nil {
-		planned = *g.intake
+	if !ok {
+		planned = mean // shown, and not warned about: nobody planned it
 	}
 	out.Next = LoadWeek{Total: load.Total{Monday: next, Metres: planned}, Week: load.CompareWeek(planned, before), Planned: &planned}
 	out.Next.Words = weekWords(out.Next.Week)
 	out.Running = g.running(g.today)
 	out.Words = words.Running(out.Running.Class)
-	if c := out.Next.Week.Class; c == load.Spike || c == load.Rise {
+	if c := out.Next.Week.Class; ok && (c == load.Spike || c == load.Rise) {
 		out.Warning = fmt.Sprintf("%s km next week would be %s; up to %s km is steady.", words.Number(float64(planned)/1000, 1), words.Running(c), words.Number(float64(out.Next.Week.SteadyTo)/1000, 1))
 	}
 	out.Advice = g.advice(f, d)

@@ -125,7 +125,7 @@ func guess(header []string, rows [][]string) Mapping {
 		Duration: find("duration", "moving", "elapsed", "minutes", "time", "min"), Cadence: find("cadence", "spm", "steps"), Effort: find("effort", "rpe", "cr10"),
 		Footwear: find("footwear", "shoe"), Surface: find("surface"), Note: find("note", "comment", "title"), Unit: "km", DateOrder: "ymd"}
 	if m.Duration == m.Time || m.Duration == m.Date {
-		m.Duration = find("duration", "moving", "elapsed", "minutes")
+		m.Duration = find("duration", "moving", "elapsed", "minutes", "min")
 	}
 	if m.Distance >= 0 {
 		switch h := strings.ToLower(header[m.Distance]); {

@@ -21,7 +21,15 @@ import (
 // OnDay is a runner's day in the path.
 type OnDay struct {
 	ByID
-	On day.Date `path:"on" format:"date"`
+	On string `path:"on" format:"date"`
+}
+
+func (d OnDay) date() (day.Date, error) {
+	on, err := day.Parse(d.On)
+	if err != nil {
+		return 0, app.Invalid{{Field: "on", Message: err.Error()}}
+	}
+	return on, nil
 }
 
 // Rev is the revision that was read.
@@ -97,7 +105,11 @@ func (s *server) registerRuns(api huma.API) {
 				Km float64 `json:"km"`
 			}
 		}) (app.LoadView, error) {
-			if err := s.app.PlanWeek(ctx, act, in.ID, in.On, in.Body.Km); err != nil {
+			on, err := in.date()
+			if err != nil {
+				return app.LoadView{}, err
+			}
+			if err := s.app.PlanWeek(ctx, act, in.ID, on, in.Body.Km); err != nil {
 				return app.LoadView{}, err
 			}
 			return s.app.Load(ctx, act, in.ID, 0)
@@ -111,14 +123,22 @@ func (s *server) registerRuns(api huma.API) {
 		}))
 	huma.Register(api, get("/api/runners/{id}/days/{on}", "getDay", "What a day was like"),
 		signed(s, func(ctx context.Context, act app.Actor, in *OnDay) (app.DayState, error) {
-			return s.app.Day(ctx, act, in.ID, in.On)
+			on, err := in.date()
+			if err != nil {
+				return app.DayState{}, err
+			}
+			return s.app.Day(ctx, act, in.ID, on)
 		}))
 	huma.Register(api, put("/api/runners/{id}/days/{on}", "putDay", "Note what a day was like"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			OnDay
 			Body app.DayInput
 		}) (app.DayState, error) {
-			return s.app.PutDay(ctx, act, in.ID, in.On, in.Body)
+			on, err := in.date()
+			if err != nil {
+				return app.DayState{}, err
+			}
+			return s.app.PutDay(ctx, act, in.ID, on, in.Body)
 		}))
 	huma.Register(api, get("/api/runners/{id}/review", "getReview", "A runner's week with what it decides"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {

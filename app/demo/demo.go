@@ -4,6 +4,7 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -17,6 +18,8 @@ import (
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/devices"
+	"notchback/formats"
 	"notchback/store"
 )
 
@@ -56,6 +59,9 @@ type one struct {
 	// stations were taken.
 	asked, whole bool
 	complaints   []screening.Complaint
+	// jump makes this week's runs far longer; plannedKm is next week's plan.
+	jump      bool
+	plannedKm float64
 	// quietSince leaves out sessions of the last days.
 	quietSince int
 	// story returns pain and next-morning pain of a session n of total, by side.
@@ -88,7 +94,7 @@ var club = []one{
 		complaints: []screening.Complaint{{Zone: "heel", Side: body.Right, SinceWeeks: ptr(5), Now: ptr(1), FirstSteps: ptr(3), Worst: ptr(5), When: []string{"first steps", "after sitting"}}},
 		wall:       same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
 		weeksAgo: 2, earlier: 8, story: lately(1, steady(2, 2), func(int, int) (pair[int], int) { return pair[int]{2, 6}, 4 })},
-	{name: "Tomas Quill", asked: true, age: 52, sex: "male", mass: 79, km: 48, goal: "Lighthouse marathon", intake: ptr(2), rise: true,
+	{name: "Tomas Quill", asked: true, age: 52, sex: "male", mass: 79, km: 48, goal: "Lighthouse marathon", intake: ptr(2), rise: true, jump: true,
 		wall: pair[[]float64]{[]float64{6.8, 7.1, 6.9}, []float64{9.2, 9.4, 9.0}}, toe: same(28, 31, 29), raise: pair[float64]{14, 18}, raisePain: 3,
 		weeksAgo: 2, story: lately(2, steady(3, 2), func(int, int) (pair[int], int) { return pair[int]{5, 4}, 4 })},
 	{name: "Oskar Dahlin", asked: true, whole: true, age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
@@ -106,7 +112,7 @@ var club = []one{
 		wall: same(13.2, 13.0, 13.5), toe: same(46, 44, 47), raise: pair[float64]{33, 34}, weeksAgo: 0, noBlock: true},
 	{name: "Dario Fennimore", age: 48, sex: "male", mass: 88, km: 20, goal: "Lose the heel pain", first: true, intake: ptr(4),
 		wall: same(7.2, 7.0), toe: pair[[]float64]{[]float64{19, 18}, nil}, weeksAgo: 0, unfinished: true},
-	{name: "Agnes Tolliver", asked: true, age: 58, sex: "female", mass: 64, km: 28, goal: "Calm calves on hills", intake: ptr(1),
+	{name: "Agnes Tolliver", asked: true, age: 58, sex: "female", mass: 64, km: 28, goal: "Calm calves on hills", intake: ptr(1), plannedKm: 42,
 		wall: same(9.0, 9.2, 8.9), toe: same(30, 32, 33), raise: pair[float64]{18, 17}, raisePain: 2, weeksAgo: 3, earlier: 9,
 		story: lately(3, steady(1, 1), steady(4, 2))},
 	{name: "Kit Sorrel", age: 22, sex: "other", mass: 68, km: 35, goal: "", unscreened: true},
@@ -226,7 +232,75 @@ func (l *loader) runner(ctx context.Context, o one) error {
 	if err != nil {
 		return err
 	}
-	return l.train(ctx, b, start, o)
+	if err := l.train(ctx, b, start, o); err != nil {
+		return err
+	}
+	return l.run(ctx, r.ID, o)
+}
+
+// run brings in the runs of the last ten weeks as a coach would: most of them as
+// one table, the newest as files from a watch, with a word on pain.
+func (l *loader) run(ctx context.Context, runner string, o one) error {
+	*l.clock = l.now
+	list := devices.Outings(time.Date(l.now.Year(), l.now.Month(), l.now.Day(), 12, 0, 0, 0, l.zone), 10, o.km, uint64(o.age))
+	monday := l.today.Monday()
+	var rows []formats.RunRow
+	var files [][]byte
+	for i, x := range list {
+		on := day.Of(x.Start, l.zone)
+		if o.jump && on >= monday {
+			x.Metres *= 2.6
+		}
+		if o.quietSince > 0 && int(l.today-on) < o.quietSince {
+			continue
+		}
+		if i >= len(list)-2 {
+			write := []func(uint64) ([]byte, error){x.FIT, x.GPX}[i%2]
+			b, err := write(uint64(i))
+			if err != nil {
+				return err
+			}
+			files = append(files, b)
+			continue
+		}
+		effort := 3 + i%3
+		cad := float64(int(x.Cadence))
+		rows = append(rows, formats.RunRow{On: on, RunFile: formats.RunFile{Start: x.Start, Seconds: x.Seconds(), Metres: int(x.Metres), CadenceSpm: &cad, Effort: &effort}})
+	}
+	var table bytes.Buffer
+	if err := formats.RunsCSV(&table, rows, l.zone); err != nil {
+		return err
+	}
+	t, err := formats.LookAtTable(table.Bytes())
+	if err != nil {
+		return err
+	}
+	if _, err := l.a.ImportRuns(ctx, l.act, runner, "runs.csv", table.Bytes(), &t.Mapping); err != nil {
+		return err
+	}
+	for i, b := range files {
+		if _, err := l.a.ImportRuns(ctx, l.act, runner, fmt.Sprintf("watch-%d", i+1), b, nil); err != nil {
+			return err
+		}
+	}
+	runs, err := l.a.Runs(ctx, l.act, runner)
+	if err != nil {
+		return err
+	}
+	for i, r := range runs[:min(len(runs), 3)] {
+		in := r.RunInput
+		in.Pain, in.Footwear = ptr(0), "usual"
+		if len(o.complaints) > 0 && i == 1 {
+			in.Pain, in.Zone, in.Side = ptr(2), string(o.complaints[0].Zone), o.complaints[0].Side
+		}
+		if _, err := l.a.ChangeRun(ctx, l.act, r.ID, r.Rev, in); err != nil {
+			return err
+		}
+	}
+	if o.plannedKm > 0 {
+		return l.a.PlanWeek(ctx, l.act, runner, monday+7, o.plannedKm)
+	}
+	return nil
 }
 
 // wishes is the week of an invented runner: the more kilometres, the more runs.

@@ -198,6 +198,20 @@ function Log({ b }: { b: Block }) {
                       />
                       not on this day
                     </label>
+                    {!l.skipped && p.purpose !== "release" && (
+                      <label className="mt-1 flex items-center gap-2 text-[14px] text-ink-2">
+                        cramp at rep
+                        <input
+                          className="field min-h-7 w-16 px-1.5 py-0"
+                          inputMode="numeric"
+                          aria-label={`${name}: cramp at repetition`}
+                          aria-invalid={!!bad[`items[${i}].crampAt`]}
+                          value={l.cramp ?? ""}
+                          placeholder="none"
+                          onChange={(e) => set(k, { cramp: e.target.value.replace(/\D/g, "") })}
+                        />
+                      </label>
+                    )}
                   </div>
                   {!l.skipped && (
                     <>
@@ -278,19 +292,6 @@ function Log({ b }: { b: Block }) {
                             ]}
                             value={l.sure}
                             onChange={(sure) => set(k, { sure })}
-                          />
-                        </Group>
-                      )}
-                      {p.purpose !== "release" && (
-                        <Group title="Cramp at rep">
-                          <input
-                            className="field min-h-8 w-20 px-2 py-0.5"
-                            inputMode="numeric"
-                            aria-label={`${name}: cramp at repetition`}
-                            aria-invalid={!!bad[`items[${i}].crampAt`]}
-                            value={l.cramp ?? ""}
-                            placeholder="none"
-                            onChange={(e) => set(k, { cramp: e.target.value.replace(/\D/g, "") })}
                           />
                         </Group>
                       )}

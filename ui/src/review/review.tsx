@@ -219,11 +219,10 @@ const shift = (iso: string, n: number) =>
 function WeekStrip({ v }: { v: Week }) {
   return (
     <section aria-label="The week" className="mb-6 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_22rem]">
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <div
+      <section
         className="min-w-0 overflow-x-auto"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
         tabIndex={0}
-        role="region"
         aria-label="Days of the week, scrolls sideways"
       >
         <table className="w-full min-w-[38rem] table-fixed border-collapse text-[14px]">
@@ -289,13 +288,13 @@ function WeekStrip({ v }: { v: Week }) {
             )}
           </tbody>
         </table>
-      </div>
+      </section>
       <div className="text-[14px]">
         <p className="text-[15px]">
           <b>{v.week ? `${km(v.week.metres)} km` : "No runs"}</b> {v.week?.words}
         </p>
         <p>
-          <b>{v.advice}</b> <span className="text-ink-2">{v.adviceWhy}.</span>
+          <b>{v.advice}</b> <span className="text-ink-2">Because {v.adviceWhy}.</span>
         </p>
         {v.warning && <p className="font-semibold text-clay">▲ {v.warning}</p>}
         {v.look.map((l) => (

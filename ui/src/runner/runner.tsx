@@ -60,7 +60,7 @@ export function RunnerView() {
       {load.data && (load.data.weeks.some((w) => w.runs > 0) || block.data) && (
         <>
           <p className="mb-4">
-            <b>{load.data.adviceText}</b> <span className="text-ink-2">{load.data.adviceWhy}.</span>{" "}
+            <b>{load.data.adviceText}</b> <span className="text-ink-2">Because {load.data.adviceWhy}.</span>{" "}
             {load.data.warning && <b className="text-clay">▲ {load.data.warning}</b>}
           </p>
           <Timeline v={load.data} />
