@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"notchback/core/adjust"
 	"notchback/core/body"
@@ -370,7 +371,10 @@ func (f *frame) lastFlare() *day.Date {
 func (f *frame) flareFlags() []safety.Standing {
 	out := []safety.Standing{}
 	for _, x := range f.flares() {
-		out = append(out, safety.Standing{Flag: adjust.FlareFlag, Level: safety.Limit, Since: x.Since, Side: x.Side, Tissues: x.Tissues})
+		s := safety.Standing{Flag: adjust.FlareFlag, Level: safety.Limit, Since: x.Since, Side: x.Side, Tissues: x.Tissues}
+		if !slices.ContainsFunc(out, func(o safety.Standing) bool { return o.Since == s.Since && o.Side == s.Side }) {
+			out = append(out, s)
+		}
 	}
 	return out
 }
@@ -398,14 +402,20 @@ func (f *frame) caps() []string {
 	case load.Rise:
 		out = append(out, "Running rises this week: spring and bare feet hold.")
 	}
+	names := map[string][]string{}
+	var order []string
 	for _, x := range f.flares() {
-		s := "Flare since " + x.Since.Words() + " (" + x.Name + ")"
+		what := "Flare since " + x.Since.Words() + ": nothing that loads it; ask the questions about bone"
 		if adjust.QuietHoldsIn(x.Tissues) {
-			s += ": quiet holds at the first notch only, at 3 or less."
-		} else {
-			s += ": nothing that loads it; ask the questions about bone."
+			what = "Flare since " + x.Since.Words() + ": quiet holds at the first notch only, at 3 or less"
 		}
-		out = append(out, s)
+		if names[what] == nil {
+			order = append(order, what)
+		}
+		names[what] = append(names[what], x.Name)
+	}
+	for _, what := range order {
+		out = append(out, what+" ("+strings.Join(names[what], ", ")+").")
 	}
 	return out
 }

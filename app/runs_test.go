@@ -84,7 +84,7 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 	assert.Equal(t, 1, res.Known, "the same start in another format")
 	assert.Equal(t, 1, res.Added)
 	again := append([]byte{}, table...)
-	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, "table.csv", append(again, []byte(local.AddDate(0, 0, 2).Format("2006-01-02,15:04")+",4,30\n")...), nil)
+	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, "table.csv", append(again, []byte(local.AddDate(0, 0, 3).Format("2006-01-02,15:04")+",4,30\n")...), nil)
 	require.NoError(t, err)
 	assert.Nil(t, res.Table, "the mapping is remembered")
 	assert.Equal(t, 1, res.Added)

@@ -76,6 +76,12 @@ type site struct {
 
 func serve(t *testing.T, withDemo bool) *site {
 	t.Helper()
+	return serveAt(t, withDemo, time.Now)
+}
+
+// serveAt is serve on a clock of its own.
+func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
+	t.Helper()
 	urls := storetest.URLs{}
 	if withDemo {
 		urls = demoURLs(t)
@@ -85,7 +91,7 @@ func serve(t *testing.T, withDemo bool) *site {
 	s, err := store.Open(context.Background(), urls.App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	a, err := app.New(s, cheap)
+	a, err := app.New(s, cheap, app.WithClock(now))
 	require.NoError(t, err)
 	srv := httptest.NewServer(web.New(a, web.Options{Log: slog.New(slog.NewTextHandler(io.Discard, nil))}))
 	t.Cleanup(srv.Close)

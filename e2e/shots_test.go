@@ -3,6 +3,7 @@ package e2e
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/proto"
@@ -60,7 +61,8 @@ var shots = []shot{
 	{name: "shelf", path: fixed("/shelf?purpose=strength")},
 	{name: "schools", path: runnerPath("Bera", "/schools")},
 	{name: "print", path: runnerPath("Bera", "/print")},
-	{name: "block-flare", path: runnerPath("Tomas", "/block")},
+	{name: "review", path: func(p *tab) string { return strings.Replace(runnerPath("Tomas", "")(p), "/runners/", "/review/", 1) }},
+	{name: "runs", path: runnerPath("Agnes", "/runs")},
 	{name: "log", path: runnerPath("Joonas", "/log")},
 	{name: "screening-dark", dark: true, path: screeningPath("Joonas"), act: station("Bend")},
 	{name: "block-phone", phone: true, path: runnerPath("Joonas", "/block")},

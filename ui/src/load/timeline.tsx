@@ -85,7 +85,7 @@ export function Timeline({ v }: { v: LoadView }) {
         }}
       >
         <svg
-          viewBox={`0 0 ${W} 372`}
+          viewBox={`0 0 ${W} 424`}
           className="block w-full"
           aria-hidden="true"
           onPointerMove={(e) => {
@@ -95,28 +95,30 @@ export function Timeline({ v }: { v: LoadView }) {
         >
           {weeks.map((k) => (
             <g key={k}>
-              <path d={`M${x(k)} 14V352`} stroke="var(--rule)" strokeWidth="1" />
-              <text x={x(k) + 3} y="366" fontSize="11" fill="var(--ink-2)">
+              <path d={`M${x(k)} 14V404`} stroke="var(--rule)" strokeWidth="1" />
+              <text x={x(k) + 3} y="418" fontSize="11" fill="var(--ink-2)">
                 {dayMonth(v.days[k]?.on ?? "")}
               </text>
             </g>
           ))}
-          <rect x={x(i)} y="14" width={step} height="338" fill="var(--pine-wash)" />
+          <rect x={x(i)} y="14" width={step} height="390" fill="var(--pine-wash)" />
           <Events v={v} x={x} step={step} />
           <Kilometres days={v.days} x={x} step={step} y={24} h={84} />
           <Pain days={v.days} x={x} step={step} y={124} h={64} usual={v.usual} />
           <Dose days={v.days} x={x} step={step} y={204} h={64} tissue={tissue} peak={peak} />
-          <Notches v={v} x={x} y={284} h={64} />
+          <Notches v={v} x={x} y={284} h={116} />
         </svg>
       </div>
       <p role="status" className="min-h-12 text-[15px]">
         <b>{weekDay(day.on)}</b> {value}.{" "}
         <span className="text-ink-2">
-          {Object.entries(doses)
-            .map(([c, a]) => `${c} ${Math.round(a)}`)
-            .join(", ") || "no dose"}{" "}
-          body weights × repetitions on the {tissues.find(([t]) => t === tissue)?.[1]}
-          {peak && ", heavy work counted by its cube"}.
+          {Object.keys(doses).length === 0
+            ? `No dose on the ${tissues.find(([t]) => t === tissue)?.[1]}.`
+            : `${Object.entries(doses)
+                .map(([c, a]) => `${c} ${Math.round(a)}`)
+                .join(
+                  ", ",
+                )} body weights × repetitions on the ${tissues.find(([t]) => t === tissue)?.[1]}${peak ? ", heavy work counted by its cube" : ""}.`}
         </span>{" "}
         {today.map((e) => (
           <b key={e.text}>{e.text}. </b>
@@ -331,12 +333,14 @@ function Dose({
 function Notches({ v, x, y, h }: { v: LoadView; x: X; y: number; h: number }) {
   const index = useMemo(() => new Map(v.days.map((d, k) => [d.on, k])), [v.days]);
   const rows = v.notches.slice(0, 8);
-  const tall = h / Math.max(1, rows.length);
+  const tall = (h - 10) / Math.max(1, rows.length);
   return (
     <g>
       {rows.map((l, r) => {
-        const at = (notch: number) =>
-          y + r * tall + tall - 1 - ((notch - 1) / Math.max(1, l.notches - 1)) * (tall - 3);
+        const stood = l.days.flatMap((d) => [d.left, d.right]);
+        const low = Math.min(...stood);
+        const span = Math.max(2, Math.max(...stood) - low);
+        const at = (notch: number) => y + 10 + r * tall + tall - 4 - ((notch - low) / span) * (tall - 6);
         const path = (side: "left" | "right") =>
           [
             ...l.days.flatMap((d, k) => {

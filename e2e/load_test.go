@@ -1,0 +1,148 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app/demo"
+	"notchback/devices"
+)
+
+// A mixed folder: FIT, TCX and GPX from the stand-in for a watch, one of them
+// twice, a damaged one and a table. Each says what became of it; the table's
+// columns are mapped once; effort and pain are added in the quick table.
+func TestAFolderOfRunsComesIn(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 900)
+	p.allow("422")
+	p.signIn(demo.Email)
+	dir := t.TempDir()
+	names, err := devices.Drop(dir, devices.Outings(time.Now().AddDate(0, 0, -3), 3, 24, 5))
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(names), 6)
+	first, err := os.ReadFile(filepath.Join(dir, names[0]))
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "again"+filepath.Ext(names[0])), first, 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "cut.fit"), first[:len(first)/2], 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "old.csv"), []byte("When;How far;How long\n"+time.Now().AddDate(0, 0, -40).Format("02/01/2006")+";9,5;58:20\n"), 0o600))
+	p.goTo(runnerPath("Kit", "/runs")(p))
+	p.sees("No run is known; bring some in or type them.")
+	p.axe()
+	all, err := filepath.Glob(filepath.Join(dir, "*"))
+	require.NoError(t, err)
+	p.MustElement(`input[aria-label="Choose files"]`).MustSetFiles(all...)
+	p.MustWait(`n => document.querySelectorAll('ul[aria-label="What became of each file"] > li').length === n`, len(all))
+	p.sees("1 there already")
+	p.sees("the FIT file is damaged")
+	p.sees("nothing of it was taken in")
+	p.sees("Which column is what?")
+	for name, option := range map[string]string{"Date": "When", "Distance": "How far", "Duration": "How long"} {
+		p.MustEval(`(n, o) => { const s = [...document.querySelectorAll('form[aria-label="Map the columns"] label')].find(l => l.innerText.startsWith(n)).querySelector('select');
+			const v = [...s.options].find(x => x.text.startsWith(o)).value; Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(s, v); s.dispatchEvent(new Event('change', {bubbles: true})) }`, name, option)
+	}
+	p.axe()
+	p.MustElementR("button", "Take them in").MustClick()
+	p.MustWait(`n => document.querySelectorAll('section[aria-label="Runs"] tbody tr').length >= Math.min(12, n)`, len(names)+1)
+	p.sees("contacts")
+	p.MustElement(`section[aria-label="Runs"] select[aria-label$="effort"]`).MustSelect("4")
+	p.MustElement(`section[aria-label="Runs"] select[aria-label$="pain"]`).MustSelect("6")
+	p.sees("No running; then back by the ladder Back to running.")
+	p.MustElementX(`//label[contains(., "Planned next week")]/following-sibling::input`).MustSelectAllText().MustInput("95")
+	p.MustElementR("button", "^Plan$").MustClick()
+	p.sees("95 km next week would be a jump")
+	// The time axis by keyboard.
+	p.MustElement(`[aria-label="Day on the time axis"]`).MustFocus()
+	for range 4 {
+		p.press(input.ArrowLeft)
+	}
+	p.MustWait(`() => document.querySelector('[aria-label="Day on the time axis"]').getAttribute('aria-valuetext').includes('km')`)
+	p.axe()
+}
+
+// A week of mornings typed by keys, then the review by keys alone: a takes what is
+// proposed and goes on to the next runner.
+func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 900)
+	p.allow("409")
+	p.signIn(demo.Email)
+	p.goTo(runnerPath("Isolde", "/log")(p))
+	p.sees("the morning and the day")
+	began := time.Now()
+	for range 80 {
+		legend := p.MustEval(`() => document.activeElement.closest('fieldset')?.querySelector('legend')?.innerText ?? ''`).Str()
+		if legend == "first steps, in general: first steps" {
+			break
+		}
+		p.press(input.Tab)
+	}
+	p.press(input.Key('2'))
+	p.MustWait(`() => [...document.querySelectorAll('fieldset')].some(f => f.innerText.includes('first steps') && f.querySelector('input:checked'))`)
+	t.Logf("the day by keyboard: %s", time.Since(began).Round(time.Millisecond))
+	p.axe()
+	p.goTo("/review")
+	p.MustElementR("h2", "Decisions")
+	p.axe()
+	name := p.MustElement("h1").MustText()
+	seen := map[string]bool{}
+	for range 4 {
+		seen[name] = true
+		p.press(input.Key('a'))
+		p.MustWait(`was => document.querySelector('h1') && document.querySelector('h1').innerText !== was || document.body.innerText.includes('Not accepted')`, name)
+		if p.MustHas(`[role=alert] button`) && strings.Contains(p.MustElement("body").MustText(), "Not accepted") {
+			p.MustElementR("button", "On to the next").MustClick()
+			p.MustWait(`was => document.querySelector('h1') && document.querySelector('h1').innerText !== was`, name)
+		}
+		p.MustWait(`() => !document.body.innerText.includes('Loading')`)
+		name = p.MustElement("h1").MustText()
+		if name == "Bench" {
+			break
+		}
+	}
+	assert.GreaterOrEqual(t, len(seen), 3, "the review goes on from runner to runner")
+}
+
+// The flare in the interface: three bad mornings stop the calf, quiet holds are
+// offered, three quiet mornings offer the way back.
+func TestAFlareFromFirstStepPainToTheWayBack(t *testing.T) {
+	var ahead atomic.Int64
+	base := time.Now()
+	noon := time.Date(base.Year(), base.Month(), base.Day(), 15, 0, 0, 0, time.UTC)
+	s := serveAt(t, true, func() time.Time { return noon.AddDate(0, 0, int(ahead.Load())) })
+	p := s.open(t, 1280, 900)
+	p.signIn(demo.Email)
+	path := runnerPath("Joonas", "/block")(p)
+	morning := func(pain string) {
+		p.goTo(path)
+		p.MustElementR("h2", "First steps")
+		p.MustElementX(`//fieldset[contains(., "Pain on")]//label[normalize-space()="` + pain + `"]`).MustClick()
+		p.MustWait(`v => [...document.querySelectorAll('section[aria-label="First steps of the morning"] fieldset input:checked')].some(i => i.closest('label').innerText.trim() === v)`, pain)
+		time.Sleep(300 * time.Millisecond)
+	}
+	for range 3 {
+		morning("5")
+		ahead.Add(1)
+	}
+	p.goTo(path)
+	p.sees("F-FLARE")
+	p.sees("quiet holds at the first notch only")
+	p.axe()
+	p.MustElementR("button", "Add quiet holds").MustClick()
+	p.MustElement(`article[aria-label="Quiet holds"]`)
+	p.goTo("/")
+	p.sees("A flare: nothing that loads it until three quiet mornings")
+	for range 4 {
+		morning("1")
+		ahead.Add(1)
+	}
+	p.goTo(path)
+	p.sees("start again")
+	p.MustElementR("button", "^Accept$").MustClick()
+	p.MustWait(`() => document.body.innerText.includes('accepted')`)
+}
