@@ -117,10 +117,12 @@ func (f *frame) template(on day.Date) []sitting {
 					break
 				}
 			}
-		case c.Kind == "days" && c.on.Monday() <= monday:
-			place(&week, c.Ladder, c.Days, monday)
-		case c.Kind == "add" && c.on.Monday() <= monday:
-			place(&week, c.Ladder, c.Days, monday)
+		case (c.Kind == "days" || c.Kind == "add") && c.on.Monday() <= monday:
+			kind := planning.Main
+			if p, ok := f.prescription(c.Ladder); ok {
+				kind = sittingOf(f.ladders[p.ID].Place)
+			}
+			place(&week, c.Ladder, kind, c.Days, monday)
 		}
 	}
 	return week[on-monday]
@@ -142,9 +144,23 @@ func merge(list []sitting, s sitting) []sitting {
 	return append(list, s)
 }
 
+// sittingOf is the kind of session a ladder belongs to.
+func sittingOf(p catalogue.Place) planning.SessionKind {
+	switch p {
+	case catalogue.PlaceMicro:
+		return planning.Micro
+	case catalogue.PlaceEvening:
+		return planning.EveKind
+	case catalogue.PlaceRun:
+		return planning.Drill
+	case catalogue.PlaceDay:
+		return planning.Exposure
+	}
+	return planning.Main
+}
+
 // place makes a ladder stand on just the given days of a week.
-func place(week *[7][]sitting, ladder string, days []int, monday day.Date) {
-	kind := planning.Main
+func place(week *[7][]sitting, ladder string, kind planning.SessionKind, days []int, monday day.Date) {
 	for d := range week {
 		week[d] = slices.Clone(week[d])
 		for i := range week[d] {

@@ -291,6 +291,7 @@ func (f *frame) surround(c *adjust.Context, p store.Prescription, side body.Side
 	y := f.g.notes[f.today-1]
 	c.PoorSleep, c.MildIllness = n.PoorSleep, n.Illness == "cold" || y.Illness == "cold" && n.Illness == ""
 	c.LoadEarly = f.plan.Wishes.School.Is("sole-treatment") == "load-early"
+	c.BoneCleared = slices.ContainsFunc(f.dossier.clearances, func(x safety.Clearance) bool { return strings.HasPrefix(string(x.Flag), "F-BONE") && x.On <= f.today })
 	this, last := f.g.exposure(f.today.Monday(), f.today), f.g.exposure(f.today.Monday()-7, f.today.Monday()-1)
 	c.ExposureOver = last > 0 && this > last+exposureStep
 	l := f.ladders[p.ID]

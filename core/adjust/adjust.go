@@ -132,6 +132,7 @@ type Context struct {
 	MildIllness   bool               `json:"mildIllness,omitempty" doc:"Ill without fever"`
 	Flares        []Flare            `json:"flares,omitempty"`
 	LoadEarly     bool               `json:"loadEarly,omitempty" doc:"The school load early"`
+	BoneCleared   bool               `json:"boneCleared,omitempty" doc:"Back to running after a clearance of a bone flag: one notch a week"`
 }
 
 // RuleID names what fired.
@@ -308,6 +309,7 @@ const (
 	illFreeDays                 = 2 // 48 h
 	illHalfMost                 = 7
 	quietHolds                  = "calm-iso"
+	returnPainMost    body.Pain = 2
 )
 
 // UpsAWeek is how many ladders may move up in one ISO week.
@@ -559,6 +561,11 @@ func (e engine) running() load.Class {
 	}
 	return e.c.Running
 }
+
+// returning: the way back to running goes on after two sessions at pain 2 or less
+// with quiet mornings, without the week between; after a bone clearance one
+// notch a week.
+func (e engine) returning() bool { return e.c.Ladder.Purpose == "return" }
 
 func (e engine) release() bool { return e.c.Ladder.Purpose == "release" }
 
@@ -1099,6 +1106,9 @@ func (e engine) conditions(repCap int) []Condition {
 	if e.release() {
 		painless = func(s Session) bool { p := e.soreSpot(s); return p != nil && *p <= soreGoOn }
 	}
+	if e.returning() {
+		painless = func(s Session) bool { return s.Pain != nil && *s.Pain <= returnPainMost }
+	}
 	out = append(out,
 		Condition{ID: NeedPain, Met: all(painless)},
 		Condition{ID: NeedFullDose, Met: all(func(s Session) bool { return s.Done != nil && *s.Done >= doneFull })},
@@ -1113,7 +1123,7 @@ func (e engine) conditions(repCap int) []Condition {
 	}
 	first := c.BlockStart + upEvery
 	out = append(out,
-		Condition{ID: NeedWeekSinceUp, Met: c.LastUp == nil || int(c.Today-*c.LastUp) >= upEvery},
+		Condition{ID: NeedWeekSinceUp, Met: c.LastUp == nil || e.returning() && !c.BoneCleared || int(c.Today-*c.LastUp) >= upEvery},
 		Condition{ID: NeedFirstWeek, Met: c.Today >= first, On: &first},
 		Condition{ID: NeedReadings, Met: e.readingsSince(c.BlockStart) >= readingsLeast},
 		Condition{ID: NeedBudget, Met: c.UpsThisWeek < UpsAWeek},

@@ -344,3 +344,19 @@ func TestSurroundingsOnlyTakeAway(t *testing.T) {
 		assert.Equal(t, Decide(h, c), mirror, "the same input, the same decision")
 	})
 }
+
+// The way back to running: next after two runs at 2 or less with quiet mornings,
+// without a week between; after a bone clearance one notch a week.
+func TestBackToRunning(t *testing.T) {
+	h, c := on(t, "run-return", 2)
+	c.Running, c.LastUp = load.Return, ptr(may4-2)
+	h.Sessions[0].Pain, h.Sessions[1].Pain = ptr(2), ptr(1)
+	check(t, Decide(h, c), Up, 10, 3)
+	c.BoneCleared = true
+	assert.Equal(t, Hold, Decide(h, c).Verdict)
+	c.BoneCleared = false
+	h.Sessions[1].Pain = ptr(3)
+	assert.Equal(t, Hold, Decide(h, c).Verdict)
+	c.Flags = []safety.Standing{{Flag: "F-COMP", Level: safety.Refer, Running: true}}
+	assert.Equal(t, Stop, Decide(h, c).Verdict, "a flag that closes running closes the way back to it")
+}

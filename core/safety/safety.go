@@ -81,10 +81,15 @@ func (s Standing) Closes(ladder string, side body.Side, tissues []body.Tissue) b
 	if s.Side != "" && s.Side != body.Both && side != body.Both && s.Side != side {
 		return false
 	}
-	if slices.Contains(s.Ladders, ladder) {
+	if slices.Contains(s.Ladders, ladder) || s.Running && isRunning(ladder) {
 		return true
 	}
 	return slices.ContainsFunc(s.Tissues, func(t body.Tissue) bool { return slices.Contains(tissues, t) })
+}
+
+// isRunning reports whether a ladder is done by running.
+func isRunning(ladder string) bool {
+	return ladder == "run-return" || ladder == "exposure-run" || ladder == "exposure-drill" || strings.HasPrefix(ladder, "form-")
 }
 
 // The gates of the table.

@@ -16,6 +16,7 @@ import { RunsView } from "./load/runs";
 import { KeysProvider } from "./parts/keys";
 import { Shell } from "./parts/shell";
 import { Empty, Failed, Loading } from "./parts/states";
+import { EngineView } from "./review/engine";
 import { LogView } from "./review/log";
 import { ReviewView } from "./review/review";
 import { EditRunner, NewRunner } from "./runner/form";
@@ -64,6 +65,7 @@ const router = createBrowserRouter([
       { path: "/runners/:id/log", element: <LogView /> },
       { path: "/runners/:id/runs", element: <RunsView /> },
       { path: "/review", element: <ReviewView /> },
+      { path: "/engine", element: <EngineView /> },
       { path: "/review/:id", element: <ReviewView /> },
       { path: "/runners/:id/compare", element: <CompareView /> },
       { path: "/screenings/:id", element: <ScreeningView /> },

@@ -113,7 +113,14 @@ export function Caps({ b }: { b: Block }) {
       {b.caps.map((c) => (
         <p key={c}>{c}</p>
       ))}
-      {b.newEngine && <p>The engine changed; until the owner has looked, every step up waits for a coach.</p>}
+      {b.newEngine && (
+        <p>
+          The engine changed; until the owner has looked, every step up waits for a coach.{" "}
+          <Link className="btn-quiet" to="/engine">
+            what it decides differently
+          </Link>
+        </p>
+      )}
       {b.quietHolds && (
         <button
           type="button"

@@ -97,6 +97,13 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           {v.adviceText}
         </p>
         <p className="text-ink-2">Because {v.adviceWhy}.</p>
+        {v.advice.return && (
+          <p className="mt-1">
+            <Link className="btn-quiet" to={`/runners/${id}/block`}>
+              add the ladder “Back to running” to the block
+            </Link>
+          </p>
+        )}
         <p className="mt-2">
           This week: <b>{v.words}</b>
           {v.running.week.steadyToMetres > 0 && `, steady to ${km(v.running.week.steadyToMetres)} km`}
@@ -463,7 +470,7 @@ function Bring({ id }: { id: string }) {
         </div>
       )}
       {results.length > 0 && (
-        <ul className="mt-2 max-h-72 overflow-auto text-[14px]" aria-label="What became of each file">
+        <ul className="mt-2 text-[14px]" aria-label="What became of each file">
           {results.map((r) => (
             <li key={r.name} className="border-b border-rule py-1">
               <b className="break-all">{r.name}</b>{" "}

@@ -127,6 +127,14 @@ function Log({ b }: { b: Block }) {
   const bad = save.error instanceof Problem ? save.error.fields : {};
   const set = (k: string, part: Line) =>
     draft.set({ ...v, lines: { ...v.lines, [k]: { ...v.lines[k], ...part } } });
+  const everywhere = (part: (p: Block["prescriptions"][number]) => Line) => {
+    const lines = { ...v.lines };
+    for (const { p, side } of used) {
+      const k = lineKey(p.id, side);
+      lines[k] = { ...lines[k], ...part(p) };
+    }
+    draft.set({ ...v, lines });
+  };
   const allClean = () => {
     const lines = { ...v.lines };
     for (const { p, side } of used) {
@@ -167,6 +175,26 @@ function Log({ b }: { b: Block }) {
         <button type="button" className="btn" onClick={allClean}>
           All done, all clean
         </button>
+      </div>
+      <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-2 border-l-4 border-edge bg-paper p-3">
+        <Choice
+          label="Pain everywhere; change single rows below"
+          compact
+          options={painScale}
+          value={undefined}
+          onChange={(n) => everywhere((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
+        />
+        <Choice
+          label="Could do more, everywhere"
+          compact
+          options={reserveScale}
+          value={undefined}
+          onChange={(n) =>
+            everywhere((p) =>
+              p.effort === "reserve" ? { reserve: n } : p.effort === "twenty" ? { sure: n >= 2 ? 1 : 0 } : {},
+            )
+          }
+        />
       </div>
       {b.prescriptions.map((p) => (
         <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">

@@ -194,7 +194,18 @@ function One({
         </Empty>
       ) : (
         <section aria-label="Decisions" className="mb-6">
-          <Title aside="a step up waits for you; a step back was applied at once">Decisions</Title>
+          <Title
+            aside={
+              <>
+                a step up waits for you; a step back was applied at once{" "}
+                <Link className="btn-quiet" to="/engine">
+                  the engine
+                </Link>
+              </>
+            }
+          >
+            Decisions
+          </Title>
           {b.caps.map((c) => (
             <p key={c} className="mb-2 border-l-4 border-clay bg-paper p-3">
               {c}
