@@ -112,9 +112,107 @@ func TestComputeRefusesKindly(t *testing.T) {
 		{"starting-notch", obj{"ladder": "no-such", "on": "2026-01-01", "person": obj{}, "tests": []any{}}, "not a ladder"},
 		{"decision", obj{"ladder": "calf-straight", "side": "left", "today": "2026-01-01", "notch": 99, "startingNotch": 1, "blockStart": "2026-01-01",
 			"history": obj{"sessions": []any{}, "mornings": []any{}, "b0": 0}}, "1 to 25"},
+		{"tissue-dose", obj{"tissue": "sole", "notches": []any{obj{"ladder": "calf-straight", "notch": 99, "done": 1}}}, "no such ladder or notch"},
+		{"tissue-dose", obj{"tissue": "elbow"}, "one of"},
+		{"run-ratios", obj{"on": "2026-05-09", "runs": []any{obj{"on": "2026-05-05", "distanceKm": 900, "minutes": 60}}}, "300"},
+		{"run-ratios", obj{"on": "2026-05-09", "runs": []any{obj{"on": "2026-05-05", "distanceKm": -1, "minutes": 60}}}, "0"},
+		{"review", obj{"today": "2026-05-21", "b0": 11, "runs": []any{}, "mornings": []any{}}, "10"},
 	} {
 		status, out := c.do("POST", "/api/compute/"+k.name, k.in)
 		assert.Equal(t, 422, status, k.name)
 		assert.Contains(t, fmt.Sprint(out["errors"]), k.says, k.name)
 	}
+}
+
+// The rulebook's worked cases of load and adjustment, asked over the wire.
+func TestComputeOfLoadAndReview(t *testing.T) {
+	c := signedIn(t, server(t, true), demo.Email)
+	ask := func(name string, in obj) obj {
+		t.Helper()
+		status, out := c.do("POST", "/api/compute/"+name, in)
+		require.Equal(t, 200, status, "%s: %v", name, out)
+		return out
+	}
+
+	morning := func(on string, p int) obj { return obj{"on": on, "firstStep": p} }
+	decide := func(change obj) obj {
+		session := func(on string, pain int) obj {
+			return obj{"on": on, "notch": 7, "pain": pain, "done": 1, "compensated": 0, "reserve": 3, "decidedBy": -1}
+		}
+		in := obj{"ladder": "calf-straight", "side": "left", "today": "2026-05-05", "notch": 7, "startingNotch": 7, "blockStart": "2026-04-13", "openGates": []string{"single-leg-calf"},
+			"history": obj{"b0": 1, "sessions": []any{session("2026-05-02", 2), session("2026-05-04", 3)},
+				"mornings": []any{morning("2026-05-03", 1), morning("2026-05-04", 1), morning("2026-05-05", 1)}}}
+		for k, v := range change {
+			in[k] = v
+		}
+		return ask("decision", in)
+	}
+	assert.Equal(t, "up", decide(nil)["verdict"])
+	assert.Equal(t, "up", decide(obj{"running": "rise"})["verdict"], "worked case 2: a calf ladder goes up on a rise")
+	spike := decide(obj{"running": "spike"})
+	assert.Equal(t, "hold", spike["verdict"])
+	assert.EqualValues(t, 7, spike["row"], "worked case 2 with 40 km")
+	deload := decide(obj{"deload": true})
+	assert.Equal(t, "hold", deload["verdict"])
+	assert.EqualValues(t, 9, deload["row"], "worked case 9")
+	missing := decide(obj{"history": obj{"b0": 1, "sessions": []any{
+		obj{"on": "2026-05-02", "notch": 7, "pain": 2, "done": 1, "compensated": 0, "reserve": 3, "decidedBy": -1},
+		obj{"on": "2026-05-03", "notch": 7, "pain": 2, "done": 1, "compensated": 0, "reserve": 3, "decidedBy": -1}},
+		"mornings": []any{morning("2026-05-01", 1), morning("2026-05-02", 1), morning("2026-05-03", 1)}}})
+	assert.Equal(t, "hold", missing["verdict"])
+	assert.Contains(t, fmt.Sprint(missing["sentence"]), "first steps on 4 May", "worked case 11")
+
+	run := func(on string, km float64) obj { return obj{"on": on, "distanceKm": km, "minutes": km * 6} }
+	four := []any{run("2026-04-08", 15), run("2026-04-10", 15), run("2026-04-15", 15), run("2026-04-17", 15), run("2026-04-22", 15), run("2026-04-24", 15), run("2026-04-29", 15), run("2026-05-01", 15)}
+	week := func(km ...float64) obj {
+		runs := append([]any{}, four...)
+		for i, x := range km {
+			runs = append(runs, run(fmt.Sprintf("2026-05-%02d", 5+i), x))
+		}
+		return ask("run-ratios", obj{"on": "2026-05-09", "runs": runs})
+	}
+	out := week(11, 11, 11)
+	assert.InDelta(t, 1.1, out["ratio"], 1e-9, "33 against 30")
+	assert.Equal(t, "steady", out["class"])
+	out = week(15, 15, 9)
+	assert.InDelta(t, 1.3, out["ratio"], 1e-9)
+	assert.Equal(t, "rise", out["class"])
+	out = week(18)
+	assert.Equal(t, "spike", out["class"], "worked case 3: 18 km after a longest of 15")
+	out = ask("run-ratios", obj{"on": "2026-05-09", "runs": []any{run("2026-05-05", 5)}})
+	assert.Equal(t, "unknown", out["class"], "nothing before it")
+
+	ladder := ask("tissue-dose", obj{"tissue": "achilles-calf", "runs": []any{obj{"on": "2026-05-05", "distanceKm": 5, "minutes": 30, "cadenceSpm": 170, "strike": "rear"}}})
+	assert.InDelta(t, 13260, ladder["total"].(obj)["sum"], 1e-6, "2,550 contacts a side at 5.2")
+	bare := ask("tissue-dose", obj{"tissue": "achilles-calf"})
+	assert.EqualValues(t, 0, bare["total"].(obj)["sum"])
+	half := ask("tissue-dose", obj{"tissue": "achilles-calf", "notches": []any{obj{"ladder": "calf-straight", "notch": 7, "done": 0.5}}})
+	whole := ask("tissue-dose", obj{"tissue": "achilles-calf", "notches": []any{obj{"ladder": "calf-straight", "notch": 7, "done": 1}}})
+	assert.Positive(t, half["total"].(obj)["sum"])
+	assert.InDelta(t, 2*half["total"].(obj)["sum"].(float64), whole["total"].(obj)["sum"], 1e-9)
+
+	steady := []any{}
+	rising := []any{}
+	for i := range 21 {
+		on := fmt.Sprintf("2026-05-%02d", 1+i)
+		steady = append(steady, morning(on, 1))
+		rising = append(rising, morning(on, 1+i/7))
+	}
+	review := func(mornings []any, more obj) obj {
+		in := obj{"today": "2026-05-21", "b0": 1, "intakeWeekKm": 30, "mornings": mornings,
+			"runs": []any{obj{"on": "2026-05-19", "distanceKm": 8, "minutes": 48, "pain": 2}}}
+		for k, v := range more {
+			in[k] = v
+		}
+		return ask("review", in)
+	}
+	out = review(steady, nil)
+	assert.Equal(t, "on", out["verdict"])
+	assert.Equal(t, "as-planned", out["advice"].(obj)["id"])
+	out = review(rising, nil)
+	assert.NotEqual(t, "on", out["verdict"], "worked case 12: one point a week")
+	assert.NotEmpty(t, out["because"])
+	out = review(steady, obj{"flags": []string{"F-BONE"}})
+	assert.Equal(t, "no-running", out["advice"].(obj)["id"])
+	assert.NotEmpty(t, out["adviceText"])
 }

@@ -91,6 +91,10 @@ func TestWeeksSayWhatIsMissing(t *testing.T) {
 func TestEWMA(t *testing.T) {
 	e := EWMA([]float64{100, 100, 100, 100, 100, 100, 100}, EWMAShort, 0)
 	assert.InDelta(t, 86.65, e[6], 0.005)
+	// R 4.2.2, Reduce() over 28 uneven days.
+	uneven := []float64{15, 73, 35, 29, 54, 54, 11, 27, 52, 57, 46, 45, 48, 50, 78, 75, 10, 63, 81, 25, 21, 1, 12, 8, 21, 71, 54, 82}
+	assert.InDelta(t, 49.9235508399, EWMA(uneven, EWMAShort, 0)[27], 1e-9)
+	assert.InDelta(t, 37.2704447175, EWMA(uneven, EWMALong, 0)[27], 1e-9)
 }
 
 // The rulebook's dose checks, a side.

@@ -41,4 +41,13 @@ func TestAgainstR(t *testing.T) {
 	_, ok = Kappa([]int{1, 1}, []int{1, 1})
 	assert.False(t, ok, "chance alone agrees")
 	assert.InDelta(t, 3.182446305, TQuantile(0.975, 3), 1e-8)
+	// The median of all pairwise slopes, by combn() and median().
+	slope, ok := TheilSen([]float64{0, 1, 2, 4, 7, 8, 11, 13, 14, 20}, []float64{3, 4, 3, 5, 4, 6, 5, 5, 7, 6})
+	require.True(t, ok)
+	assert.InDelta(t, 0.166666666667, slope, 1e-11)
+	slope, ok = TheilSen([]float64{1, 1, 2, 3, 5, 8}, []float64{2.5, 3.1, 2.9, 7, 4.2, 1})
+	require.True(t, ok, "two readings at one time")
+	assert.InDelta(t, 0.0375, slope, 1e-11)
+	_, ok = TheilSen([]float64{3, 3}, []float64{1, 2})
+	assert.False(t, ok, "no two times")
 }

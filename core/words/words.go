@@ -581,9 +581,9 @@ func Condition(c adjust.Condition) string {
 		return "at most one repetition in ten compensated"
 	case adjust.NeedMorning:
 		if when != "" {
-			return "first steps on " + when + " known"
+			return "first steps on " + when + " (missing)"
 		}
-		return "both next mornings known"
+		return "both next mornings (missing)"
 	case adjust.NeedQuiet:
 		if when != "" {
 			return "a quiet morning on " + when

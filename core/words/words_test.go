@@ -32,7 +32,7 @@ func TestDecisionSentences(t *testing.T) {
 	l, _ := c.Ladder("calf-straight")
 	may4, _ := day.Parse("2026-05-04")
 	d := adjust.Decision{Verdict: adjust.Hold, Row: 11, From: 7, To: 7, ForUp: []adjust.Condition{{ID: adjust.NeedMorning, On: &may4}}}
-	assert.Equal(t, "Hold: one leg 3 × 8, left. Still needed: first steps on 4 May known.", Decision(l, body.Left, d))
+	assert.Equal(t, "Hold: one leg 3 × 8, left. Still needed: first steps on 4 May (missing).", Decision(l, body.Left, d))
 	d = adjust.Decision{Verdict: adjust.Back, Row: 3, From: 7, To: 6, Reasons: []adjust.Reason{{
 		Rule: adjust.RuleMorningJump, Row: 3, Readings: []adjust.Reading{{Name: "morning", On: may4, Value: 3}, {Name: "baseline", On: may4, Value: 1}},
 	}}}

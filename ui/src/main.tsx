@@ -8,25 +8,9 @@ import { Door } from "./account/account";
 import { Problem } from "./api/client";
 import { client, useMe } from "./api/hooks";
 import { Bench } from "./bench/bench";
-import { BlockView } from "./block/block";
-import { CompareSchools } from "./block/compare";
-import { PlanDesk } from "./block/plan";
-import { PrintView } from "./block/print";
-import { RunsView } from "./load/runs";
 import { KeysProvider } from "./parts/keys";
 import { Shell } from "./parts/shell";
 import { Empty, Failed, Loading } from "./parts/states";
-import { EngineView } from "./review/engine";
-import { LogView } from "./review/log";
-import { ReviewView } from "./review/review";
-import { EditRunner, NewRunner } from "./runner/form";
-import { RunnerView } from "./runner/runner";
-import { CompareView } from "./screening/compare";
-import { ScreeningView } from "./screening/screening";
-import { ReferSheet, ResultSheet } from "./screening/sheets";
-import { ExerciseForm, LadderForm } from "./shelf/own";
-import { SchoolsView } from "./shelf/schools";
-import { ExercisesView, ShelfView } from "./shelf/shelf";
 
 function Root() {
   const me = useMe();
@@ -50,34 +34,107 @@ function Root() {
   );
 }
 
+// A view's script that does not come (the server is away, or newer than this page),
+// or a view that failed.
+function Away() {
+  return (
+    <main className="p-8">
+      <Failed
+        error={new Error("This page did not come up. What you saved is safe.")}
+        retry={() => location.reload()}
+      />
+    </main>
+  );
+}
+
 const router = createBrowserRouter([
   {
     element: <Root />,
+    hydrateFallbackElement: (
+      <main className="p-8">
+        <Loading what="Notchback" />
+      </main>
+    ),
+    errorElement: <Away />,
     children: [
       { path: "/", element: <Bench /> },
-      { path: "/runners/new", element: <NewRunner /> },
-      { path: "/runners/:id", element: <RunnerView /> },
-      { path: "/runners/:id/edit", element: <EditRunner /> },
-      { path: "/runners/:id/block", element: <BlockView /> },
-      { path: "/runners/:id/plan", element: <PlanDesk /> },
-      { path: "/runners/:id/schools", element: <CompareSchools /> },
-      { path: "/runners/:id/print", element: <PrintView /> },
-      { path: "/runners/:id/log", element: <LogView /> },
-      { path: "/runners/:id/runs", element: <RunsView /> },
-      { path: "/review", element: <ReviewView /> },
-      { path: "/engine", element: <EngineView /> },
-      { path: "/review/:id", element: <ReviewView /> },
-      { path: "/runners/:id/compare", element: <CompareView /> },
-      { path: "/screenings/:id", element: <ScreeningView /> },
-      { path: "/screenings/:id/refer", element: <ReferSheet /> },
-      { path: "/screenings/:id/sheet", element: <ResultSheet /> },
-      { path: "/shelf", element: <ShelfView /> },
-      { path: "/shelf/exercises", element: <ExercisesView /> },
-      { path: "/shelf/schools", element: <SchoolsView /> },
-      { path: "/shelf/exercises/new", element: <ExerciseForm /> },
-      { path: "/shelf/exercises/:id", element: <ExerciseForm /> },
-      { path: "/shelf/ladders/new", element: <LadderForm /> },
-      { path: "/shelf/ladders/:id", element: <LadderForm /> },
+      { path: "/runners/new", lazy: async () => ({ Component: (await import("./runner/form")).NewRunner }) },
+      {
+        path: "/runners/:id",
+        lazy: async () => ({ Component: (await import("./runner/runner")).RunnerView }),
+      },
+      {
+        path: "/runners/:id/edit",
+        lazy: async () => ({ Component: (await import("./runner/form")).EditRunner }),
+      },
+      {
+        path: "/runners/:id/block",
+        lazy: async () => ({ Component: (await import("./block/block")).BlockView }),
+      },
+      {
+        path: "/runners/:id/plan",
+        lazy: async () => ({ Component: (await import("./block/plan")).PlanDesk }),
+      },
+      {
+        path: "/runners/:id/schools",
+        lazy: async () => ({ Component: (await import("./block/compare")).CompareSchools }),
+      },
+      {
+        path: "/runners/:id/print",
+        lazy: async () => ({ Component: (await import("./block/print")).PrintView }),
+      },
+      { path: "/runners/:id/log", lazy: async () => ({ Component: (await import("./review/log")).LogView }) },
+      {
+        path: "/runners/:id/runs",
+        lazy: async () => ({ Component: (await import("./load/runs")).RunsView }),
+      },
+      { path: "/review", lazy: async () => ({ Component: (await import("./review/review")).ReviewView }) },
+      { path: "/engine", lazy: async () => ({ Component: (await import("./review/engine")).EngineView }) },
+      {
+        path: "/review/:id",
+        lazy: async () => ({ Component: (await import("./review/review")).ReviewView }),
+      },
+      {
+        path: "/runners/:id/compare",
+        lazy: async () => ({ Component: (await import("./screening/compare")).CompareView }),
+      },
+      {
+        path: "/screenings/:id",
+        lazy: async () => ({ Component: (await import("./screening/screening")).ScreeningView }),
+      },
+      {
+        path: "/screenings/:id/refer",
+        lazy: async () => ({ Component: (await import("./screening/sheets")).ReferSheet }),
+      },
+      {
+        path: "/screenings/:id/sheet",
+        lazy: async () => ({ Component: (await import("./screening/sheets")).ResultSheet }),
+      },
+      { path: "/shelf", lazy: async () => ({ Component: (await import("./shelf/shelf")).ShelfView }) },
+      {
+        path: "/shelf/exercises",
+        lazy: async () => ({ Component: (await import("./shelf/shelf")).ExercisesView }),
+      },
+      {
+        path: "/shelf/schools",
+        lazy: async () => ({ Component: (await import("./shelf/schools")).SchoolsView }),
+      },
+      {
+        path: "/shelf/exercises/new",
+        lazy: async () => ({ Component: (await import("./shelf/own")).ExerciseForm }),
+      },
+      {
+        path: "/shelf/exercises/:id",
+        lazy: async () => ({ Component: (await import("./shelf/own")).ExerciseForm }),
+      },
+      {
+        path: "/shelf/ladders/new",
+        lazy: async () => ({ Component: (await import("./shelf/own")).LadderForm }),
+      },
+      {
+        path: "/shelf/ladders/:id",
+        lazy: async () => ({ Component: (await import("./shelf/own")).LadderForm }),
+      },
       {
         path: "*",
         element: (
