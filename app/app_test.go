@@ -14,6 +14,7 @@ import (
 	"notchback/core/day"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/store"
 	"notchback/store/storetest"
 )
 
@@ -22,7 +23,9 @@ var ctx = context.Background()
 // rig is an application with one runner screened and planned, on a clock the
 // test moves.
 type rig struct {
-	t      *testing.T
+	t      testing.TB
+	store  *store.Store
+	owner  string // the database's address as its owner
 	a      *app.App
 	act    app.Actor
 	clock  time.Time
@@ -32,9 +35,13 @@ type rig struct {
 
 func ptr[T any](v T) *T { return &v }
 
-func newRig(t *testing.T, raises float64) *rig {
-	r := &rig{t: t, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
-	a, err := app.New(storetest.Open(t), app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+func newRig(t testing.TB, raises float64) *rig {
+	urls := storetest.Fresh(t)
+	s, err := store.Open(ctx, urls.App)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	r := &rig{t: t, store: s, owner: urls.Owner, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
+	a, err := app.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	require.NoError(t, err)
 	r.a = a
 	c, err := a.Found(ctx, app.FirstRun{Practice: "P", Zone: "UTC", Name: "N", Email: "n@example.test", Password: "long enough now"})
@@ -53,7 +60,7 @@ func newRig(t *testing.T, raises float64) *rig {
 
 // newRunner adds a runner with a finished screening: ankles of 9 cm, a count of
 // raises on both sides.
-func newRunner(t *testing.T, r *rig, name string, raises float64) string {
+func newRunner(t testing.TB, r *rig, name string, raises float64) string {
 	t.Helper()
 	a := r.a
 	birth := day.Make(1990, time.January, 1)

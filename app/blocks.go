@@ -217,6 +217,10 @@ type frame struct {
 	engine        int // the edition the practice lets work
 	flareNow      []adjust.Flare
 	readings      []store.Morning
+	// derived once, when first asked for
+	sessionsOf  map[sideOf][]adjust.Session
+	weekViews   []WeekView
+	springBegun map[day.Date]bool
 }
 
 func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Block) (*frame, error) {
@@ -628,16 +632,31 @@ func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string
 
 // springWeeks counts the weeks of spring work behind a date.
 func (f *frame) springWeeks(on day.Date) int {
-	weeks := map[day.Date]bool{}
-	for _, it := range f.items {
-		if d := dateOf(it.On); f.ladders[it.PrescriptionID].Purpose == "spring" && d < on.Monday() {
-			weeks[d.Monday()] = true
+	if f.springBegun == nil {
+		f.springBegun = map[day.Date]bool{}
+		for _, it := range f.items {
+			if f.ladders[it.PrescriptionID].Purpose == "spring" {
+				f.springBegun[dateOf(it.On).Monday()] = true
+			}
 		}
 	}
-	return len(weeks)
+	n := 0
+	for monday := range f.springBegun {
+		if monday < on.Monday() {
+			n++
+		}
+	}
+	return n
 }
 
 func (f *frame) weeks() []WeekView {
+	if f.weekViews == nil {
+		f.weekViews = f.layWeeks()
+	}
+	return f.weekViews
+}
+
+func (f *frame) layWeeks() []WeekView {
 	logged := map[day.Date]bool{}
 	for _, it := range f.items {
 		logged[dateOf(it.On)] = true

@@ -397,7 +397,7 @@ func (a *App) reviewOne(ctx context.Context, act Actor, runner string, today day
 		if did, err = tx.AddReview(ctx, store.Review{RunnerID: runner, On: today.Time(), At: a.now(), Engine: adjust.Version, Body: []byte("{}")}); err != nil || !did {
 			return err
 		}
-		_, err = a.decideAgain(ctx, tx, act, b)
+		_, err = a.decideAll(ctx, tx, act, b, nil)
 		return err
 	})
 	return did, err
@@ -468,15 +468,20 @@ func (a *App) replay(ctx context.Context, tx *store.Tx, layers layered, b store.
 	if err != nil {
 		return err
 	}
+	inputs, err := tx.DecisionInputs(ctx, b.ID)
+	if err != nil {
+		return err
+	}
 	name := ""
 	for _, d := range ds {
-		if len(d.Input) == 0 {
+		input := inputs[d.ID]
+		if len(input) == 0 {
 			continue
 		}
 		out.Looked++
 		var in decisionInput
 		var was adjust.Decision
-		if err := errors.Join(json.Unmarshal(d.Input, &in), json.Unmarshal(d.Decision, &was)); err != nil {
+		if err := errors.Join(json.Unmarshal(input, &in), json.Unmarshal(d.Decision, &was)); err != nil {
 			return err
 		}
 		l := ladders[d.PrescriptionID]

@@ -203,25 +203,33 @@ var urgency = map[string]int{
 	"screen": 13, "none": 14,
 }
 
-// pageSize is the most runners one page of the bench holds.
-const pageSize = 200
+// BenchSize is the most runners one page of the bench holds.
+const BenchSize = 100
 
-// Bench lists the practice's runners, those who need the coach first.
-func (a *App) Bench(ctx context.Context, act Actor, search string, page int) ([]BenchItem, error) {
+// BenchPage is a part of the bench.
+type BenchPage struct {
+	Items []BenchItem `json:"items" nullable:"false"`
+	Total int         `json:"total" doc:"Runners on all pages"`
+}
+
+// Bench returns the runners whose name has search in it, those who need the coach
+// first of all pages, and page counting from 0.
+func (a *App) Bench(ctx context.Context, act Actor, search string, page int) (BenchPage, error) {
 	var rows []store.BenchRow
+	out := BenchPage{Items: []BenchItem{}}
 	today := a.Today(act)
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
-		rows, err = tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), pageSize, pageSize*max(0, page), today.Time(), reviewMonday(today).Time())
+		rows, err = tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), today.Time(), reviewMonday(today).Time())
 		return err
 	})
 	if err != nil {
-		return nil, err
+		return out, err
 	}
-	out := make([]BenchItem, len(rows))
+	list := make([]BenchItem, len(rows))
 	for i, r := range rows {
 		steps, err := nextSteps(r, today)
 		if err != nil {
-			return nil, err
+			return out, err
 		}
 		it := BenchItem{
 			ID: r.ID, Name: r.Name, Goal: r.Goal, LastScreening: datePtr(r.LastScreening), LastLog: datePtr(r.LastLog),
@@ -235,9 +243,12 @@ func (a *App) Bench(ctx context.Context, act Actor, search string, page int) ([]
 			week := max(1, int(today-*s)/7+1)
 			it.BlockWeek = &week
 		}
-		out[i] = it
+		list[i] = it
 	}
-	sortByUrgency(out)
+	sortByUrgency(list)
+	out.Total = len(list)
+	from := min(len(list), BenchSize*max(0, page))
+	out.Items = append(out.Items, list[from:min(len(list), from+BenchSize)]...)
 	return out, nil
 }
 

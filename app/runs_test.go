@@ -171,8 +171,8 @@ func TestRunningHoldsLaddersAndWarnsAhead(t *testing.T) {
 	assert.Positive(t, last.Dose[body.Achilles][load.ByRunning])
 	items, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
-	kinds := []string{items[0].Next.Kind}
-	for _, n := range items[0].More {
+	kinds := []string{items.Items[0].Next.Kind}
+	for _, n := range items.Items[0].More {
 		kinds = append(kinds, n.Kind)
 	}
 	assert.Contains(t, kinds, "spike")
@@ -218,7 +218,7 @@ func TestAFlareFromFirstStepsToTheWayBack(t *testing.T) {
 	require.NoError(t, err)
 	items, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
-	assert.Equal(t, "flare", items[0].Next.Kind)
+	assert.Equal(t, "flare", items.Items[0].Next.Kind)
 
 	for d := start + 10; d <= start+12; d++ {
 		r.at(d, 8)
@@ -376,7 +376,7 @@ func TestNightlyReviewByTwoServersAtOnce(t *testing.T) {
 	assert.EqualValues(t, 4, r.latest(body.Left).Decision.Row, "ten days off")
 	items, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
-	raw, err := json.Marshal(items[0])
+	raw, err := json.Marshal(items.Items[0])
 	require.NoError(t, err)
 	assert.Contains(t, string(raw), "silent")
 	assert.Contains(t, string(raw), "review")

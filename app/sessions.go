@@ -201,6 +201,15 @@ func (a *App) decideAgain(ctx context.Context, tx *store.Tx, act Actor, b store.
 // decideFrom is decideAgain with what an earlier look at the block already read
 // of the runner and the shelf.
 func (a *App) decideFrom(ctx context.Context, tx *store.Tx, act Actor, b store.Block, before *frame) (Block, error) {
+	f, err := a.decideAll(ctx, tx, act, b, before)
+	if err != nil {
+		return Block{}, err
+	}
+	return f.view()
+}
+
+// decideAll is decideFrom without the view.
+func (a *App) decideAll(ctx context.Context, tx *store.Tx, act Actor, b store.Block, before *frame) (*frame, error) {
 	var f *frame
 	var err error
 	if before != nil {
@@ -209,20 +218,20 @@ func (a *App) decideFrom(ctx context.Context, tx *store.Tx, act Actor, b store.B
 		f, err = a.loadFrame(ctx, tx, act, b)
 	}
 	if err != nil {
-		return Block{}, err
+		return nil, err
 	}
 	for range 2 {
 		before := len(f.flares())
 		for _, p := range f.byPriority() {
 			for _, side := range f.decisionSides(p.ID) {
 				if err := a.decideOne(ctx, tx, f, p, side); err != nil {
-					return Block{}, err
+					return nil, err
 				}
 			}
 		}
 		after := len(f.flares())
 		if f, err = a.loadFrameWith(ctx, tx, act, b, f.dossier, f.layers); err != nil {
-			return Block{}, err
+			return nil, err
 		}
 		if after <= before {
 			break
@@ -230,12 +239,9 @@ func (a *App) decideFrom(ctx context.Context, tx *store.Tx, act Actor, b store.B
 		// A flare began: what was decided before it shares its tissue, look again.
 	}
 	if err := a.raiseStuck(ctx, tx, f); err != nil {
-		return Block{}, err
+		return nil, err
 	}
-	if err := a.keepState(ctx, tx, f); err != nil {
-		return Block{}, err
-	}
-	return f.view()
+	return f, a.keepState(ctx, tx, f)
 }
 
 // decisionSides returns both as one where the newest session was on two legs.
@@ -274,22 +280,45 @@ func (f *frame) history(prescription string, side body.Side) adjust.History {
 
 // sessions are one side's sessions of a ladder with the rows that decided them.
 func (f *frame) sessions(prescription string, side body.Side) []adjust.Session {
-	out := []adjust.Session{}
-	for _, it := range f.items {
-		if it.PrescriptionID != prescription || it.Side != string(side) {
+	if f.sessionsOf == nil {
+		f.sessionsOf = f.allSessions()
+	}
+	return append([]adjust.Session{}, f.sessionsOf[sideOf{prescription, string(side)}]...)
+}
+
+// sideOf is one side of a prescription.
+type sideOf struct{ prescription, side string }
+
+func (f *frame) allSessions() map[sideOf][]adjust.Session {
+	type place struct {
+		log string
+		sideOf
+	}
+	decided := map[place]adjust.Row{}
+	for _, d := range f.decisions {
+		if d.LogID == "" {
 			continue
 		}
+		sides := []string{d.Side}
+		if d.Side == string(body.Both) {
+			sides = []string{string(body.Left), string(body.Right)}
+		}
+		for _, side := range sides {
+			decided[place{d.LogID, sideOf{d.PrescriptionID, side}}] = adjust.Row(d.Row)
+		}
+	}
+	out := map[sideOf][]adjust.Session{}
+	for _, it := range f.items {
+		of := sideOf{it.PrescriptionID, it.Side}
 		s := adjust.Session{
 			On: dateOf(it.On), Notch: it.Notch, Pain: it.Pain, Done: it.Done, Compensated: it.Compensated,
 			Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime, DecidedBy: adjust.RowNone,
 			CrampAt: it.CrampAt, SoreSpot: it.SoreSpot, Reacted: it.Reacted, Litmus: adjust.Litmus(it.Litmus),
 		}
-		for _, d := range f.decisions {
-			if d.LogID == it.LogID && d.PrescriptionID == prescription && (d.Side == it.Side || d.Side == string(body.Both)) {
-				s.DecidedBy = adjust.Row(d.Row)
-			}
+		if row, ok := decided[place{it.LogID, of}]; ok {
+			s.DecidedBy = row
 		}
-		out = append(out, s)
+		out[of] = append(out[of], s)
 	}
 	return out
 }

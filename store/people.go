@@ -164,9 +164,9 @@ type BenchRow struct {
 	Reviewed      bool       `db:"reviewed"`
 }
 
-// Bench lists the runners by name with their open work, at most limit from offset.
+// Bench lists the runners whose name matches by name with their open work.
 // today is the practice's date, reviewing the Monday of the week that is due.
-func (tx *Tx) Bench(ctx context.Context, search string, limit, offset int, today, reviewing time.Time) ([]BenchRow, error) {
+func (tx *Tx) Bench(ctx context.Context, search string, today, reviewing time.Time) ([]BenchRow, error) {
 	return all[BenchRow](ctx, tx, `SELECT r.id, r.name, r.goal, r.birth,
 		(SELECT max(on_date) FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NOT NULL) AS last_screening,
 		(SELECT id FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NULL ORDER BY created_at DESC LIMIT 1) AS open_screening,
@@ -178,10 +178,10 @@ func (tx *Tx) Bench(ctx context.Context, search string, limit, offset int, today
 			WHERE g.practice_id = r.practice_id AND p.block_id = b.id AND g.halt_row IS NOT NULL) AS halted,
 		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id) AS flags,
 		st.body AS state, c.until AS clearance, c.flag AS clearance_for,
-		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $5) AS reviewed
+		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $3) AS reviewed
 		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
-		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $4 AND $4::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
-		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id LIMIT $2 OFFSET $3`, search, limit, offset, today, reviewing)
+		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $2 AND $2::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
+		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id`, search, today, reviewing)
 }
 
 // JournalEntry is one line of a runner's journal.

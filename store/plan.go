@@ -239,12 +239,12 @@ type Decision struct {
 	AnswerReason   string     `db:"answer_reason"`
 	AnsweredAt     *time.Time `db:"answered_at"`
 	Version        int        `db:"version"`
-	Input          []byte     `db:"input"`
+	Input          []byte     `db:"-"` // written with it, read by DecisionInputs
 	Engine         int        `db:"engine"`
 }
 
 const decisionColumns = `d.id, d.prescription_id, d.runner_id, d.log_id, d.side, d.on_date, d.verdict, d.row::int, d.from_notch::int, d.to_notch::int,
-	d.decision, d.sentence, d.state, d.answer_notch::int, d.answer_reason, d.answered_at, d.version, d.input, d.engine`
+	d.decision, d.sentence, d.state, d.answer_notch::int, d.answer_reason, d.answered_at, d.version, d.engine`
 
 // AddDecision stores a decision and returns its id.
 func (tx *Tx) AddDecision(ctx context.Context, d Decision) (string, error) {
@@ -265,6 +265,22 @@ func (tx *Tx) Decisions(ctx context.Context, block string) ([]Decision, error) {
 	return all[Decision](ctx, tx, `SELECT `+decisionColumns+` FROM decisions d
 		JOIN prescriptions p ON p.practice_id = d.practice_id AND p.id = d.prescription_id
 		WHERE p.block_id = $1 AND d.state <> 'superseded' ORDER BY d.on_date, d.at, d.id`, block)
+}
+
+// DecisionInputs returns what each of a block's standing decisions was made from,
+// by its id.
+func (tx *Tx) DecisionInputs(ctx context.Context, block string) (map[string][]byte, error) {
+	type row struct {
+		ID    string `db:"id"`
+		Input []byte `db:"input"`
+	}
+	rows, err := all[row](ctx, tx, `SELECT d.id, d.input FROM decisions d JOIN prescriptions p ON p.practice_id = d.practice_id AND p.id = d.prescription_id
+		WHERE p.block_id = $1 AND d.state <> 'superseded' AND d.input IS NOT NULL`, block)
+	out := make(map[string][]byte, len(rows))
+	for _, r := range rows {
+		out[r.ID] = r.Input
+	}
+	return out, err
 }
 
 // AnswerDecision stores what became of a decision. ErrConflict when it was

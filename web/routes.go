@@ -175,9 +175,8 @@ func (s *server) registerRunners(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Search string `query:"search" maxLength:"120"`
 			Page   int    `query:"page" minimum:"0" maximum:"100000"`
-		}) (Items[app.BenchItem], error) {
-			list, err := s.app.Bench(ctx, act, in.Search, in.Page)
-			return Items[app.BenchItem]{list}, err
+		}) (app.BenchPage, error) {
+			return s.app.Bench(ctx, act, in.Search, in.Page)
 		}))
 	huma.Register(api, post("/api/runners", "addRunner", "Add a runner"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		Keyed

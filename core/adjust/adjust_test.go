@@ -10,6 +10,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/safety"
 )
 
@@ -345,6 +346,37 @@ func BenchmarkDecide(b *testing.B) {
 	b.ResetTimer()
 	for b.Loop() {
 		Decide(h, x)
+	}
+}
+
+// One runner's review with a year of data: six ladders on two sides, 365 mornings,
+// 156 runs, the week's ratios and the advice.
+func BenchmarkReviewOfAYear(b *testing.B) {
+	c, err := catalogue.BuiltIn()
+	require.NoError(b, err)
+	l, _ := c.Ladder("calf-straight")
+	h := History{B0: 1}
+	quiet := body.Pain(1)
+	var runs []load.Run
+	for i := range 365 {
+		on := may4 - 364 + day.Date(i)
+		h.Mornings = append(h.Mornings, Morning{on, quiet})
+		if i%7 == 0 || i%7 == 2 || i%7 == 5 {
+			h.Sessions = append(h.Sessions, session(on, 7, 2))
+			runs = append(runs, load.Run{On: on, Metres: 9000, Seconds: 3000, Pain: &quiet})
+		}
+	}
+	x := Context{Today: may4 + 1, Ladder: l, Notch: 7, StartingNotch: 7, BlockStart: may4 - 364}
+	b.ResetTimer()
+	for b.Loop() {
+		x.Running = load.State(runs, x.Today, 0, nil).Class
+		load.Weeks(runs, x.Today-364, x.Today)
+		load.Advise(load.AdviceInput{On: x.Today, Runs: runs, Usual: 1, Morning: func(day.Date) *body.Pain { return &quiet }})
+		for range 6 {
+			for _, x.Side = range body.Sides {
+				Decide(h, x)
+			}
+		}
 	}
 }
 

@@ -1,4 +1,4 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, freshKey, NoConnection, need, type Schema } from "./client";
 
@@ -22,9 +22,15 @@ export const useMe = () =>
     retry: false,
   });
 export const useBench = (search: string) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: ["bench", search],
-    queryFn: () => need(api.GET("/api/runners", { params: { query: { search } } })),
+    initialPageParam: 0,
+    queryFn: ({ pageParam }) =>
+      need(api.GET("/api/runners", { params: { query: { search, page: pageParam } } })),
+    getNextPageParam: (last, pages) =>
+      pages.reduce((n, p) => n + p.items.length, 0) < last.total && last.items.length > 0
+        ? pages.length
+        : undefined,
     placeholderData: (before) => before,
   });
 export const useRunner = (id: string) =>

@@ -1371,6 +1371,14 @@ export interface components {
             name: string;
             next: components["schemas"]["NextStep"];
         };
+        BenchPage: {
+            items: components["schemas"]["BenchItem"][];
+            /**
+             * Format: int64
+             * @description Runners on all pages
+             */
+            total: number;
+        };
         Block: {
             /** @description Steps up go by themselves */
             autoProgress: boolean;
@@ -2199,9 +2207,6 @@ export interface components {
              */
             soreSpot?: number;
             sureOfTwentyPercentMore?: boolean;
-        };
-        ItemsBenchItem: {
-            items: components["schemas"]["BenchItem"][];
         };
         ItemsEyeState: {
             items: components["schemas"]["EyeState"][];
@@ -6044,7 +6049,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemsBenchItem"];
+                    "application/json": components["schemas"]["BenchPage"];
                 };
             };
             /** @description Unauthorized */

@@ -62,7 +62,7 @@ export function Bench() {
     addEventListener("keydown", on);
     return () => removeEventListener("keydown", on);
   }, [go]);
-  const items = list.data?.items ?? [];
+  const items = list.data?.pages.flatMap((p) => p.items) ?? [];
   const focusRow = (i: number) =>
     document.querySelectorAll<HTMLElement>("[data-row]")[Math.min(items.length - 1, Math.max(0, i))]?.focus();
   return (
@@ -167,6 +167,21 @@ export function Bench() {
             </li>
           ))}
         </ul>
+      )}
+      {list.hasNextPage && (
+        <p className="mt-4 flex flex-wrap items-center gap-3">
+          <button
+            type="button"
+            className="btn"
+            disabled={list.isFetchingNextPage}
+            onClick={() => void list.fetchNextPage()}
+          >
+            Show more runners
+          </button>
+          <span className="text-ink-2">
+            {items.length} of {list.data?.pages.at(-1)?.total} shown
+          </span>
+        </p>
       )}
     </>
   );

@@ -134,7 +134,8 @@ function Copy({ b }: { b: Block }) {
         onChange={(e) => setTo(e.target.value)}
       >
         <option value="">choose a runner</option>
-        {list.data?.items
+        {list.data?.pages
+          .flatMap((p) => p.items)
           .filter((i) => i.id !== b.runnerId)
           .map((i) => (
             <option key={i.id} value={i.id}>

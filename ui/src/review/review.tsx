@@ -35,7 +35,7 @@ export function ReviewView() {
   const go = useNavigate();
   const bench = useBench("");
   const [passed, setPassed] = useState<string[]>([]);
-  const queue = (bench.data?.items ?? []).filter((i) => waits(i) || i.id === id);
+  const queue = (bench.data?.pages.flatMap((p) => p.items) ?? []).filter((i) => waits(i) || i.id === id);
   const first = queue.find((i) => !passed.includes(i.id)) ?? queue[0];
   const at = id ? queue.findIndex((i) => i.id === id) : -1;
   const to = useCallback(
