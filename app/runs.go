@@ -636,7 +636,6 @@ type gathered struct {
 	notes    map[day.Date]DayInput
 	mornings []store.Morning
 	intake   *int
-	plan     *int // usual planned metres a week
 }
 
 func (a *App) gather(ctx context.Context, tx *store.Tx, act Actor, runner string, d *dossier) (*gathered, error) {

@@ -309,7 +309,7 @@ func clip(s string, n int) string {
 }
 
 func decimal(s string) (float64, error) {
-	s = strings.TrimSpace(strings.TrimRight(strings.ToLower(s), "kmi spm"))
+	s = strings.TrimSpace(strings.TrimRight(strings.ToLower(s), "kmi sp"))
 	if strings.Count(s, ",") == 1 && !strings.Contains(s, ".") {
 		s = strings.Replace(s, ",", ".", 1)
 	}

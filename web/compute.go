@@ -127,18 +127,18 @@ type StartOut struct {
 // DecisionIn is one ladder's history on one side with what surrounds it.
 type DecisionIn struct {
 	Ladder        string           `json:"ladder" example:"calf-straight"`
-	Side          coreBody.Side    `json:"side" enum:"left,right"`
-	Today         day.Date         `json:"today" format:"date"`
-	Notch         int              `json:"notch" minimum:"1"`
-	OtherNotch    *int             `json:"otherNotch,omitempty" minimum:"1"`
-	StartingNotch int              `json:"startingNotch" minimum:"1"`
-	BlockStart    day.Date         `json:"blockStart" format:"date"`
+	Side          coreBody.Side    `json:"side" enum:"left,right" example:"left"`
+	Today         day.Date         `json:"today" format:"date" example:"2026-05-05"`
+	Notch         int              `json:"notch" minimum:"1" example:"7"`
+	OtherNotch    *int             `json:"otherNotch,omitempty" minimum:"1" doc:"Where the other side stands, for a side on its own"`
+	StartingNotch int              `json:"startingNotch" minimum:"1" example:"7"`
+	BlockStart    day.Date         `json:"blockStart" format:"date" example:"2026-04-13"`
 	LastUp        *day.Date        `json:"lastUp,omitempty" format:"date"`
 	UpsThisWeek   int              `json:"upsThisWeek,omitempty" minimum:"0"`
 	Deload        bool             `json:"deload,omitempty"`
-	OpenGates     []catalogue.Gate `json:"openGates,omitempty"`
+	OpenGates     []catalogue.Gate `json:"openGates,omitempty" example:"[\"single-leg-calf\"]"`
 	Halt          *adjust.Halt     `json:"halt,omitempty"`
-	History       adjust.History   `json:"history"`
+	History       adjust.History   `json:"history" doc:"Sessions, mornings and where the block began, of this side"`
 	Running       load.Class       `json:"running,omitempty" enum:"down,steady,rise,spike,unknown,return," example:"steady" doc:"Running volume; unknown when empty"`
 	Illness       adjust.Illness   `json:"illness,omitempty"`
 	RunPain       *adjust.Reading  `json:"runPain,omitempty" doc:"Worst pain of a run on this tissue"`

@@ -1796,13 +1796,17 @@ export interface components {
             sessions: components["schemas"]["SessionView"][];
         };
         DecisionIn: {
-            /** Format: date */
+            /**
+             * Format: date
+             * @example 2026-04-13
+             */
             blockStart: string;
             deload?: boolean;
             /** @description Barefoot minutes over their line */
             exposureOver?: boolean;
             flares?: components["schemas"]["AdjustFlare"][] | null;
             halt?: components["schemas"]["AdjustHalt"];
+            /** @description Sessions, mornings and where the block began, of this side */
             history: components["schemas"]["AdjustHistory"];
             illness?: components["schemas"]["AdjustIllness"];
             /** @example calf-straight */
@@ -1813,10 +1817,21 @@ export interface components {
             loadEarly?: boolean;
             /** @description Ill without fever */
             mildIllness?: boolean;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @example 7
+             */
             notch: number;
+            /**
+             * @example [
+             *       "single-leg-calf"
+             *     ]
+             */
             openGates?: string[] | null;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Where the other side stands, for a side on its own
+             */
             otherNotch?: number;
             poorSleep?: boolean;
             /** @description Worst pain of a run on this tissue */
@@ -1827,11 +1842,20 @@ export interface components {
              * @enum {string}
              */
             running?: "down" | "steady" | "rise" | "spike" | "unknown" | "return" | "";
-            /** @enum {string} */
+            /**
+             * @example left
+             * @enum {string}
+             */
             side: "left" | "right";
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @example 7
+             */
             startingNotch: number;
-            /** Format: date */
+            /**
+             * Format: date
+             * @example 2026-05-05
+             */
             today: string;
             /** Format: int64 */
             upsThisWeek?: number;
