@@ -293,7 +293,7 @@ func (f *frame) surround(c *adjust.Context, p store.Prescription, side body.Side
 	c.LoadEarly = f.plan.Wishes.School.Is("sole-treatment") == "load-early"
 	c.BoneCleared = slices.ContainsFunc(f.dossier.clearances, func(x safety.Clearance) bool { return strings.HasPrefix(string(x.Flag), "F-BONE") && x.On <= f.today })
 	this, last := f.g.exposure(f.today.Monday(), f.today), f.g.exposure(f.today.Monday()-7, f.today.Monday()-1)
-	c.ExposureOver = last > 0 && this > last+exposureStep
+	c.ExposureOver = load.ExposureOver(this, last)
 	l := f.ladders[p.ID]
 	from := f.today - 7
 	if it := f.last(p.ID, side); it != nil {

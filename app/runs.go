@@ -885,8 +885,8 @@ func (v *LoadView) components(g *gathered, f *frame) {
 		running.State += fmt.Sprintf("; this week steady to %s km", words.Number(float64(w.Week.SteadyTo)/1000, 1))
 	}
 	minutes, before := g.exposure(v.Today.Monday(), v.Today), g.exposure(v.Today.Monday()-7, v.Today.Monday()-1)
-	over := before > 0 && minutes > before+exposureStep
-	exposure := ComponentRule{Component: load.ByExposure, Rule: "barefoot minutes by small steps; at most 30 a week more", State: fmt.Sprintf("%d min this week, %d last week", minutes, before), Holds: over || w.Class != load.Steady && w.Class != load.Down}
+	over := load.ExposureOver(minutes, before)
+	exposure := ComponentRule{Component: load.ByExposure, Rule: "minutes without shoes: at most 30 a day more than in the week before", State: fmt.Sprintf("%d min this week, %d last week; up to %d", minutes, before, load.ExposureTo(before)), Holds: over || w.Class != load.Steady && w.Class != load.Down}
 	ups, added := 0, 0
 	if f != nil {
 		ups = f.upsThisWeek("")
@@ -900,9 +900,6 @@ func (v *LoadView) components(g *gathered, f *frame) {
 	spring := ComponentRule{Component: load.BySpring, Rule: "as strength; at most three days a week, contacts capped", State: "held to the notches", Holds: w.Class != load.Steady && w.Class != load.Down}
 	v.Components = append(v.Components, running, exposure, strength, spring)
 }
-
-// exposureStep is how many barefoot minutes a week may be added.
-const exposureStep = 7 * 30
 
 // exposure sums logged barefoot minutes between two days.
 func (g *gathered) exposure(from, to day.Date) int {

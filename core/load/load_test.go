@@ -199,3 +199,12 @@ func TestLoadProperties(t *testing.T) {
 		}
 	})
 }
+
+// 30 to 60 min a day, a step a week.
+func TestTheLineOfMinutesWithoutShoes(t *testing.T) {
+	assert.Equal(t, 420, ExposureTo(7*30))
+	assert.False(t, ExposureOver(7*60, 7*30))
+	assert.True(t, ExposureOver(7*60+1, 7*30))
+	assert.False(t, ExposureOver(210, 0))
+	assert.True(t, ExposureOver(211, 0), "a week that was not noted does not open the line")
+}

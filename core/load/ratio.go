@@ -126,3 +126,16 @@ func Worse(a, b Class) Class {
 	}
 	return a
 }
+
+// exposureStep is how many minutes a day a week without shoes may add.
+const exposureStep = 30
+
+// ExposureSource is where that step is from.
+var ExposureSource = source.House("out of shoes 30 to 60 to 90 to 120 min a day, a step a week")
+
+// ExposureOver reports whether a week's minutes without shoes are over the line
+// that the week before draws. What was not noted counts as none: the careful side.
+func ExposureOver(minutes, before int) bool { return minutes > ExposureTo(before) }
+
+// ExposureTo returns the most minutes of a week after one of before minutes.
+func ExposureTo(before int) int { return before + 7*exposureStep }

@@ -46,7 +46,7 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
     put.mutate({ ...next, readings: [] });
   };
   return (
-    <section aria-label={`The day, ${weekDay(d.on)}`}>
+    <section id="day" aria-label={`The day, ${weekDay(d.on)}`}>
       <Title aside="kept at once; what is left open is not known">
         {weekDay(d.on)}, the morning and the day
       </Title>

@@ -1,10 +1,11 @@
 import { useMutation } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useBlock, useDraft, useKeepBlock } from "../api/hooks";
 import { plusDays, weekDay } from "../parts/dates";
 import { Area, Choice, Field, type Option, painScale } from "../parts/field";
-import { useKeys } from "../parts/keys";
+import { typing, useKeys } from "../parts/keys";
 import { SideName } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
 import { DayForm } from "./day";
@@ -80,6 +81,8 @@ function Log({ b }: { b: Block }) {
     ["Tab", "to the next question"],
     ["0 … 9", "choose in the focused row; 1 then 0 is ten"],
     ["← →", "move the choice"],
+    ["c", "all done, all clean"],
+    ["m", "to the morning and the day"],
     ["Ctrl Enter", "save"],
   ]);
   const v = draft.value;
@@ -135,14 +138,19 @@ function Log({ b }: { b: Block }) {
     }
     draft.set({ ...v, lines });
   };
-  const allClean = () => {
-    const lines = { ...v.lines };
-    for (const { p, side } of used) {
-      const k = lineKey(p.id, side);
-      lines[k] = { ...lines[k], done: 1, clean: 0 };
-    }
-    draft.set({ ...v, lines });
-  };
+  const allClean = () => everywhere(() => ({ done: 1, clean: 0 }));
+  const clean = useRef(allClean);
+  clean.current = allClean;
+  useEffect(() => {
+    const on = (e: KeyboardEvent) => {
+      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (e.key === "c") clean.current();
+      if (e.key === "m") document.querySelector<HTMLElement>("#day input[type=radio]")?.focus();
+      if (e.key === "c" || e.key === "m") e.preventDefault();
+    };
+    addEventListener("keydown", on);
+    return () => removeEventListener("keydown", on);
+  }, []);
   return (
     <form
       noValidate
