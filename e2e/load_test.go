@@ -68,6 +68,8 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 
 // A week of mornings typed by keys, then the review by keys alone: a takes what is
 // proposed and goes on to the next runner.
+const pains = `v => { const all = [...document.querySelectorAll('fieldset')].filter(f => f.innerText.startsWith('Worst')); return all.length > 3 && all.every(f => f.querySelector('input:checked')?.closest('label').innerText.trim() === v) }`
+
 func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	p := serve(t, true).open(t, 1280, 900)
 	p.allow("409")
@@ -77,6 +79,14 @@ func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	began := time.Now()
 	p.press(input.Key('c'))
 	p.MustWait(`() => [...document.querySelectorAll('fieldset')].filter(f => f.innerText.startsWith('Done')).every(f => f.querySelector('input:checked'))`)
+	// Ten is typed as 1 and 0, in the row for all rows too.
+	p.MustElementX(`//fieldset[contains(., "Pain everywhere")]//input[1]`).MustFocus()
+	p.press(input.Key('1'))
+	p.MustWait(pains, "1")
+	p.press(input.Key('0'))
+	p.MustWait(pains, "10")
+	p.press(input.Key('2'))
+	p.MustWait(pains, "2")
 	p.press(input.Key('m'))
 	legend := p.MustEval(`() => document.activeElement.closest('fieldset')?.querySelector('legend')?.innerText ?? ''`).Str()
 	require.Contains(t, legend, "first steps")

@@ -671,7 +671,7 @@ func Flag(f safety.Standing) string {
 	case safety.Refer:
 		return text + ": a sign that a clinician should look before this is loaded again."
 	case safety.Limit:
-		return text + ": what it closes is left out."
+		return text + ". What it closes is left out."
 	default:
 		return text + "."
 	}

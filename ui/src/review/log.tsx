@@ -138,6 +138,14 @@ function Log({ b }: { b: Block }) {
     }
     draft.set({ ...v, lines });
   };
+  /** What every row that is asked says, where they agree; null is not asked. */
+  const inAll = (read: (l: Line, p: Block["prescriptions"][number]) => number | null | undefined) => {
+    const all = used.flatMap(({ p, side }) => {
+      const x = read(v.lines[lineKey(p.id, side)] ?? {}, p);
+      return x === null ? [] : [x];
+    });
+    return all.every((x) => x === all[0]) ? all[0] : undefined;
+  };
   const allClean = () => everywhere(() => ({ done: 1, clean: 0 }));
   const clean = useRef(allClean);
   clean.current = allClean;
@@ -189,14 +197,14 @@ function Log({ b }: { b: Block }) {
           label="Pain everywhere; change single rows below"
           compact
           options={painScale}
-          value={undefined}
+          value={inAll((l, p) => (p.purpose === "release" ? l.sore : l.pain))}
           onChange={(n) => everywhere((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
         />
         <Choice
           label="Could do more, everywhere"
           compact
           options={reserveScale}
-          value={undefined}
+          value={inAll((l, p) => (p.effort === "reserve" ? l.reserve : null))}
           onChange={(n) =>
             everywhere((p) =>
               p.effort === "reserve" ? { reserve: n } : p.effort === "twenty" ? { sure: n >= 2 ? 1 : 0 } : {},
