@@ -68,7 +68,8 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 
 // A week of mornings typed by keys, then the review by keys alone: a takes what is
 // proposed and goes on to the next runner.
-const pains = `v => { const all = [...document.querySelectorAll('fieldset')].filter(f => f.innerText.startsWith('Worst')); return all.length > 3 && all.every(f => f.querySelector('input:checked')?.closest('label').innerText.trim() === v) }`
+// every row of pain in the log says v, the row for all of them first
+const pains = `v => document.querySelector('form fieldset input:checked')?.closest('label').innerText.trim() === v && [...document.querySelectorAll('form fieldset input:checked')].filter(i => i.closest('label').innerText.trim() === v).length > 6`
 
 func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	p := serve(t, true).open(t, 1280, 900)
@@ -78,7 +79,7 @@ func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	p.sees("the morning and the day")
 	began := time.Now()
 	p.press(input.Key('c'))
-	p.MustWait(`() => [...document.querySelectorAll('fieldset')].filter(f => f.innerText.startsWith('Done')).every(f => f.querySelector('input:checked'))`)
+	p.MustWait(`() => [...document.querySelectorAll('form fieldset input:checked')].filter(i => i.closest('label').innerText.trim() === 'all').length > 3`)
 	// Ten is typed as 1 and 0, in the row for all rows too.
 	p.MustElementX(`//fieldset[contains(., "Pain everywhere")]//input[1]`).MustFocus()
 	p.press(input.Key('1'))
