@@ -66,10 +66,7 @@ func TestCalendarReadsBack(t *testing.T) {
 // Any text survives folding and escaping.
 func TestCalendarTextRoundTrip(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		text := rapid.StringMatching(`[a-zA-Z0-9 ,;:.×°é≤–()-]{1,200}`).Draw(t, "text")
-		if strings.TrimSpace(text) != text {
-			t.Skip("readers trim")
-		}
+		text := rapid.StringMatching(`[a-zA-Z0-9,;:.×°é≤–()-]([a-zA-Z0-9 ,;:.×°é≤–()-]{0,198}[a-zA-Z0-9,;:.×°é≤–()-])?`).Draw(t, "text") // readers trim the ends
 		var b bytes.Buffer
 		at := time.Date(2026, 5, 4, 18, 0, 0, 0, time.UTC)
 		require.NoError(t, Calendar(&b, "x", []Event{{UID: "u", Changed: at, Start: at, Length: time.Hour, Summary: text}}))
