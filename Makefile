@@ -78,7 +78,10 @@ shots: build
 	NOTCHBACK_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./e2e
 
 bench:
-	@go test -run xxx -bench . ./core/...
+	@scripts/db.sh test-start
+	trap 'scripts/db.sh test-stop' EXIT
+	. "$$(scripts/db.sh test-env)"
+	go test -run xxx -bench . ./core/... ./app ./formats
 
 clean:
 	@rm -rf bin ui/node_modules/.installed web/webui/dist/assets web/webui/dist/index.html

@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"runtime"
 	"slices"
+	"sync"
 	"time"
 
 	"notchback/core/adjust"
@@ -318,9 +320,11 @@ const reviewBatch = 200
 
 // ReviewAll looks at every runner with a present block once a day: mornings that
 // count as missing by now, gaps, the weekly look, steps up that go by themselves.
-// Several processes may run it at once; no runner is reviewed twice.
+// Several processes may run it at once; no runner is reviewed twice. What fails
+// for one runner is returned after everybody else was looked at.
 func (a *App) ReviewAll(ctx context.Context) (Nightly, error) {
 	var out Nightly
+	var failed error
 	practices, err := a.store.Practices(ctx)
 	if err != nil {
 		return out, err
@@ -344,21 +348,53 @@ func (a *App) ReviewAll(ctx context.Context) (Nightly, error) {
 			if len(due) == 0 {
 				break
 			}
-			for _, r := range due {
-				did, err := a.reviewOne(ctx, act, r, today)
-				if err != nil {
-					return out, fmt.Errorf("review of runner %s: %w", r, err)
-				}
-				if did {
-					out.Runners++
-				} else {
-					out.Skipped++
-				}
+			n, err := a.reviewSome(ctx, act, due, today)
+			out.Runners += n.Runners
+			out.Skipped += n.Skipped
+			failed = errors.Join(failed, err)
+			if ctx.Err() != nil {
+				return out, failed
 			}
 			after = due[len(due)-1]
 		}
 	}
-	return out, nil
+	return out, failed
+}
+
+// reviewSome goes through a batch on all cores. A runner whose review fails
+// keeps nobody else from theirs; the errors come back together.
+func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day.Date) (Nightly, error) {
+	var out Nightly
+	var failed error
+	var mu sync.Mutex
+	var wg sync.WaitGroup
+	next := make(chan string)
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for r := range next {
+				did, err := a.reviewOne(ctx, act, r, today)
+				mu.Lock()
+				switch {
+				case err != nil:
+					failed = errors.Join(failed, fmt.Errorf("review of runner %s: %w", r, err))
+				case did:
+					out.Runners++
+				default:
+					out.Skipped++
+				}
+				mu.Unlock()
+			}
+		})
+	}
+	for _, r := range due {
+		if ctx.Err() != nil {
+			break
+		}
+		next <- r
+	}
+	close(next)
+	wg.Wait()
+	return out, failed
 }
 
 // practiceActor is the program itself at work in a practice.

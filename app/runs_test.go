@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -380,6 +381,32 @@ func TestNightlyReviewByTwoServersAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(raw), "silent")
 	assert.Contains(t, string(raw), "review")
+}
+
+// A record that cannot be read keeps nobody else from their review.
+func TestNightlyReviewGoesOnPastABrokenRecord(t *testing.T) {
+	r := newRig(t, 21)
+	one, err := r.a.ExportRunner(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	raw, err := json.Marshal(one)
+	require.NoError(t, err)
+	for range 5 {
+		var copied app.Bundle
+		require.NoError(t, json.Unmarshal(raw, &copied))
+		_, err := r.a.ImportRunner(ctx, r.act, copied)
+		require.NoError(t, err)
+	}
+	owner, err := pgx.Connect(ctx, r.owner)
+	require.NoError(t, err)
+	_, err = owner.Exec(ctx, `UPDATE prescriptions SET ladder_data = '[]' WHERE runner_id = $1`, r.runner.ID)
+	require.NoError(t, err)
+	require.NoError(t, owner.Close(ctx))
+	n, err := r.a.ReviewAll(ctx)
+	require.ErrorContains(t, err, r.runner.ID)
+	assert.Equal(t, 5, n.Runners, "the others")
+	n, err = r.a.ReviewAll(ctx)
+	require.Error(t, err, "it is tried again and said again")
+	assert.Zero(t, n.Runners)
 }
 
 // A coach goes through the week: everything proposed is taken, two ladders a week

@@ -66,11 +66,11 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 	p.axe()
 }
 
-// A week of mornings typed by keys, then the review by keys alone: a takes what is
-// proposed and goes on to the next runner.
 // every row of pain in the log says v, the row for all of them first
 const pains = `v => document.querySelector('form fieldset input:checked')?.closest('label').innerText.trim() === v && [...document.querySelectorAll('form fieldset input:checked')].filter(i => i.closest('label').innerText.trim() === v).length > 6`
 
+// A session and a week of mornings typed by keys, then the review by keys alone: a
+// takes what is proposed and goes on to the next runner.
 func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	p := serve(t, true).open(t, 1280, 900)
 	p.allow("409")
@@ -89,11 +89,31 @@ func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	p.press(input.Key('2'))
 	p.MustWait(pains, "2")
 	p.press(input.Key('m'))
+	typedIn := time.Since(began)
 	legend := p.MustEval(`() => document.activeElement.closest('fieldset')?.querySelector('legend')?.innerText ?? ''`).Str()
 	require.Contains(t, legend, "first steps")
-	p.press(input.Key('2'))
-	p.MustWait(`() => [...document.querySelectorAll('fieldset')].some(f => f.innerText.includes('first steps') && f.querySelector('input:checked'))`)
-	t.Logf("the day by keyboard: %s", time.Since(began).Round(time.Millisecond))
+	days := map[string]bool{}
+	for i, pain := range []input.Key{'2', '1', '0', '3', '1', '2', '1'} {
+		if i > 0 {
+			was := p.MustElement("#day").MustAttribute("aria-label")
+			p.press(input.Key('p'))
+			p.MustWait(`was => document.querySelector('#day') && document.querySelector('#day').getAttribute('aria-label') !== was`, *was)
+			p.press(input.Key('m'))
+		}
+		days[*p.MustElement("#day").MustAttribute("aria-label")] = true
+		p.press(pain)
+		p.MustWait(`v => document.querySelector('#day fieldset input:checked')?.closest('label').innerText.trim() === v`, string(rune(pain)))
+	}
+	assert.Len(t, days, 7)
+	assert.Less(t, time.Since(began), 30*time.Second, "a session and a week of mornings")
+	t.Logf("the session by keyboard: %s; with a week of mornings %s", typedIn.Round(time.Millisecond), time.Since(began).Round(time.Millisecond))
+	// The session stayed with its day, and is saved there by two keys.
+	p.sees("Typed and not saved yet")
+	for range 6 {
+		p.press(input.Key('n'))
+	}
+	p.MustWait(pains, "2")
+	p.MustWait(`() => !document.body.innerText.includes('Typed and not saved yet')`)
 	p.axe()
 	p.goTo("/review")
 	p.MustElementR("h2", "Decisions")

@@ -81,7 +81,8 @@ export function useKeepBlock() {
 /** A change of a block, kept when the server has it. */
 export function useBlockChange<V>(fn: (v: V) => Promise<Schema["Block"]>) {
   const keep = useKeepBlock();
-  return useMutation({ mutationFn: fn, onSuccess: keep });
+  // One after the other, in the order asked for.
+  return useMutation({ scope: { id: "block" }, mutationFn: fn, onSuccess: keep });
 }
 
 /**

@@ -1,4 +1,4 @@
-import { type ComponentProps, type ReactNode, useId } from "react";
+import { type ComponentProps, type ReactNode, useId, useRef } from "react";
 
 type Wrap = { label: ReactNode; hint?: ReactNode; error?: string };
 
@@ -50,6 +50,9 @@ export function Say({ id, error, hint }: { id: string; error?: string; hint?: Re
   ) : null;
 }
 
+/** How long after a 1 a 0 still makes it ten, in ms. */
+const tenWithin = 1500;
+
 export type Option<T> = { value: T; label: string; title?: string };
 
 /** A row of choices; arrows move, digits choose where the options are numbers. */
@@ -71,14 +74,18 @@ export function Choice<T extends string | number>({
   hideLabel?: boolean;
 }) {
   const name = useId();
+  const one = useRef(Number.NEGATIVE_INFINITY);
   return (
     <fieldset
       onKeyDown={(e) => {
         const hit = options.find((o) => String(o.value) === e.key);
         if (hit && !e.ctrlKey && !e.metaKey && !e.altKey) {
           e.preventDefault();
-          // 1 then 0 within the row is ten, where ten is a choice.
-          const ten = e.key === "0" && value === 1 ? options.find((o) => o.value === 10) : undefined;
+          // 1 and 0 typed in one go are ten, where ten is a choice. A 0 over a 1
+          // that stood there is nought.
+          const quick = e.timeStamp - one.current < tenWithin && value === 1;
+          const ten = e.key === "0" && quick ? options.find((o) => o.value === 10) : undefined;
+          one.current = e.key === "1" ? e.timeStamp : Number.NEGATIVE_INFINITY;
           onChange((ten ?? hit).value);
         }
       }}

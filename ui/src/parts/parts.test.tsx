@@ -30,6 +30,15 @@ test("digits choose pain, one then nought is ten", async () => {
   expect(value).toBe(10);
 });
 
+test("a nought over a one that stood there is nought, not ten", async () => {
+  let value: number | undefined = 1;
+  const view = () => <Choice label="Pain" options={painScale} value={value} onChange={(v) => (value = v)} />;
+  render(view());
+  screen.getByRole("radio", { name: "1" }).focus();
+  await userEvent.keyboard("0");
+  expect(value).toBe(0);
+});
+
 test("arrows read the notches of a rail from the peg on", async () => {
   const notches = ["2 × 10", "3 × 10", "3 × 15"].map((dose) => ({
     words: `two legs ${dose}`,

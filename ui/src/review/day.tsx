@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useTouch, useZones } from "../load/hooks";
 import { weekDay } from "../parts/dates";
@@ -21,15 +21,15 @@ export function DayForm({ runner, on }: { runner: string; on: string }) {
   const day = useDay(runner, on);
   if (day.isPending) return <Loading what="the day" />;
   if (day.error) return <Failed error={day.error} retry={() => void day.refetch()} />;
-  return (
-    <Fields key={`${on}${day.dataUpdatedAt}`} runner={runner} d={day.data} again={() => void day.refetch()} />
-  );
+  return <Fields key={on} runner={runner} d={day.data} again={() => void day.refetch()} />;
 }
 
 function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; again: () => void }) {
   const touch = useTouch(runner);
   const [day, setDay] = useState<Day>(d.day);
+  useEffect(() => setDay(d.day), [d.day]);
   const put = useMutation({
+    scope: { id: `day/${runner}/${d.on}` }, // one after the other, in the order typed
     mutationFn: (body: Day) =>
       need(api.PUT("/api/runners/{id}/days/{on}", { params: { path: { id: runner, on: d.on } }, body })),
     onSuccess: () => {
@@ -110,7 +110,11 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
             value={day.poorSleep ? "poor" : ""}
             onChange={(v) => set({ poorSleep: v === "poor" })}
           />
-          <Minutes value={day.barefootMinutes} onChange={(barefootMinutes) => set({ barefootMinutes })} />
+          <Minutes
+            key={day.barefootMinutes}
+            value={day.barefootMinutes}
+            onChange={(barefootMinutes) => set({ barefootMinutes })}
+          />
         </div>
         <NewPlace
           list={day.new ?? []}

@@ -24,13 +24,15 @@ type Line = {
   reacted?: boolean;
   sure?: number;
 };
-type Draft = {
-  on: string;
+type Typed = {
   lines: Record<string, Line>;
   morning?: number;
   litmus?: "better" | "same" | "worse";
   note: string;
 };
+/** What is typed stays with its day, so that a coach can go through a week. */
+type Draft = { on: string; days: Record<string, Typed> };
+const nothing: Typed = { lines: {}, note: "" };
 
 const doneScale: Option<number>[] = [
   { value: 1, label: "all" },
@@ -74,7 +76,7 @@ function firstDate(b: Block) {
 }
 
 function Log({ b }: { b: Block }) {
-  const draft = useDraft<Draft>(`log:${b.id}`, { on: firstDate(b), lines: {}, note: "" });
+  const draft = useDraft<Draft>(`logs:${b.id}`, { on: firstDate(b), days: {} });
   const go = useNavigate();
   const keep = useKeepBlock();
   useKeys([
@@ -83,9 +85,19 @@ function Log({ b }: { b: Block }) {
     ["← →", "move the choice"],
     ["c", "all done, all clean"],
     ["m", "to the morning and the day"],
+    ["p / n", "the day before, the day after"],
     ["Ctrl Enter", "save"],
   ]);
-  const v = draft.value;
+  const { on, days } = draft.value;
+  const v = days[on] ?? nothing;
+  const type = (part: Partial<Typed>) =>
+    draft.set({ on, days: { ...days, [on]: { ...nothing, ...days[on], ...part } } });
+  const toDay = (day: string) => {
+    if (day >= b.startOn && day <= b.today) draft.set({ on: day, days });
+  };
+  const unsaved = Object.keys(days)
+    .filter((d) => d !== on)
+    .sort();
   const rows = b.prescriptions.flatMap((p) =>
     (p.together ? (["both"] as Side[]) : (["left", "right"] as Side[])).map((side) => ({ p, side })),
   );
@@ -96,10 +108,10 @@ function Log({ b }: { b: Block }) {
         api.POST("/api/blocks/{id}/session-logs", {
           params: { path: { id: b.id }, header: { "Idempotency-Key": draft.key } },
           body: {
-            on: v.on,
+            on,
             note: v.note || undefined,
             litmus: v.litmus,
-            nextMorning: v.on < b.today ? v.morning : undefined,
+            nextMorning: on < b.today ? v.morning : undefined,
             items: used.map(({ p, side }) => {
               const l = v.lines[lineKey(p.id, side)] ?? {};
               return {
@@ -122,21 +134,23 @@ function Log({ b }: { b: Block }) {
       ),
     onError: draft.renew,
     onSuccess: (next) => {
-      draft.done();
+      const { [on]: _, ...rest } = days;
+      if (unsaved.length === 0) draft.done();
+      else draft.set({ on: unsaved[0] ?? on, days: rest });
+      draft.renew();
       keep(next);
-      go(`/runners/${b.runnerId}/block`);
+      if (unsaved.length === 0) go(`/runners/${b.runnerId}/block`);
     },
   });
   const bad = save.error instanceof Problem ? save.error.fields : {};
-  const set = (k: string, part: Line) =>
-    draft.set({ ...v, lines: { ...v.lines, [k]: { ...v.lines[k], ...part } } });
+  const set = (k: string, part: Line) => type({ lines: { ...v.lines, [k]: { ...v.lines[k], ...part } } });
   const everywhere = (part: (p: Block["prescriptions"][number]) => Line) => {
     const lines = { ...v.lines };
     for (const { p, side } of used) {
       const k = lineKey(p.id, side);
       lines[k] = { ...lines[k], ...part(p) };
     }
-    draft.set({ ...v, lines });
+    type({ lines });
   };
   /** What every row that is asked says, where they agree; null is not asked. */
   const inAll = (read: (l: Line, p: Block["prescriptions"][number]) => number | null | undefined) => {
@@ -147,14 +161,17 @@ function Log({ b }: { b: Block }) {
     return all.every((x) => x === all[0]) ? all[0] : undefined;
   };
   const allClean = () => everywhere(() => ({ done: 1, clean: 0 }));
-  const clean = useRef(allClean);
-  clean.current = allClean;
+  const act = useRef({ allClean, step: (_: number) => {} });
+  act.current = { allClean, step: (by) => toDay(plusDays(on, by)) };
   useEffect(() => {
     const on = (e: KeyboardEvent) => {
       if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (e.key === "c") clean.current();
-      if (e.key === "m") document.querySelector<HTMLElement>("#day input[type=radio]")?.focus();
-      if (e.key === "c" || e.key === "m") e.preventDefault();
+      if (e.key === "c") act.current.allClean();
+      else if (e.key === "m") document.querySelector<HTMLElement>("#day input[type=radio]")?.focus();
+      else if (e.key === "p") act.current.step(-1);
+      else if (e.key === "n") act.current.step(1);
+      else return;
+      e.preventDefault();
     };
     addEventListener("keydown", on);
     return () => removeEventListener("keydown", on);
@@ -177,21 +194,51 @@ function Log({ b }: { b: Block }) {
               {b.runnerName}
             </Link>
           </h1>
-          <p className="mt-1 text-ink-2">Log the session of {weekDay(v.on)}</p>
+          <p className="mt-1 text-ink-2">Log the session of {weekDay(on)}</p>
+        </div>
+        <div className="flex gap-1">
+          <button
+            type="button"
+            className="btn px-3"
+            aria-label="The day before"
+            disabled={on <= b.startOn}
+            onClick={() => toDay(plusDays(on, -1))}
+          >
+            ←
+          </button>
+          <button
+            type="button"
+            className="btn px-3"
+            aria-label="The day after"
+            disabled={on >= b.today}
+            onClick={() => toDay(plusDays(on, 1))}
+          >
+            →
+          </button>
         </div>
         <Field
           label="Date"
           type="date"
           max={b.today}
           min={b.startOn}
-          value={v.on}
+          value={on}
           error={bad.on}
-          onChange={(e) => draft.set({ ...v, on: e.target.value || b.today })}
+          onChange={(e) => toDay(e.target.value || b.today)}
         />
         <button type="button" className="btn" onClick={allClean}>
           All done, all clean
         </button>
       </div>
+      {unsaved.length > 0 && (
+        <p role="status" className="mb-3 flex flex-wrap items-center gap-2">
+          Typed and not saved yet:
+          {unsaved.map((d) => (
+            <button key={d} type="button" className="btn-quiet" onClick={() => toDay(d)}>
+              {weekDay(d)}
+            </button>
+          ))}
+        </p>
+      )}
       <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-2 border-l-4 border-edge bg-paper p-3">
         <Choice
           label="Pain everywhere; change single rows below"
@@ -367,14 +414,14 @@ function Log({ b }: { b: Block }) {
             { value: "worse", label: "worse" },
           ]}
           value={v.litmus}
-          onChange={(litmus) => draft.set({ ...v, litmus: litmus as Draft["litmus"] })}
+          onChange={(litmus) => type({ litmus: litmus as Typed["litmus"] })}
         />
-        {v.on < b.today ? (
+        {on < b.today ? (
           <Choice
-            label={`First steps on ${weekDay(plusDays(v.on, 1))}, the morning after`}
+            label={`First steps on ${weekDay(plusDays(on, 1))}, the morning after`}
             options={painScale}
             value={v.morning}
-            onChange={(morning) => draft.set({ ...v, morning })}
+            onChange={(morning) => type({ morning })}
             error={bad.nextMorning}
           />
         ) : (
@@ -385,7 +432,7 @@ function Log({ b }: { b: Block }) {
           rows={2}
           maxLength={2000}
           value={v.note}
-          onChange={(e) => draft.set({ ...v, note: e.target.value })}
+          onChange={(e) => type({ note: e.target.value })}
         />
       </div>
       <div className="mt-5 flex flex-wrap items-center gap-4">
@@ -401,7 +448,7 @@ function Log({ b }: { b: Block }) {
         </p>
       </div>
       <div className="mt-8">
-        <DayForm runner={b.runnerId} on={v.on} />
+        <DayForm runner={b.runnerId} on={on} />
       </div>
     </form>
   );
