@@ -113,10 +113,42 @@ type GateState struct {
 	Open    bool           `json:"open"`
 	State   string         `json:"state" enum:"open,closed,waived"`
 	Missing []string       `json:"missing" nullable:"false" doc:"What is still missing, in plain words"`
+	Needs   []Missing      `json:"needs" nullable:"false" doc:"The same, with what was read and what is asked for"`
 	Until   *day.Date      `json:"until,omitempty" format:"date" doc:"The evidence carries it until then"`
 	Ladder  string         `json:"ladder,omitempty" doc:"What works on it"`
 	Reason  string         `json:"reason,omitempty" doc:"Why it was waived"`
 	Source  source.Tag     `json:"source"`
+}
+
+// NeedKind says what has to happen for something missing to be there.
+type NeedKind string
+
+// The kinds: a test to take or to get better in, days of exposure to log, a
+// flag to be cleared, an answer to give, an age to reach, a lower gate to open,
+// first steps to calm down, and what this school does not do.
+const (
+	NeedTest      NeedKind = "test"
+	NeedRamp      NeedKind = "ramp"
+	NeedClearance NeedKind = "clearance"
+	NeedAnswer    NeedKind = "answer"
+	NeedAge       NeedKind = "age"
+	NeedGate      NeedKind = "gate"
+	NeedCalm      NeedKind = "calm"
+	NeedSchool    NeedKind = "school"
+)
+
+// Missing is one thing a closed gate waits for.
+type Missing struct {
+	Kind  NeedKind         `json:"kind" enum:"test,ramp,clearance,answer,age,gate,calm,school"`
+	Words string           `json:"words"`
+	Test  screening.TestID `json:"test,omitempty"`
+	Have  *float64         `json:"have,omitempty" doc:"The weaker side's newest reading; missing when there is none"`
+	Least float64          `json:"least,omitempty" doc:"What is asked for, in the test's unit"`
+}
+
+func (s *GateState) lack(m Missing) {
+	s.Missing = append(s.Missing, m.Words)
+	s.Needs = append(s.Needs, m)
 }
 
 // Waiver opens a gate on the coach's word, with a reason.
@@ -143,6 +175,10 @@ type Evidence struct {
 	Waivers     []Waiver
 	Unasked     bool      // some flag question was not answered yet
 	Flare       *day.Date // the newest stop by rule 2
+	HomeDays    *day.Date // the last of 14 days at 30 min or more, quiet mornings: HomeFortnight
+	WalkPassed  *day.Date // two weeks at 2 × 20 min of barefoot walking were passed
+	PogoClean   *day.Date // 60 s of two-leg pogo with a quiet next morning
+	ShareHeld   *day.Date // 30 % in minimal shoes held for four weeks
 	Barefoot    string    // school: gated (also when empty), gradual-for-all or shoes-stay
 }
 
@@ -155,6 +191,13 @@ const (
 
 // Adult is the age from which no guardian is asked and gates may be waived.
 const Adult = 18
+
+// Days barefoot at home that open the walk: rulebook 01.
+const (
+	homeWindow  = 14
+	homeDays    = 11
+	homeMinutes = 30
+)
 
 // GatePain is the highest pain a gate test may have had.
 const GatePain body.Pain = 3
@@ -205,8 +248,14 @@ type gateRule struct {
 	name   string
 	ladder string
 	needs  []need
-	any    [][]need // one of these sets, where there are any
-	later  string   // evidence that comes from a later part of the plan
+	any    [][][]need // of each group one set, where there are any
+	later  later      // evidence that comes from the plan as it is lived
+}
+
+// later is evidence that comes from the plan: its words, and the date it was there.
+type later struct {
+	words string
+	on    func(Evidence) *day.Date
 }
 
 var raises = func(n float64) need {
@@ -219,12 +268,12 @@ func words1(n float64) string {
 
 var gateRules = []gateRule{
 	{gate: BarefootHome, name: "barefoot at home"},
-	{gate: BarefootWalk, name: "barefoot walk", ladder: "exposure at home, short foot", later: "14 days at 30 minutes with quiet mornings",
-		any: [][]need{
+	{gate: BarefootWalk, name: "barefoot walk", ladder: "exposure at home, short foot", later: later{"14 days at 30 minutes with quiet mornings", func(e Evidence) *day.Date { return e.HomeDays }},
+		any: [][][]need{{
 			{{test: screening.Arch, least: atLeast(1), words: "an arch of at least partly"}},
 			{{test: screening.ShortFoot, least: atLeast(2), words: "short foot alone"}, {test: screening.Tripod, least: atLeast(1), words: "the tripod kept"}},
-		}},
-	{gate: BarefootStrength, name: "barefoot strength", ladder: "balance, squat on a braced foot", later: "two weeks at 2 × 20 minutes of barefoot walking",
+		}}},
+	{gate: BarefootStrength, name: "barefoot strength", ladder: "balance, squat on a braced foot", later: later{"two weeks at 2 × 20 minutes of barefoot walking", func(e Evidence) *day.Date { return e.WalkPassed }},
 		needs: []need{{test: screening.StanceOpen, least: stanceNeeded, words: "stance of 30 s, or the age mean if lower"}, {test: screening.Squat, least: atLeast(1), most: true, words: "arch and knee keep to parallel in the barefoot squat"}}},
 	{gate: EndRange, name: "end-range holds", ladder: "range-toe", needs: []need{{test: screening.TuckedKneel, least: atLeast(60), words: "toes-tucked kneel 60 s at pain 5 or less"}}},
 	{gate: SingleLegCalf, name: "one-leg calf", ladder: "calf-straight", needs: []need{raises(10)}},
@@ -235,19 +284,29 @@ var gateRules = []gateRule{
 		{test: screening.BallHold, least: atLeast(30), words: "one-leg ball hold 30 s"},
 		{test: screening.BriskWalk, least: atLeast(0), most: true, words: "ten brisk minutes without pain"},
 	}},
-	{gate: MinShoeRun, name: "minimal-shoe running", ladder: "range, spring", later: "two-leg pogo 60 s with a quiet next morning",
+	{gate: MinShoeRun, name: "minimal-shoe running", ladder: "range, spring", later: later{"two-leg pogo 60 s with a quiet next morning", func(e Evidence) *day.Date { return e.PogoClean }},
 		needs: []need{{test: screening.BigToePassive, least: atLeast(30), words: "big toe 30° with the ankle bent"}},
-		any: [][]need{
-			{{test: screening.KneeToWall, least: atLeast(10), words: "knee to wall 10 cm"}},
-			{{test: screening.SeatedShin, least: atLeast(30), words: "seated shin angle 30°"}},
+		any: [][][]need{
+			{
+				{{test: screening.KneeToWall, least: atLeast(10), words: "knee to wall 10 cm"}},
+				{{test: screening.SeatedShin, least: atLeast(30), words: "seated shin angle 30°"}},
+			},
+			{
+				{{test: screening.Arch, least: atLeast(2), words: "an arch that keeps"}},
+				{{test: screening.Arch, least: atLeast(1), words: "an arch of at least partly"}, {test: screening.ShortFoot, least: atLeast(2), words: "short foot alone"}, {test: screening.Squat, least: atLeast(1), most: true, words: "squat to parallel without collapse"}},
+			},
 		}},
-	{gate: BarefootRun, name: "bare-foot running", ladder: "minimal-shoe running", later: "a minimal-shoe share of 30 % held for four weeks",
+	{gate: BarefootRun, name: "bare-foot running", ladder: "minimal-shoe running", later: later{"a minimal-shoe share of 30 % held for four weeks", func(e Evidence) *day.Date { return e.ShareHeld }},
 		needs: []need{{test: screening.ToeBig, least: atLeast(2), words: "toe control 2 a side"}, {test: screening.ToeSmall, least: atLeast(2), words: "toe control 2 a side"}}},
 	{gate: CadenceChange, name: "cadence change", ladder: "count again"},
 }
 
 // chain is the order in which a higher open gate proves the lower ones.
 var chain = []catalogue.Gate{SingleLegCalf, LoadedCalf, Hop, MinShoeRun, BarefootRun}
+
+// provesBelow is the highest link that proves those under it: hop. House: shoes
+// and bare feet ask for hop, so they can't be what proves it.
+const provesBelow = 2
 
 // met looks for the newest reading that meets a need, with no newer one under
 // 90 % of it. It returns the date of that reading.
@@ -297,16 +356,16 @@ func Gates(e Evidence) []GateState {
 		out[i] = e.decide(g)
 		at[g.gate] = &out[i]
 	}
-	for i := len(chain) - 1; i > 0; i-- {
+	for i := provesBelow; i > 0; i-- {
 		hi, lo := at[chain[i]], at[chain[i-1]]
 		if hi.Open && !lo.Open {
-			lo.Open, lo.Missing, lo.Until = true, []string{}, hi.Until
+			lo.Open, lo.Missing, lo.Needs, lo.Until = true, []string{}, []Missing{}, hi.Until
 		}
 	}
 	for i := 1; i < len(chain); i++ {
 		if hi, lo := at[chain[i]], at[chain[i-1]]; !lo.Open && hi.Open {
 			hi.Open = false
-			hi.Missing = append(hi.Missing, "the gate "+lo.Name)
+			hi.lack(Missing{Kind: NeedGate, Words: "the gate " + lo.Name})
 		}
 	}
 	for i := range out {
@@ -316,50 +375,62 @@ func Gates(e Evidence) []GateState {
 }
 
 func (e Evidence) decide(g gateRule) GateState {
-	st := GateState{Gate: g.gate, Name: g.name, Ladder: g.ladder, Source: gateSource, State: "closed", Missing: []string{}}
+	st := GateState{Gate: g.gate, Name: g.name, Ladder: g.ladder, Source: gateSource, State: "closed", Missing: []string{}, Needs: []Missing{}}
 	oldest, newest := e.On, day.Date(-1<<30)
+	use := func(d day.Date) { oldest, newest = min(oldest, d), max(newest, d) }
 	take := func(n need) bool {
 		d, ok := e.met(n)
 		if !ok || int(e.On-d) > OpenDays {
 			return false
 		}
-		oldest, newest = min(oldest, d), max(newest, d)
+		use(d)
 		return true
 	}
 	for _, n := range g.needs {
 		if !take(n) && !slices.Contains(st.Missing, n.words) {
-			st.Missing = append(st.Missing, n.words)
+			st.lack(e.short(n, n.words))
 		}
 	}
-	if len(g.any) > 0 && !(g.gate == BarefootWalk && e.Barefoot == "gradual-for-all") {
+	for _, group := range e.groups(g) {
 		ok := false
 		var choices []string
-		for _, set := range g.any {
+		var lacking need
+		for i, set := range group {
 			all := true
 			var parts []string
 			for _, n := range set {
-				all = take(n) && all
+				met := take(n)
+				if !met && (i == 0 || lacking.test == "") {
+					lacking = n
+				}
+				all = met && all
 				parts = append(parts, n.words)
 			}
 			ok = ok || all
 			choices = append(choices, strings.Join(parts, " with "))
 		}
 		if !ok {
-			st.Missing = append(st.Missing, strings.Join(choices, ", or "))
+			st.lack(e.short(lacking, strings.Join(choices, ", or ")))
 		}
 	}
-	if g.later != "" {
-		st.Missing = append(st.Missing, g.later)
+	if g.later.on != nil {
+		if on := g.later.on(e); on != nil && *on <= e.On && int(e.On-*on) <= OpenDays {
+			use(*on)
+		} else {
+			st.lack(Missing{Kind: NeedRamp, Words: g.later.words})
+		}
 	}
-	st.Missing = append(st.Missing, e.extra(g.gate)...)
+	for _, m := range e.extra(g.gate) {
+		st.lack(m)
+	}
 	if g.gate == SingleLegCalf && len(st.Missing) > 0 && e.TwoLegClean != nil && int(e.On-*e.TwoLegClean) <= OpenDays {
-		st.Missing, oldest = []string{}, *e.TwoLegClean
+		st.Missing, st.Needs, oldest = []string{}, []Missing{}, *e.TwoLegClean
 	}
 	if len(st.Missing) == 0 && newest > oldest+EvidenceDays {
-		st.Missing = append(st.Missing, "all its tests within six weeks of each other")
+		st.lack(Missing{Kind: NeedTest, Words: "all its tests within six weeks of each other"})
 	}
 	if e.Flare != nil && oldest <= *e.Flare && slices.Contains(flareCloses, g.gate) && len(st.Missing) == 0 {
-		st.Missing = append(st.Missing, "its tests again, after the flare of "+e.Flare.Words())
+		st.lack(Missing{Kind: NeedTest, Words: "its tests again, after the flare of " + e.Flare.Words()})
 	}
 	st.Open = len(st.Missing) == 0
 	if st.Open && oldest < e.On {
@@ -369,49 +440,99 @@ func (e Evidence) decide(g gateRule) GateState {
 	return st
 }
 
+// groups are the sets of readings a gate asks one of; the school may ask less.
+func (e Evidence) groups(g gateRule) [][][]need {
+	if e.Barefoot != "gradual-for-all" {
+		return g.any
+	}
+	switch g.gate {
+	case BarefootWalk: // the arch is not asked for
+		return nil
+	case MinShoeRun: // an arch of at least partly is enough
+		return [][][]need{g.any[0], {{g.any[1][1][0]}}}
+	}
+	return g.any
+}
+
+// short is a reading that is not there yet, with the newest there is.
+func (e Evidence) short(n need, words string) Missing {
+	m := Missing{Kind: NeedTest, Words: words, Test: n.test, Least: n.least(e.Age)}
+	if r, ok := e.newest(n.test); ok {
+		v := *r.Left.Value
+		if r.Right.Measured() && (*r.Right.Value < v) != n.most {
+			v = *r.Right.Value
+		}
+		m.Have = &v
+	}
+	return m
+}
+
+// HomeFortnight returns the last day of the newest 14 days in a row with at
+// least 11 days of 30 minutes or more without shoes logged, no known morning
+// after one of them more than 1 over the usual one, and no pain over 3; nil
+// where there is none up to the day given. Minutes, mornings and usual readings
+// are by day; a missing morning is not bad.
+func HomeFortnight(minutes map[day.Date]int, morning func(day.Date) (body.Pain, bool), usual func(day.Date) float64, on day.Date) *day.Date {
+	for end := on; end > on-OpenDays; end-- {
+		days, quiet := 0, true
+		for d := end - homeWindow + 1; d <= end && quiet; d++ {
+			if minutes[d] >= homeMinutes {
+				days++
+			}
+			if p, ok := morning(d + 1); ok && minutes[d] > 0 {
+				quiet = float64(p) <= usual(d)+1 && p <= GatePain
+			}
+		}
+		if quiet && days >= homeDays {
+			return &end
+		}
+	}
+	return nil
+}
+
 // extra returns what a gate asks for beyond single readings.
-func (e Evidence) extra(g catalogue.Gate) []string {
-	var out []string
+func (e Evidence) extra(g catalogue.Gate) []Missing {
+	var out []Missing
 	switch g {
 	case BarefootHome:
 		for _, c := range e.Complaints {
 			p := c.Pattern()
 			if (p == screening.HeelFirstSteps || p == screening.AchillesLoad) && (c.FirstSteps == nil || *c.FirstSteps >= 4) {
-				out = append(out, "first steps under 4 with a heel or Achilles complaint")
+				out = append(out, Missing{Kind: NeedCalm, Words: "first steps under 4 with a heel or Achilles complaint"})
 				break
 			}
 		}
 	case EndRange:
 		if !e.Age.Known || e.Age.Years < 16 {
-			out = append(out, "16 or older")
+			out = append(out, Missing{Kind: NeedAge, Words: "16 or older"})
 		}
 		if slices.Contains(e.Findings, "toe-joint-stiff") {
-			out = append(out, "a big-toe joint that is not stiff both ways")
+			out = append(out, Missing{Kind: NeedTest, Words: "a big-toe joint that is not stiff both ways"})
 		}
 	case Hop:
 		if e.Age.Known && e.Age.Years < hopAge {
-			out = append(out, "16 or older for one-legged hops")
+			out = append(out, Missing{Kind: NeedAge, Words: "16 or older for one-legged hops"})
 		}
 		if r, ok := e.newest(screening.SingleRaise); ok && r.Asymmetry.Known {
 			even := r.Asymmetry.LSI != nil && *r.Asymmetry.LSI >= screening.SymmetryLimit
 			if !even && math.Abs(r.Asymmetry.Difference) > 2 {
-				out = append(out, "raises within 10 % or 2 of each other")
+				out = append(out, Missing{Kind: NeedTest, Words: "raises within 10 % or 2 of each other", Test: screening.SingleRaise})
 			}
 		}
 		if e.Unasked {
-			out = append(out, "every safety question answered")
+			out = append(out, Missing{Kind: NeedAnswer, Words: "every safety question answered"})
 		}
 	case CadenceChange:
 		r, ok := e.newest(screening.CadenceTest)
 		if !ok || r.Left.N < 3 || r.Left.Margin == nil || *r.Left.Margin > 3 {
-			out = append(out, "three counts with a margin of at most 3 spm")
+			out = append(out, Missing{Kind: NeedTest, Words: "three counts with a margin of at most 3 spm", Test: screening.CadenceTest})
 		}
 	case BarefootWalk, MinShoeRun:
 		if g == MinShoeRun && e.Barefoot == "shoes-stay" {
-			out = append(out, "another school: this one keeps the running shoes")
+			out = append(out, Missing{Kind: NeedSchool, Words: "another school: this one keeps the running shoes"})
 		}
 		if e.Unasked {
-			out = append(out, "every safety question answered")
+			out = append(out, Missing{Kind: NeedAnswer, Words: "every safety question answered"})
 		}
 	}
 	return out
@@ -434,7 +555,7 @@ func (e Evidence) flagsAndWaivers(st *GateState) {
 	for _, f := range e.Flags {
 		if f.ClosesGate(st.Gate) {
 			st.Open, st.State = false, "closed"
-			st.Missing = append(st.Missing, fmt.Sprintf("a clearance for flag %s", f.Flag))
+			st.lack(Missing{Kind: NeedClearance, Words: fmt.Sprintf("a clearance for flag %s", f.Flag)})
 		}
 	}
 	if st.Open {
