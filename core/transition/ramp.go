@@ -598,3 +598,56 @@ func (r *Ramp) waitWords() string {
 	}
 	return "it waits for " + r.Waits.Words
 }
+
+// Event is what a week to come turns out to be.
+type Event struct {
+	Outcome Outcome // Passed, Repeated, or Stopped for a week without any exposure
+	Back    int     // steps back after it
+}
+
+// Ahead goes on from a ramp's present week, or from its beginning, with events
+// that somebody draws and gates that open when somebody says, and returns the
+// Monday on which the goal is reached; false where it never is. It is what dates
+// with a range are made of.
+func (in Input) Ahead(r Ramp, gates map[catalogue.Gate]Outlook, event func(monday day.Date) Event) (day.Date, bool) {
+	in.Gates = gates
+	this := in.Today.Monday()
+	open := in.opener(this, nil)
+	monday, s := r.Start, State{}
+	if r.Now >= 0 {
+		w := r.Weeks[r.Now]
+		monday, s = w.Monday, w.State
+		if w.Reached {
+			return w.Monday, true
+		}
+	}
+	e := Event{Outcome: Passed}
+	if r.Now >= 0 {
+		e = event(monday)
+		monday += 7
+	}
+	for range horizonWeeks {
+		t := in.termsAt(monday)
+		held := ""
+		if in.Held != nil {
+			held = in.Held(monday)
+		}
+		switch {
+		case e.Outcome == Stopped:
+			s = t.idle(t.back(s, e.Back))
+		case e.Back > 0:
+			s = t.hold(t.back(s, e.Back))
+		case s.Stage == "" && held != "":
+		case s.Stage != "" && (e.Outcome == Repeated || held != ""):
+			s = t.hold(s)
+		default:
+			s, _ = t.advance(s, monday, open)
+		}
+		if t.reached(s) {
+			return monday, true
+		}
+		e = event(monday)
+		monday += 7
+	}
+	return 0, false
+}
