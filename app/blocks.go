@@ -94,6 +94,7 @@ type PrescriptionView struct {
 	Latest       []DecisionView   `json:"latest" nullable:"false" doc:"The newest decision of each side"`
 	Plan         *ChoiceView      `json:"plan,omitempty" doc:"Why it is in the block, and where it is expected to go"`
 	LeftOut      string           `json:"leftOut,omitempty" doc:"Why it was left out since"`
+	ByRamp       bool             `json:"byRamp,omitempty" doc:"The barefoot ramp stands in for it"`
 	Own          *catalogue.Dose  `json:"own,omitempty" doc:"The coach's own dose at the present notch"`
 	Dose         catalogue.Dose   `json:"dose" doc:"Of the present notch, left side"`
 }
@@ -128,6 +129,7 @@ type DayView struct {
 	Race     bool             `json:"race,omitempty"`
 	Retest   string           `json:"retest,omitempty" doc:"What is tested again that day"`
 	Sessions []SessionView    `json:"sessions" nullable:"false"`
+	Ramp     []RampDay        `json:"ramp" nullable:"false" doc:"What the barefoot ramp and the change of cadence hold that day"`
 	Logged   bool             `json:"logged"`
 	Done     []DoseView       `json:"done" nullable:"false" doc:"What was logged"`
 }
@@ -217,6 +219,7 @@ type frame struct {
 	engine        int // the edition the practice lets work
 	flareNow      []adjust.Flare
 	readings      []store.Morning
+	path          *path
 	// derived once, when first asked for
 	sessionsOf  map[sideOf][]adjust.Session
 	weekViews   []WeekView
@@ -288,7 +291,13 @@ func (a *App) loadFrameWith(ctx context.Context, tx *store.Tx, act Actor, b stor
 	e := f.evidence()
 	e.Flare = f.lastFlare()
 	e.Barefoot = f.plan.Wishes.School.Is("barefoot")
-	f.gates = safety.Gates(e)
+	kept, err := loadRamps(ctx, tx, b.RunnerID)
+	if err != nil {
+		return nil, err
+	}
+	f.path = &path{rampKept: kept, d: d, g: f.g, f: f, today: f.today, school: f.plan.Wishes.School, evidence: e, flares: f.pastFlares()}
+	f.path.look()
+	f.gates = f.path.gates
 	f.settle()
 	f.phases = planning.Phases(f.planEvidence())
 	return f, nil
@@ -345,13 +354,17 @@ func (f *frame) evidence() safety.Evidence {
 	for _, it := range f.items {
 		l := f.ladders[it.PrescriptionID]
 		n := l.At(it.Notch)
-		if l.ID != "calf-straight" || n.Exercise.ID != "raise-two" || n.Dose.Sets < 3 || n.Dose.Reps < 15 {
+		raises := l.ID == "calf-straight" && n.Exercise.ID == "raise-two" && n.Dose.Sets >= 3 && n.Dose.Reps >= 15
+		if !raises && !pogoMinute(n) {
 			continue
 		}
 		on := dateOf(it.On)
 		h := adjust.History{Mornings: f.mornings, B0: f.b0}
-		if safety.CleanTwoLeg(it.Pain, it.Done, f.morning(on+1), h.Baseline(on)) {
+		switch clean := safety.CleanTwoLeg(it.Pain, it.Done, f.morning(on+1), h.Baseline(on)); {
+		case clean && raises:
 			e.TwoLegClean = &on
+		case clean:
+			e.PogoClean = &on
 		}
 	}
 	return e
@@ -528,7 +541,7 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView) (PrescriptionView, error) {
 	l := f.ladders[p.ID]
 	v := PrescriptionView{
-		ID: p.ID, Ladder: l.ID, Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
+		ID: p.ID, Ladder: l.ID, ByRamp: f.path.ramp != nil && byRamp(l.ID), Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
 		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.together(p.ID), LeftOut: f.leftOut(p.Ladder, f.today),
 	}
 	at := f.pegs[p.ID][body.Left].Notch
@@ -668,12 +681,13 @@ func (f *frame) layWeeks() []WeekView {
 		w := WeekView{Number: n, Kind: kind, Label: words.WeekKind(kind)}
 		for i := range 7 {
 			on := monday + day.Date(i)
-			d := DayView{On: on, In: on >= f.start && on <= end, Logged: logged[on], Run: f.plan.Wishes.Runs[i], Sessions: []SessionView{}, Done: []DoseView{}, Retest: f.retestOn(on)}
+			d := DayView{On: on, In: on >= f.start && on <= end, Logged: logged[on], Run: f.plan.Wishes.Runs[i], Sessions: []SessionView{}, Ramp: []RampDay{}, Done: []DoseView{}, Retest: f.retestOn(on)}
 			if r := f.plan.Wishes.Race; r != nil && r.On == on {
 				d.Race = true
 			}
 			if d.In {
 				d.Sessions = f.sessionViews(on)
+				d.Ramp = f.path.all(on)
 				for _, p := range f.prescriptions {
 					if x, ok := f.doneOn(p, on); ok {
 						d.Done = append(d.Done, x)
@@ -763,7 +777,7 @@ func (f *frame) name(id string) string {
 // planEvidence is what the planner knows of a running block today.
 func (f *frame) planEvidence() planning.Evidence {
 	e := planning.Evidence{On: f.today, Person: personOf(f.runner), Gates: f.gates, Flags: f.flags, Since: f.start, Standing: map[string]int{},
-		School: f.plan.Wishes.School, Owned: f.plan.Wishes.Owned, Evenings: f.plan.Wishes.Evenings, Wish: f.plan.Wishes.Wish, Added: f.plan.Wishes.Added}
+		School: f.plan.Wishes.School, Owned: f.plan.Wishes.Owned, Evenings: f.plan.Wishes.Evenings, Wish: f.plan.Wishes.Wish, Ramp: f.path.ramp != nil, Added: f.plan.Wishes.Added}
 	for _, v := range f.dossier.visits {
 		if v.Finished {
 			e.Findings, e.Complaints = v.Findings, v.Talk.Complaints

@@ -17,7 +17,7 @@ import (
 // bundleVersion names the shape of a bundle; a newer one is refused.
 const (
 	bundleFormat  = "notchback-runner"
-	bundleVersion = 2
+	bundleVersion = 3
 )
 
 // Bundle is everything about one runner, to take along: profile, screenings,

@@ -206,6 +206,9 @@ func (f *frame) sessionsOn(on day.Date) []sitting {
 	for _, s := range list {
 		s.Ladders = slices.DeleteFunc(slices.Clone(s.Ladders), func(id string) bool {
 			p, ok := f.prescription(id)
+			if f.path.ramp != nil && byRamp(id) {
+				return true
+			}
 			if !ok || week < p.FromWeek || f.leftOut(id, on) != "" {
 				return true
 			}

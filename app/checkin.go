@@ -13,6 +13,7 @@ import (
 	"notchback/core/load"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -29,13 +30,16 @@ type PlaceReading struct {
 // DayInput is what a day was like. Readings go to the mornings; the rest is kept
 // as the day's note.
 type DayInput struct {
-	Readings        []PlaceReading  `json:"readings,omitempty" maxItems:"20"`
-	Illness         string          `json:"illness,omitempty" enum:"cold,fever," doc:"Ill without fever, or with fever, chest or whole-body illness"`
-	PoorSleep       bool            `json:"poorSleep,omitempty"`
-	BarefootMinutes *int            `json:"barefootMinutes,omitempty" doc:"Minutes without shoes"`
-	New             []PlaceReading  `json:"new,omitempty" maxItems:"10" doc:"Places that began to hurt"`
-	Answers         *safety.Answers `json:"answers,omitempty" doc:"Safety questions asked because something is new"`
-	Note            string          `json:"note,omitempty" maxLength:"1000"`
+	Readings        []PlaceReading    `json:"readings,omitempty" maxItems:"20"`
+	Illness         string            `json:"illness,omitempty" enum:"cold,fever," doc:"Ill without fever, or with fever, chest or whole-body illness"`
+	PoorSleep       bool              `json:"poorSleep,omitempty"`
+	BarefootMinutes *int              `json:"barefootMinutes,omitempty" doc:"Minutes without shoes"`
+	Exposure        []transition.Done `json:"exposure,omitempty" maxItems:"10" doc:"What was done of the barefoot ramp"`
+	CalfSoreness    *int              `json:"calfSoreness,omitempty" doc:"Calves, 0–10"`
+	BoneTender      bool              `json:"boneTender,omitempty" doc:"A bone of the ball or top of the foot is tender"`
+	New             []PlaceReading    `json:"new,omitempty" maxItems:"10" doc:"Places that began to hurt"`
+	Answers         *safety.Answers   `json:"answers,omitempty" doc:"Safety questions asked because something is new"`
+	Note            string            `json:"note,omitempty" maxLength:"1000"`
 }
 
 // DayState is a day as it stands.
@@ -73,6 +77,12 @@ func (in DayInput) check(on, today day.Date) error {
 		pain(r.Rest, at+".rest")
 		if r.Zone != "" && zoneName(r.Zone) == "" {
 			bad.add(at+".zone", "%q is not a place on the map", r.Zone)
+		}
+	}
+	pain(in.CalfSoreness, "calfSoreness")
+	for i, x := range in.Exposure {
+		if x.Minutes < 0 || x.Minutes > 600 || !slices.Contains(transition.Stages, x.Stage) || x.Stage == transition.Home {
+			bad.add(fmt.Sprintf("exposure[%d]", i), "%d min of %q can't be", x.Minutes, x.Stage)
 		}
 	}
 	if m := in.BarefootMinutes; m != nil && (*m < 0 || *m > 1440) {
@@ -184,6 +194,18 @@ func daySentence(on day.Date, in DayInput) string {
 	if in.BarefootMinutes != nil {
 		s += fmt.Sprintf("; %d min without shoes", *in.BarefootMinutes)
 	}
+	for _, x := range in.Exposure {
+		s += "; " + x.Stage.Name()
+		if x.Minutes > 0 {
+			s += fmt.Sprintf(" %d min", x.Minutes)
+		}
+	}
+	if in.CalfSoreness != nil {
+		s += fmt.Sprintf("; calves %d", *in.CalfSoreness)
+	}
+	if in.BoneTender {
+		s += "; a bone of ball or top of the foot is tender"
+	}
 	for _, p := range in.New {
 		s += "; new: " + zoneName(p.Zone)
 	}
@@ -244,6 +266,9 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 			if !known[p.Zone] && out.Day.Answers == nil {
 				out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
 			}
+		}
+		if out.Day.BoneTender && out.Day.Answers == nil {
+			out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
 		}
 		for _, f := range d.standingFlags() {
 			out.Raised = append(out.Raised, FlagView{Standing: f, Text: words.Flag(f)})
@@ -365,6 +390,30 @@ func (f *frame) lastFlare() *day.Date {
 			}
 		}
 	}
+	return out
+}
+
+// pastFlares are all stops by row 2 with the day they were over; none yet for one
+// that still stands.
+func (f *frame) pastFlares() []transition.Flare {
+	out := []transition.Flare{}
+	for _, d := range f.decisions {
+		since := dateOf(d.On)
+		if d.Row != 2 || d.Verdict != string(adjust.Stop) || !f.beganFlare(d.PrescriptionID, body.Side(d.Side)) || slices.ContainsFunc(out, func(x transition.Flare) bool { return x.Since == since }) {
+			continue
+		}
+		x := transition.Flare{Since: since}
+		h := f.history(d.PrescriptionID, body.Side(d.Side))
+		for on := since + 1; on <= f.today; on++ {
+			if adjust.FlareOver(h, since, on) {
+				until := on
+				x.Until = &until
+				break
+			}
+		}
+		out = append(out, x)
+	}
+	slices.SortFunc(out, func(a, b transition.Flare) int { return int(a.Since - b.Since) })
 	return out
 }
 

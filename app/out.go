@@ -14,6 +14,7 @@ import (
 	"notchback/core/figure"
 	"notchback/core/planning"
 	"notchback/core/safety"
+	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/formats"
 	"notchback/store"
@@ -76,6 +77,11 @@ func (f *frame) events(zone *time.Location) []formats.Event {
 			}
 			out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: time.Duration(max(5, v.Minutes)) * time.Minute,
 				Summary: fmt.Sprintf("%s, %d min", v.Name, v.Minutes), Description: strings.Join(lines, "\n") + "\n\n" + safety.Cautions[0], Cancelled: on > ended})
+		}
+		for _, x := range f.path.all(on) {
+			if x.Stage != transition.Home { // every day; not an appointment
+				out = append(out, formats.Event{UID: f.uid(on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Description: safety.Cautions[0], Cancelled: on > ended})
+			}
 		}
 		if what := f.retestOn(on); what != "" {
 			out = append(out, formats.Event{UID: f.uid(on, "retest"), Sequence: seq, Changed: changed, Day: on, Summary: "Test again: " + what, Cancelled: on > ended})
@@ -143,6 +149,9 @@ func (f *frame) rows() []formats.Row {
 	out := []formats.Row{}
 	for _, w := range f.weeks() {
 		for _, d := range w.Days {
+			for _, x := range d.Ramp {
+				out = append(out, formats.Row{On: d.On, Week: w.Number, WeekKind: w.Label, Session: words.SessionName(planning.Exposure), Ladder: x.Name, Left: x.Words, Right: x.Words, Minutes: float64(x.Minutes), Completed: x.Done})
+			}
 			for _, s := range d.Sessions {
 				for _, x := range s.Doses {
 					p, _ := f.prescription(x.Ladder)
@@ -187,6 +196,9 @@ func (f *frame) sheet(made time.Time) formats.Sheet {
 			}
 			if d.Race {
 				sd.Lines = append(sd.Lines, "RACE")
+			}
+			for _, x := range d.Ramp {
+				sd.Lines = append(sd.Lines, x.Words)
 			}
 			for _, x := range d.Sessions {
 				line := x.Name

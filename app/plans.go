@@ -118,6 +118,7 @@ type studio struct {
 	saved    planning.Wishes
 	rev      int
 	practice planning.School
+	ramp     bool
 }
 
 func (a *App) openStudio(ctx context.Context, tx *store.Tx, act Actor, runner string) (*studio, error) {
@@ -144,6 +145,11 @@ func (a *App) openStudio(ctx context.Context, tx *store.Tx, act Actor, runner st
 	case !errors.Is(err, ErrNotFound):
 		return nil, err
 	}
+	kept, err := loadRamps(ctx, tx, runner)
+	if err != nil {
+		return nil, err
+	}
+	s.ramp = len(kept.terms) > 0
 	b, err := tx.CurrentBlock(ctx, runner)
 	switch {
 	case err == nil:
@@ -195,13 +201,13 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 	sc := s.dossier.visits[s.visit]
 	gates := s.dossier.evidence(s.visit, start)
 	if s.current != nil {
-		gates = s.current.evidence()
+		gates = s.current.path.evidence
 		gates.On = start
 	}
 	gates.Barefoot = school.Is("barefoot")
 	e := planning.Evidence{
 		On: start, Person: personOf(s.dossier.runner), Findings: sc.Findings, Complaints: sc.Talk.Complaints, Flags: s.dossier.standingFlags(),
-		Gates: safety.Gates(gates), Since: sc.On, Standing: map[string]int{}, Proven: map[string]int{},
+		Gates: safety.Gates(gates), Since: sc.On, Standing: map[string]int{}, Proven: map[string]int{}, Ramp: s.ramp,
 	}
 	var better []screening.TestID
 	for _, r := range sc.Results {

@@ -14,6 +14,7 @@ import (
 	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/core/source"
+	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -287,18 +288,25 @@ func (a *App) loadDossier(ctx context.Context, tx *store.Tx, act Actor, runner s
 	return d, nil
 }
 
+// bone is the question that a bone tender twice answers.
+const bone = "F-BONE"
+
 // told adds the flags that answers between visits raised, unless a later visit
 // asked their group anew.
 func (d *dossier) told(notes []store.DayNote) error {
+	var tender []day.Date
 	for _, n := range notes {
 		var in DayInput
 		if err := json.Unmarshal(n.Body, &in); err != nil {
 			return err
 		}
+		on := dateOf(n.On)
+		if in.BoneTender {
+			tender = append(tender, on)
+		}
 		if in.Answers == nil {
 			continue
 		}
-		on := dateOf(n.On)
 		yes := map[string]body.Side{}
 		for _, g := range safety.Questions(ageOn(personOf(d.runner), on)) {
 			asked := slices.ContainsFunc(d.visits, func(v Screening) bool {
@@ -311,6 +319,10 @@ func (d *dossier) told(notes []store.DayNote) error {
 			}
 		}
 		d.engine = append(d.engine, safety.Raise(on, safety.Answers{Yes: yes}, nil, nil)...)
+	}
+	// Twice tender in a ramp is the careful answer to its question.
+	if list := transition.Strikes(tender); transition.Refers(len(list)) {
+		d.engine = append(d.engine, safety.Raise(list[len(list)-1], safety.Answers{Yes: map[string]body.Side{bone: body.Both}}, nil, nil)...)
 	}
 	return nil
 }

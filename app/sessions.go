@@ -241,6 +241,9 @@ func (a *App) decideAll(ctx context.Context, tx *store.Tx, act Actor, b store.Bl
 	if err := a.raiseStuck(ctx, tx, f); err != nil {
 		return nil, err
 	}
+	if err := a.redate(ctx, tx, f.path, ""); err != nil {
+		return nil, err
+	}
 	return f, a.keepState(ctx, tx, f)
 }
 

@@ -109,6 +109,7 @@ func (s *server) register(api huma.API) {
 	s.registerOut(api)
 	s.registerShelf(api)
 	s.registerRuns(api)
+	s.registerRamps(api)
 	s.registerCompute(api)
 	s.registerLoadCompute(api)
 }

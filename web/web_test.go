@@ -208,6 +208,7 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 	st, w = signedIn(t, srv, demo.Email).do("GET", "/api/runners/"+runner+"/wishes", nil)
 	require.Equal(t, 200, st)
 	wishes := w["wishes"]
+	rampTerms := map[string]any{"from": "2026-01-05", "goal": "walk", "targetPercent": 0, "weeklyMetres": 0, "paceSeconds": 0, "runDays": []int{1}, "strengthDays": []int{0}}
 	bodies := map[string]any{
 		"PUT /api/runners/{id}":                                   map[string]any{"name": "x"},
 		"PUT /api/runners/{id}/mornings/{on}":                     map[string]any{"firstStep": 1},
@@ -239,6 +240,12 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"PUT /api/runners/{id}/planned-weeks/{on}":                map[string]any{"km": 30},
 		"PUT /api/runners/{id}/days/{on}":                         map[string]any{"poorSleep": true},
 		"POST /api/runners/{id}/review":                           map[string]any{"accept": true},
+		"PUT /api/runners/{id}/ramp":                              map[string]any{"terms": rampTerms},
+		"POST /api/runners/{id}/ramp-preview":                     map[string]any{"terms": rampTerms},
+		"PUT /api/runners/{id}/ramp-days":                         map[string]any{"on": "2026-01-05", "done": true},
+		"PUT /api/runners/{id}/cadence-ramp":                      map[string]any{"terms": map[string]any{"start": "2026-01-05", "baselineSpm": 160, "school": "own-baseline"}},
+		"POST /api/runners/{id}/recounts":                         map[string]any{"on": "2026-01-05", "counts": []int{41, 41, 42}, "windowSeconds": 15},
+		"POST /api/runners/{id}/cue-looks":                        map[string]any{"on": "2026-01-05", "cue": "posture", "begin": true},
 		"PUT /api/runners/{id}/auto-progress":                     map[string]any{"on": true},
 	}
 	theirs := signedIn(t, srv, demo.OtherEmail)

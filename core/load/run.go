@@ -403,3 +403,59 @@ func PainOn(runs []Run, from, to day.Date, side body.Side, tissues []body.Tissue
 	}
 	return found, any
 }
+
+// Weeks of running out of usual shoes that open bare-foot running: rulebook 01.
+const (
+	shareHeld      = 30 // per cent
+	shareHeldWeeks = 4
+	shareLookBack  = 12
+)
+
+// ShareHeld returns the last day of the newest four complete weeks in a row with
+// at least 30 % of the metres in minimal shoes or bare feet; nil for none in the
+// last twelve weeks.
+func ShareHeld(runs []Run, today day.Date) *day.Date {
+	row := 0
+	var out *day.Date
+	for i := shareLookBack; i >= 1; i-- {
+		m := today.Monday() - day.Date(7*i)
+		all, unshod := 0, 0
+		for _, r := range runs {
+			if r.On.Monday() != m {
+				continue
+			}
+			all += r.Metres
+			if r.Footwear == MinimalShoe || r.Footwear == BareFeet {
+				unshod += r.Metres
+			}
+		}
+		if all == 0 || 100*unshod < shareHeld*all {
+			row = 0
+			continue
+		}
+		if row++; row >= shareHeldWeeks {
+			end := m + 6
+			out = &end
+		}
+	}
+	return out
+}
+
+// paceWeeks is how far back the easy pace looks.
+const paceWeeks = 6
+
+// EasyPace returns the seconds a kilometre takes on average in the runs of the
+// last six weeks that were not fast; 0 where there are none.
+func EasyPace(runs []Run, today day.Date) int {
+	metres, seconds := 0, 0
+	for _, r := range runs {
+		if !r.Fast && r.On <= today && r.On > today-7*paceWeeks && r.Metres > 0 && r.Seconds > 0 {
+			metres += r.Metres
+			seconds += r.Seconds
+		}
+	}
+	if metres == 0 {
+		return 0
+	}
+	return seconds * 1000 / metres
+}

@@ -62,6 +62,7 @@ type Evidence struct {
 	// first; empty when not known.
 	FourWeeks []int
 	Wish      Wish
+	Ramp      bool // a barefoot ramp stands beside the block and brings the exposures
 	School    School
 	Owned     []string
 	Evenings  bool
@@ -791,6 +792,10 @@ func (h *chooser) base() {
 func (h *chooser) goal() {
 	if p := phaseFor(must(h.c.Ladder("spring-pogo")), h.ps); p.rank() >= Spring.rank() && (h.e.Wish.runs() || p == Maintain || h.e.School.Is("landing") == "springy") {
 		h.take([]string{"spring-pogo"}, RoleGoal, "springy steps")
+	}
+	if h.e.Ramp {
+		h.take([]string{"wake-up"}, RoleGoal, "before bare feet")
+		return
 	}
 	if h.e.Wish != WishNone {
 		h.take([]string{"exposure-home"}, RoleGoal, "barefoot by small steps")

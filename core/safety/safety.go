@@ -609,6 +609,16 @@ func Find(gates []GateState, g catalogue.Gate) (GateState, bool) {
 	return gates[i], true
 }
 
+// worksOn are the ladders of the catalogue that bring a gate nearer.
+var worksOn = map[catalogue.Gate][]string{
+	BarefootHome: {"range-sole-pull", "calf-straight"}, BarefootWalk: {"exposure-home", "steer-arch"}, BarefootStrength: {"exposure-walk", "balance-stand"},
+	SingleLegCalf: {"calf-straight"}, LoadedCalf: {"calf-straight"}, Hop: {"calf-straight", "calf-ball-hold", "balance-stand"},
+	MinShoeRun: {"spring-pogo", "range-soleus", "range-toe"}, BarefootRun: {"exposure-run", "steer-split"},
+}
+
+// WorksOn returns the ladders that bring a gate nearer.
+func WorksOn(g catalogue.Gate) []string { return worksOn[g] }
+
 // Cautions are shown on every plan.
 var Cautions = []string{
 	"Notchback helps a coach plan. It does not diagnose and does not treat; local rules and licensed practice come first.",

@@ -65,6 +65,9 @@ func (s Stage) Gate() catalogue.Gate {
 	return safety.MinShoeRun
 }
 
+// Runs reports whether a stage is one of running.
+func (s Stage) Runs() bool { return s.rank() >= Run.rank() }
+
 func (s Stage) rank() int {
 	if s == Keep {
 		return len(Stages)

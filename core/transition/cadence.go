@@ -19,10 +19,14 @@ const (
 	stepWeeks                      = 2
 	ownPercent, ownFurther         = 105, 110
 	mostPercent                    = 110 // of the baseline in the first twelve weeks
-	rangeFrom, rangeTo             = 170, 190
 	passWithin                     = 2.0
 	recountMargin                  = 2.0
-	gateMargin                     = 3.0
+)
+
+// RangeFrom and RangeTo are the usual range of the school fixed-range, spm.
+const (
+	RangeFrom = 170
+	RangeTo   = 190
 )
 
 // CadenceTerms are what a change of cadence is planned with.
@@ -59,8 +63,8 @@ func (t CadenceTerms) Target() int {
 	b := int(math.Round(t.Baseline))
 	most := int(t.Baseline*mostPercent/100 + 1e-9)
 	switch {
-	case t.School == "fixed-range" && b < rangeFrom:
-		return min(rangeFrom, most)
+	case t.School == "fixed-range" && b < RangeFrom:
+		return min(RangeFrom, most)
 	case t.School == "fixed-range":
 		return b
 	case t.Further:
@@ -173,7 +177,7 @@ func PlanCadence(in CadenceInput) CadencePlan {
 		p.StepBefore, p.StepAfter = StepLength(t.SpeedKmh, t.Baseline), StepLength(t.SpeedKmh, float64(p.Target))
 		p.ContactBefore, p.ContactAfter = ContactsPerKm(t.SpeedKmh, t.Baseline), ContactsPerKm(t.SpeedKmh, float64(p.Target))
 	}
-	if t.School == "fixed-range" && int(math.Round(t.Baseline)) < rangeFrom && p.Target < rangeFrom {
+	if t.School == "fixed-range" && int(math.Round(t.Baseline)) < RangeFrom && p.Target < RangeFrom {
 		p.Says = append(p.Says, fmt.Sprintf("%d is 10 %% over the baseline; no further in the first twelve weeks.", p.Target))
 	}
 	if in.Closed != "" {
@@ -311,7 +315,7 @@ func AdviseCadence(t CadenceTerms, margin *float64, findings []screening.Factor,
 	if margin != nil && float64(t.Target())-t.Baseline <= *margin && t.Target() > int(math.Round(t.Baseline)) {
 		a.Against = append(a.Against, "the change would be within the margin of the counts")
 	}
-	if t.School == "fixed-range" && math.Round(t.Baseline) > rangeTo {
+	if t.School == "fixed-range" && math.Round(t.Baseline) > RangeTo {
 		a.Against = append(a.Against, "steps are over the usual range already")
 	}
 	if len(t.Beats()) == 0 {

@@ -3,6 +3,7 @@ package transition
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"notchback/core/body"
 	"notchback/core/day"
@@ -151,17 +152,21 @@ func soreSpell(at map[day.Date]Reading, from, to day.Date) (day.Date, day.Date, 
 	return 0, 0, false
 }
 
-// strikes are the days on which a bone became tender, each the first of its
-// seven days out.
-func strikes(at map[day.Date]Reading, from, to day.Date) []day.Date {
-	var out []day.Date
-	for d := from; d <= to; d++ {
-		if at[d].Tender && (len(out) == 0 || d > out[len(out)-1]+outDays) {
+// Strikes returns the days on which a bone became tender out of all days on
+// which it was, each the first of its seven days out.
+func Strikes(tender []day.Date) []day.Date {
+	out := []day.Date{}
+	slices.Sort(tender)
+	for _, d := range tender {
+		if len(out) == 0 || d > out[len(out)-1]+outDays {
 			out = append(out, d)
 		}
 	}
 	return out
 }
+
+// Refers reports whether so many strikes are looked at by a clinician.
+func Refers(strikes int) bool { return strikes >= strikesRefer }
 
 func short(v float64) string {
 	if v == math.Trunc(v) {

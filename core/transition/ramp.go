@@ -17,6 +17,8 @@ type Dose struct {
 	WalkMinutes  int    `json:"walkMinutes" doc:"Of each walk"`
 	Part         string `json:"part,omitempty" enum:"half,all," doc:"Of the strength session, barefoot"`
 	LoadPercent  int    `json:"loadPercent,omitempty" doc:"Of the usual load in that part"`
+	Sessions     int    `json:"sessions,omitempty" doc:"Strength sessions in the week"`
+	DrillDays    int    `json:"drillDays,omitempty" doc:"Days with strides"`
 	Strides      int    `json:"strides,omitempty" doc:"On grass in minimal shoes, on each drill day"`
 	StrideMetres int    `json:"strideMetres,omitempty"`
 	WarmUp       int    `json:"warmUp,omitempty" doc:"Minutes run in minimal shoes before the strides"`
@@ -40,9 +42,9 @@ func (d Dose) exposures(s Stage) int {
 	case Walk:
 		return d.Walks
 	case Strength:
-		return 2
+		return d.Sessions
 	case Drills:
-		return drillsAWeek
+		return d.DrillDays
 	case Bare:
 		return len(d.BareRuns)
 	}
@@ -86,7 +88,7 @@ func (d Dose) minutes(s Stage) int {
 	case Walk:
 		return d.Walks * d.WalkMinutes
 	case Drills:
-		return drillsAWeek * d.WarmUp
+		return d.DrillDays * d.WarmUp
 	case Bare:
 		return sum(d.BareRuns)
 	case Strength:
@@ -148,6 +150,7 @@ type Input struct {
 	Flares   []Flare
 	Cleared  *day.Date // a clinician's clearance for a tender bone
 	Held     func(monday day.Date) string
+	Away     int     // weeks from the next one on without any exposure, for trying out
 	Cadence  float64 // steps of both feet a minute; 0 is not known
 	Strike   load.Strike
 }
@@ -175,8 +178,8 @@ func FirstMonday(start day.Date) day.Date {
 	return start.Monday() + 7
 }
 
-// termsAt returns what holds in a week.
-func (in Input) termsAt(monday day.Date) Terms {
+// TermsAt returns what holds in a week.
+func (in Input) TermsAt(monday day.Date) Terms {
 	t := in.Terms[0]
 	for _, x := range in.Terms {
 		if x.From.Monday() <= monday {
@@ -220,7 +223,13 @@ func Plan(in Input) Ramp {
 		}
 	}
 	open := in.opener(this, upTo)
-	r.Strikes = append(r.Strikes, strikes(at, r.Start, in.Today)...)
+	var tender []day.Date
+	for _, x := range in.Readings {
+		if x.Tender && x.On >= r.Start && x.On <= in.Today {
+			tender = append(tender, x.On)
+		}
+	}
+	r.Strikes = Strikes(tender)
 	r.refer(in)
 	f := fold{in: in, at: at, open: open, this: this, ramp: &r}
 	for monday, kept := r.Start, 0; len(r.Weeks) < horizonWeeks && kept <= keptShown; monday += 7 {
@@ -256,7 +265,7 @@ func (r *Ramp) refer(in Input) {
 	if to := last + outDays; to >= in.Today {
 		r.OutTo = &to
 	}
-	r.Refer = n >= strikesRefer && (in.Cleared == nil || *in.Cleared < last)
+	r.Refer = Refers(n) && (in.Cleared == nil || *in.Cleared < last)
 }
 
 // fold goes through the weeks one by one.
@@ -302,7 +311,7 @@ func (f *fold) flare(monday day.Date) (active bool, until *day.Date) {
 }
 
 func (f *fold) week(monday day.Date) Week {
-	t := f.in.termsAt(monday)
+	t := f.in.TermsAt(monday)
 	w := Week{Monday: monday, Outcome: Ahead, Reasons: []string{}, Shut: []string{}, Out: []day.Date{}}
 	if f.in.Held != nil {
 		w.Held = f.in.Held(monday)
@@ -363,6 +372,12 @@ func (f *fold) judge(w *Week, stopped, flare bool) {
 		f.next.outcome = Stopped
 		return
 	case w.State.Stage == "":
+		return
+	case w.Monday > f.this && int(w.Monday-f.this)/7 <= f.in.Away:
+		v := verdict{outcome: Repeated, reasons: []string{"away: nothing is done"}, missed: true}
+		f.gap(&v)
+		w.Reasons = append(w.Reasons, v.reasons...)
+		f.next = v
 		return
 	case w.Monday > f.this:
 		return
@@ -442,7 +457,7 @@ func (f *fold) fill(w *Week, t Terms) {
 		w.Dose.Walks, w.Dose.WalkMinutes = x.times, x.minutes
 	}
 	if on(Strength) && s.Load > 0 {
-		w.Dose.Part, w.Dose.LoadPercent = "all", s.Load
+		w.Dose.Part, w.Dose.LoadPercent, w.Dose.Sessions = "all", s.Load, len(t.StrengthDays)
 		if s.Stage == Strength && s.Step == 1 {
 			w.Dose.Part = "half"
 		}
@@ -450,6 +465,7 @@ func (f *fold) fill(w *Week, t Terms) {
 	if on(Drills) && s.Stage == Drills {
 		x := drillStep[step(Drills)-1]
 		w.Dose.Strides, w.Dose.StrideMetres, w.Dose.WarmUp = x.times, x.metres, warmUpMinutes
+		w.Dose.DrillDays = len(Apart(t.RunDays, drillsAWeek))
 	}
 	if on(Run) {
 		w.runs(t)
@@ -627,7 +643,7 @@ func (in Input) Ahead(r Ramp, gates map[catalogue.Gate]Outlook, event func(monda
 		monday += 7
 	}
 	for range horizonWeeks {
-		t := in.termsAt(monday)
+		t := in.TermsAt(monday)
 		held := ""
 		if in.Held != nil {
 			held = in.Held(monday)
@@ -650,4 +666,93 @@ func (in Input) Ahead(r Ramp, gates map[catalogue.Gate]Outlook, event func(monda
 		monday += 7
 	}
 	return 0, false
+}
+
+// Exposure is one thing of a ramp on one day.
+type Exposure struct {
+	Stage   Stage `json:"stage" enum:"home,walk,strength,drills,run,bare"`
+	Minutes int   `json:"minutes"`
+	Dose    Dose  `json:"-"`
+}
+
+// On returns what a week holds on a weekday, Monday 0. Walks and runs stand on
+// days that are not side by side; walks where they can on days without a run.
+func (w Week) On(weekday int, t Terms) []Exposure {
+	out := []Exposure{}
+	if w.State.Stage == "" || slices.Contains(w.Out, w.Monday+day.Date(weekday)) {
+		return out
+	}
+	put := func(s Stage, minutes int) { out = append(out, Exposure{s, minutes, w.Dose}) }
+	if w.Dose.HomeMinutes > 0 {
+		put(Home, w.Dose.HomeMinutes)
+	}
+	if w.Dose.Walks > 0 && slices.Contains(w.walkDays(t), weekday) {
+		put(Walk, w.Dose.WalkMinutes)
+	}
+	if w.Dose.Part != "" && slices.Contains(t.StrengthDays, weekday) {
+		put(Strength, 0)
+	}
+	runs := Apart(t.RunDays, max(len(w.Dose.Runs), len(w.Dose.BareRuns), w.Dose.DrillDays))
+	i := slices.Index(runs, weekday)
+	if i < 0 {
+		return out
+	}
+	if w.Dose.Strides > 0 {
+		put(Drills, w.Dose.WarmUp)
+	}
+	if i < len(w.Dose.BareRuns) {
+		put(Bare, w.Dose.BareRuns[i])
+	}
+	if i < len(w.Dose.Runs) {
+		put(Run, w.Dose.Runs[i])
+	}
+	return out
+}
+
+// walkDays are the days of the barefoot walks.
+func (w Week) walkDays(t Terms) []int {
+	var free, all []int
+	for d := range 7 {
+		all = append(all, d)
+		if !slices.Contains(t.RunDays, d) {
+			free = append(free, d)
+		}
+	}
+	if days := Apart(free, w.Dose.Walks); len(days) == w.Dose.Walks {
+		return days
+	}
+	return Apart(all, w.Dose.Walks)
+}
+
+// WalkPassed returns the Sunday after which the walks were passed; nil where they
+// were not.
+func (r Ramp) WalkPassed() *day.Date {
+	for i := 1; i < len(r.Weeks); i++ {
+		w := r.Weeks[i-1]
+		if w.Outcome == Passed && w.State.Stage == Walk && w.State.Step == len(walkSteps) {
+			on := w.Monday + 6
+			return &on
+		}
+	}
+	return nil
+}
+
+// Why says what last kept the ramp from going on as it was planned.
+func (r Ramp) Why() string {
+	if r.Refer {
+		return "a bone was tender twice"
+	}
+	for i := min(r.Now, len(r.Weeks)-1); i >= 0; i-- {
+		w := r.Weeks[i]
+		switch {
+		case len(w.Reasons) > 0:
+			return w.Reasons[0]
+		case w.Wait != nil:
+			return "waits for " + w.Wait.Words
+		}
+	}
+	if r.Waits != nil {
+		return "waits for " + r.Waits.Words
+	}
+	return "the weeks as they were done"
 }

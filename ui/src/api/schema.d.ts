@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/barefoot-ramp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A dated barefoot ramp with a range of dates */
+        post: operations["compute-barefoot-ramp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/cadence": {
         parameters: {
             query?: never;
@@ -134,6 +151,23 @@ export interface paths {
         put?: never;
         /** Cadence from counts of steps, with its margin */
         post: operations["compute-cadence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/cadence-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The steps of a change of cadence, dated */
+        post: operations["compute-cadence-steps"];
         delete?: never;
         options?: never;
         head?: never;
@@ -551,6 +585,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/cadence-ramp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Begin, change or end a change of cadence */
+        put: operations["putCadenceRamp"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/calendar": {
         parameters: {
             query?: never;
@@ -581,6 +632,23 @@ export interface paths {
         put?: never;
         /** Note a clinician's clearance for a flag */
         post: operations["addClearance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/cue-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A form cue was begun, or looked at again */
+        post: operations["addCueLook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -718,6 +786,75 @@ export interface paths {
         /** Plan the running of a week */
         put: operations["planWeek"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/ramp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A runner's way to bare feet and to a quicker step: gates, dated weeks, cadence, cues */
+        get: operations["getRamp"];
+        /** Begin, change or end the barefoot ramp */
+        put: operations["putRamp"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/ramp-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Log a day of the ramp as planned, or take it back */
+        put: operations["putRampDay"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/ramp-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a ramp would be; saves nothing */
+        post: operations["previewRamp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/recounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A count without a beat */
+        post: operations["addRecount"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1350,6 +1487,55 @@ export interface components {
             /** Format: double */
             angleDegrees: number;
         };
+        BarefootRampIn: {
+            /** @description All others are open */
+            closed?: components["schemas"]["ClosedGate"][] | null;
+            /**
+             * Format: int64
+             * @description Every so many weeks nothing rises; 0 for never
+             */
+            deloadEvery?: number;
+            flares?: components["schemas"]["TransitionFlare"][] | null;
+            /**
+             * Format: int64
+             * @description Drawn for the range; 0 for none
+             */
+            futures?: number;
+            readings?: components["schemas"]["TransitionReading"][] | null;
+            /** Format: int64 */
+            seed?: number;
+            /**
+             * @example {
+             *       "begin": "run",
+             *       "from": "2027-01-04",
+             *       "goal": "run",
+             *       "paceSeconds": 360,
+             *       "runDays": [
+             *         1,
+             *         3,
+             *         5
+             *       ],
+             *       "shoe": "thin one",
+             *       "strengthDays": [
+             *         0,
+             *         3
+             *       ],
+             *       "targetPercent": 30,
+             *       "weeklyMetres": 40000
+             *     }
+             */
+            terms: components["schemas"]["TransitionTerms"];
+            /**
+             * Format: date
+             * @example 2027-01-04
+             */
+            today: string;
+        };
+        BarefootRampOut: {
+            assumptions: components["schemas"]["SimulateAssumptions"];
+            ramp: components["schemas"]["TransitionRamp"];
+            range: components["schemas"]["SimulateRange"];
+        };
         BenchItem: {
             /** Format: int64 */
             age?: number;
@@ -1485,6 +1671,48 @@ export interface components {
              * @example 15
              */
             windowSeconds: number;
+        };
+        CadenceRampInput: {
+            ended?: boolean;
+            terms: components["schemas"]["TransitionCadenceTerms"];
+        };
+        CadenceStepsIn: {
+            /** @description For sore calves */
+            readings?: components["schemas"]["TransitionReading"][] | null;
+            recounts?: components["schemas"]["TransitionRecount"][] | null;
+            /**
+             * @example {
+             *       "baselineSpm": 160,
+             *       "school": "fixed-range",
+             *       "speedKmh": 10,
+             *       "start": "2027-01-04"
+             *     }
+             */
+            terms: components["schemas"]["TransitionCadenceTerms"];
+            /**
+             * Format: date
+             * @example 2027-01-04
+             */
+            today: string;
+        };
+        CadenceView: {
+            advice: components["schemas"]["TransitionAdvice"];
+            begun: boolean;
+            /** @description The screening's newest count */
+            count?: components["schemas"]["TransitionRecount"];
+            /**
+             * Format: double
+             * @description More contacts of one foot in a week at the target
+             */
+            extraContacts: number;
+            plan: components["schemas"]["TransitionCadencePlan"];
+            /** @description The usual range, spm */
+            range: number[];
+            recounts: components["schemas"]["TransitionRecount"][];
+            /** Format: int64 */
+            rev: number;
+            /** @description The present ones, or what would be begun with */
+            terms: components["schemas"]["TransitionCadenceTerms"];
         };
         CatalogueDose: {
             /**
@@ -1671,6 +1899,16 @@ export interface components {
             /** Format: date */
             until: string;
         };
+        ClosedGate: {
+            /**
+             * Format: date
+             * @description Missing when nobody knows
+             */
+            from?: string;
+            /** @example barefoot-strength */
+            gate: string;
+            words?: string;
+        };
         CompareInput: {
             a: {
                 [key: string]: string;
@@ -1747,6 +1985,28 @@ export interface components {
             percent: number;
             verdict: string;
         };
+        CueView: {
+            drill: string;
+            /**
+             * Format: date
+             * @description The re-look
+             */
+            due?: string;
+            /** @description The findings it answers */
+            for: string[];
+            /** Format: date */
+            from?: string;
+            id: string;
+            /** @description The drill, 4 to 8 short repeats a run */
+            ladder: string;
+            name: string;
+            /** @description Looked at again with the same set-up */
+            relook: string[];
+            /** @description The words for the runner */
+            say: string;
+            /** @enum {string} */
+            state: "now" | "later" | "done" | "not-needed";
+        };
         CurrentBlock: {
             block?: components["schemas"]["Block"];
         };
@@ -1758,6 +2018,15 @@ export interface components {
              * @description Minutes without shoes
              */
             barefootMinutes?: number;
+            /** @description A bone of the ball or top of the foot is tender */
+            boneTender?: boolean;
+            /**
+             * Format: int64
+             * @description Calves, 0–10
+             */
+            calfSoreness?: number;
+            /** @description What was done of the barefoot ramp */
+            exposure?: components["schemas"]["TransitionDone"][] | null;
             /**
              * @description Ill without fever, or with fever, chest or whole-body illness
              * @enum {string}
@@ -1790,6 +2059,8 @@ export interface components {
             /** Format: date */
             on: string;
             race?: boolean;
+            /** @description What the barefoot ramp and the change of cadence hold that day */
+            ramp: components["schemas"]["RampDay"][];
             /** @description What is tested again that day */
             retest?: string;
             run?: string;
@@ -2946,6 +3217,8 @@ export interface components {
             wish?: "home" | "walk" | "minimal" | "bare" | "";
         };
         PrescriptionView: {
+            /** @description The barefoot ramp stands in for it */
+            byRamp?: boolean;
             /** @description Of the present notch, left side */
             dose: components["schemas"]["CatalogueDose"];
             /** @enum {string} */
@@ -2981,6 +3254,14 @@ export interface components {
             /** @description The saved ones when missing */
             wishes?: components["schemas"]["PlanningWishes"];
         };
+        PreviewRampInput: {
+            /**
+             * Format: int64
+             * @description Weeks from the next one on without any exposure
+             */
+            away?: number;
+            terms: components["schemas"]["TransitionTerms"];
+        };
         PrintView: {
             sheet: components["schemas"]["Sheet"];
         };
@@ -2990,6 +3271,158 @@ export interface components {
              * @description 0–10
              */
             firstStep: number;
+        };
+        RampDay: {
+            done: boolean;
+            /** Format: int64 */
+            minutes: number;
+            name: string;
+            /** @enum {string} */
+            stage: "home" | "walk" | "strength" | "drills" | "run" | "bare" | "cadence";
+            words: string;
+        };
+        RampDone: {
+            done: boolean;
+            /** Format: date */
+            on: string;
+            /**
+             * @description One thing of the day; all of it when empty
+             * @enum {string}
+             */
+            stage?: "home" | "walk" | "strength" | "drills" | "run" | "bare" | "";
+        };
+        RampGate: {
+            /**
+             * Format: date
+             * @description When it may open if nothing goes wrong; missing when nobody knows
+             */
+            earliest?: string;
+            gate: string;
+            /** @description What works on it */
+            ladder?: string;
+            /** @description What works on it */
+            ladders: components["schemas"]["Named"][];
+            /** @description What is still missing, in plain words */
+            missing: string[];
+            name: string;
+            /** @description The same, with what was read and what is asked for */
+            needs: components["schemas"]["SafetyMissing"][];
+            open: boolean;
+            /** @description Why it was waived */
+            reason?: string;
+            source: components["schemas"]["SourceTag"];
+            stage?: string;
+            /** @enum {string} */
+            state: "open" | "closed" | "waived";
+            /**
+             * Format: date
+             * @description The evidence carries it until then
+             */
+            until?: string;
+        };
+        RampInput: {
+            /** @description The ramp ends; its days stay in the record */
+            ended?: boolean;
+            terms: components["schemas"]["TransitionTerms"];
+        };
+        RampMove: {
+            /** Format: date */
+            from?: string;
+            /** Format: date */
+            on: string;
+            /** Format: date */
+            to?: string;
+            why: string;
+        };
+        RampPlan: {
+            drops: components["schemas"]["TransitionDropStep"][];
+            /** Format: int64 */
+            now: number;
+            /** Format: date */
+            outTo?: string;
+            range: components["schemas"]["SimulateRange"];
+            refer: boolean;
+            says: string[];
+            /** Format: date */
+            start: string;
+            strikes: string[];
+            terms: components["schemas"]["TransitionTerms"];
+            waits?: components["schemas"]["TransitionWait"];
+            weeks: components["schemas"]["RampWeekView"][];
+        };
+        RampView: {
+            assumptions: components["schemas"]["SimulateAssumptions"];
+            cadence: components["schemas"]["CadenceView"];
+            cadenceFirst: boolean;
+            cautions: string[];
+            cues: components["schemas"]["CueView"][];
+            /** @description What stands today */
+            days: components["schemas"]["RampDay"][];
+            /** @description The present terms, or what would be begun with */
+            draft: components["schemas"]["TransitionTerms"];
+            gates: components["schemas"]["RampGate"][];
+            /** @description Newest first */
+            moves: components["schemas"]["RampMove"][];
+            /** @description Missing before a ramp has begun */
+            plan?: components["schemas"]["RampPlan"];
+            /**
+             * Format: int64
+             * @description Sent back when saving
+             */
+            rev: number;
+            runnerId: string;
+            runnerName: string;
+            schools: components["schemas"]["SchoolRamp"][];
+            shift: components["schemas"]["TransitionStrikeShift"];
+            /** Format: int64 */
+            soreness?: number;
+            sources: components["schemas"]["SourceTag"][];
+            /** Format: date */
+            today: string;
+        };
+        RampWeekView: {
+            achilles: components["schemas"]["TransitionAmount"];
+            /** Format: int64 */
+            bareMetres: number;
+            dose: components["schemas"]["TransitionDose"];
+            forefoot: components["schemas"]["TransitionAmount"];
+            /** @description Why nothing rises this week */
+            held?: string;
+            /**
+             * Format: int64
+             * @description The week's running
+             */
+            metres: number;
+            /** Format: int64 */
+            minimalMetres: number;
+            /** Format: date */
+            monday: string;
+            /** @description Of the stage */
+            name: string;
+            /** @description Days without any exposure */
+            out: string[];
+            /** @enum {string} */
+            outcome: "passed" | "repeat" | "back" | "stopped" | "open" | "ahead";
+            /**
+             * Format: int64
+             * @description Of the stage's exposures done
+             */
+            percent: number;
+            reached: boolean;
+            reasons: string[];
+            /**
+             * Format: double
+             * @description Of the week's running out of usual shoes
+             */
+            sharePercent: number;
+            /** @description Gates that are closed again: their exposures are left out */
+            shut: string[];
+            state: components["schemas"]["TransitionState"];
+            /** Format: int64 */
+            usualMetres: number;
+            /** @description What keeps it from the next stage */
+            wait?: components["schemas"]["TransitionWait"];
+            words: string;
         };
         RatiosIn: {
             /**
@@ -3067,6 +3500,14 @@ export interface components {
             row: number;
             source: string;
             text: string;
+        };
+        RecountInput: {
+            /** @description Steps of both feet in each window */
+            counts: number[];
+            /** Format: date */
+            on: string;
+            /** Format: double */
+            windowSeconds: number;
         };
         RelaxView: {
             kind: string;
@@ -3346,6 +3787,8 @@ export interface components {
             /** @description What is still missing, in plain words */
             missing: string[];
             name: string;
+            /** @description The same, with what was read and what is asked for */
+            needs: components["schemas"]["SafetyMissing"][];
             open: boolean;
             /** @description Why it was waived */
             reason?: string;
@@ -3361,6 +3804,22 @@ export interface components {
         SafetyGroup: {
             name: string;
             questions: components["schemas"]["SafetyQuestion"][];
+        };
+        SafetyMissing: {
+            /**
+             * Format: double
+             * @description The weaker side's newest reading; missing when there is none
+             */
+            have?: number;
+            /** @enum {string} */
+            kind: "test" | "ramp" | "clearance" | "answer" | "age" | "gate" | "calm" | "school";
+            /**
+             * Format: double
+             * @description What is asked for, in the test's unit
+             */
+            least?: number;
+            test?: string;
+            words: string;
         };
         SafetyQuestion: {
             flag: string;
@@ -3447,6 +3906,17 @@ export interface components {
             centre: string;
             left: string;
             right: string;
+        };
+        SchoolRamp: {
+            mine: boolean;
+            name: string;
+            /** @description Gates of the board that are open */
+            open: string[];
+            position: string;
+            /** Format: date */
+            reached?: string;
+            why: string;
+            words: string;
         };
         Schools: {
             answers: {
@@ -3986,6 +4456,62 @@ export interface components {
             email: string;
             password: string;
         };
+        SimulateAssumptions: {
+            /**
+             * Format: double
+             * @description Weeks in which a flare begins: two weeks off, two steps back
+             */
+            flare: number;
+            /**
+             * Format: double
+             * @description Chance, each two weeks, that a closed gate does not open yet
+             */
+            gateLate: number;
+            /**
+             * Format: double
+             * @description Weeks away: illness, holidays
+             */
+            missed: number;
+            /**
+             * Format: double
+             * @description Weeks with a worse morning
+             */
+            morning: number;
+            /**
+             * Format: double
+             * @description Weeks with calves sore for more than 48 hours
+             */
+            sore: number;
+            /**
+             * Format: double
+             * @description Weeks of which less than 60 % is done
+             */
+            tooLittle: number;
+        };
+        SimulateRange: {
+            /**
+             * Format: date
+             * @description Nothing goes wrong
+             */
+            earliest?: string;
+            /** Format: int64 */
+            futures: number;
+            /**
+             * Format: date
+             * @description Nine in ten are there
+             */
+            late?: string;
+            /**
+             * Format: date
+             * @description Half of the futures are there
+             */
+            likely?: string;
+            /**
+             * Format: int64
+             * @description Futures that get there within three years
+             */
+            reached: number;
+        };
         SourceTag: {
             /** @description The publication, where kind is published */
             cite?: string;
@@ -4089,6 +4615,402 @@ export interface components {
              * @example 5
              */
             lengthCm: number;
+        };
+        TransitionAdvice: {
+            against: string[];
+            change: boolean;
+            for: string[];
+            words: string;
+        };
+        TransitionAmount: {
+            /** Format: double */
+            bare: number;
+            /** Format: double */
+            minimal: number;
+            /** Format: double */
+            usual: number;
+        };
+        TransitionCadencePlan: {
+            /** Format: double */
+            baselineSpm: number;
+            beatsSpm: number[];
+            /** Format: double */
+            contactsPerKmAfter?: number;
+            /** Format: double */
+            contactsPerKmBefore?: number;
+            done: boolean;
+            /** @description What this week's runs hold */
+            drill?: string;
+            /**
+             * Format: int64
+             * @description Index of the present week; -1 outside
+             */
+            now: number;
+            says: string[];
+            /** Format: double */
+            stepAfterM?: number;
+            /** Format: double */
+            stepBeforeM?: number;
+            /** Format: int64 */
+            targetSpm: number;
+            /**
+             * Format: date
+             * @description The last step's last day, at the earliest
+             */
+            until?: string;
+            weeks: components["schemas"]["TransitionCadenceWeek"][];
+        };
+        TransitionCadenceTerms: {
+            /**
+             * Format: double
+             * @description Steps of both feet a minute without a beat
+             */
+            baselineSpm: number;
+            /** @description own-baseline: on to 10 % after 5 % */
+            further?: boolean;
+            /** @enum {string} */
+            school: "own-baseline" | "fixed-range";
+            /**
+             * Format: double
+             * @description Of the counts; kept the same
+             */
+            speedKmh?: number;
+            /**
+             * Format: date
+             * @description It begins on the first Monday from then on
+             */
+            start: string;
+            /**
+             * Format: int64
+             * @description 4 to 6 spm; 5 when missing
+             */
+            stepSpm?: number;
+        };
+        TransitionCadenceWeek: {
+            /** Format: int64 */
+            beatSpm: number;
+            content: string;
+            /** Format: date */
+            monday: string;
+            /** @enum {string} */
+            outcome: "passed" | "repeat" | "back" | "stopped" | "open" | "ahead";
+            reasons: string[];
+            /** @description Count again without the beat at its end */
+            recount: boolean;
+            /**
+             * Format: int64
+             * @description From 1
+             */
+            step: number;
+            /**
+             * Format: int64
+             * @description Of the step, from 1
+             */
+            week: number;
+        };
+        TransitionCueLook: {
+            /** @description The cue was begun on this day */
+            begin?: boolean;
+            cue: string;
+            /** Format: date */
+            on: string;
+            /** @description The re-look showed the change */
+            took?: boolean;
+        };
+        TransitionDone: {
+            /** Format: int64 */
+            minutes: number;
+            /** @enum {string} */
+            stage: "walk" | "strength" | "drills" | "run" | "bare";
+        };
+        TransitionDose: {
+            /** @description Minutes with bare feet at the start of each run */
+            bareRuns: number[];
+            /**
+             * Format: int64
+             * @description Days with strides
+             */
+            drillDays?: number;
+            /**
+             * Format: int64
+             * @description A day, without shoes at home
+             */
+            homeMinutes: number;
+            /**
+             * Format: int64
+             * @description Of the usual load in that part
+             */
+            loadPercent?: number;
+            /**
+             * @description Of the strength session, barefoot
+             * @enum {string}
+             */
+            part?: "half" | "all" | "";
+            /** @description Minutes in minimal shoes at the start of each run, the rest in the usual shoe */
+            runs: number[];
+            /**
+             * Format: int64
+             * @description Strength sessions in the week
+             */
+            sessions?: number;
+            /** Format: int64 */
+            strideMetres?: number;
+            /**
+             * Format: int64
+             * @description On grass in minimal shoes, on each drill day
+             */
+            strides?: number;
+            /**
+             * Format: int64
+             * @description Of each walk
+             */
+            walkMinutes: number;
+            /**
+             * Format: int64
+             * @description Barefoot walks outdoors in the week
+             */
+            walks: number;
+            /**
+             * Format: int64
+             * @description Minutes run in minimal shoes before the strides
+             */
+            warmUp?: number;
+        };
+        TransitionDropStep: {
+            /**
+             * Format: date
+             * @description Not before this Monday
+             */
+            from: string;
+            /** Format: int64 */
+            mm: number;
+        };
+        TransitionFlare: {
+            /** Format: date */
+            since: string;
+            /** Format: date */
+            until?: string;
+        };
+        TransitionRamp: {
+            drops: components["schemas"]["TransitionDropStep"][];
+            /**
+             * Format: int64
+             * @description Index of the present week; -1 before the ramp
+             */
+            now: number;
+            /**
+             * Format: date
+             * @description No exposure up to and with this day
+             */
+            outTo?: string;
+            /**
+             * Format: date
+             * @description The Monday of the week in which the goal is reached, at the earliest
+             */
+            reached?: string;
+            /** @description Twice tender: a clinician looks before it goes on */
+            refer: boolean;
+            says: string[];
+            /** Format: date */
+            start: string;
+            /** @description Days on which a bone became tender */
+            strikes: string[];
+            /** @description What the ramp stands still for, with no date known */
+            waits?: components["schemas"]["TransitionWait"];
+            weeks: components["schemas"]["TransitionWeek"][];
+        };
+        TransitionReading: {
+            done?: components["schemas"]["TransitionDone"][] | null;
+            /**
+             * Format: int64
+             * @description Without shoes at home
+             */
+            homeMinutes?: number;
+            /**
+             * Format: int64
+             * @description Worst first steps of that day, foot or calf
+             */
+            morning?: number;
+            /** Format: date */
+            on: string;
+            /**
+             * Format: int64
+             * @description Of the calves, that day
+             */
+            soreness?: number;
+            /** @description A bone of the ball or top of the foot is tender */
+            tender?: boolean;
+            /**
+             * Format: double
+             * @description The usual first-step pain
+             */
+            usual?: number;
+        };
+        TransitionRecount: {
+            /**
+             * Format: double
+             * @description Missing when one count alone was made
+             */
+            marginSpm?: number;
+            /** Format: double */
+            meanSpm: number;
+            /** Format: date */
+            on: string;
+        };
+        TransitionState: {
+            /**
+             * Format: int64
+             * @description Minutes of them with bare feet
+             */
+            bare?: number;
+            /**
+             * Format: int64
+             * @description Weeks in a row at 30 % or more in minimal shoes
+             */
+            held?: number;
+            /**
+             * Format: int64
+             * @description Per cent of the usual load in barefoot strength
+             */
+            load?: number;
+            /**
+             * Format: int64
+             * @description Minutes a week in minimal shoes and bare
+             */
+            run?: number;
+            stage: string;
+            /**
+             * Format: int64
+             * @description Within the stage, from 1
+             */
+            step: number;
+            /**
+             * Format: int64
+             * @description Calendar weeks in this stage, from 1
+             */
+            weeks: number;
+        };
+        TransitionStrikeShift: {
+            /**
+             * Format: double
+             * @description More dose on the Achilles at the same running, per cent
+             */
+            achillesPercent: number;
+            allowed: boolean;
+            missing: string[];
+            /** @description No more than one class away */
+            to?: string;
+            /** Format: int64 */
+            weeksMin: number;
+            words: string;
+        };
+        TransitionTerms: {
+            /**
+             * Format: double
+             * @description Share of the weekly km with bare feet, out of the share above
+             */
+            barePercent?: number;
+            /**
+             * @description Where the ramp begins; its gate must be open. Home when empty
+             * @enum {string}
+             */
+            begin?: "home" | "walk" | "strength" | "drills" | "run" | "";
+            /**
+             * Format: date
+             * @description The date the runner hopes for; the ramp never gets steeper for it
+             */
+            by?: string;
+            /**
+             * Format: int64
+             * @description Heel drop of the usual shoe, mm
+             */
+            dropMm?: number;
+            /**
+             * Format: int64
+             * @description The drop wished for, mm
+             */
+            dropToMm?: number;
+            /**
+             * Format: date
+             * @description These hold from the Monday of this date's week; a first partial week does not count
+             */
+            from: string;
+            /**
+             * @description How far the runner wants to go
+             * @enum {string}
+             */
+            goal: "home" | "walk" | "strength" | "drills" | "run" | "bare";
+            /**
+             * Format: int64
+             * @description A kilometre of easy running, in seconds
+             */
+            paceSeconds: number;
+            /** @description Weekdays with an easy run, Monday 0 */
+            runDays: number[];
+            /** @description The minimal shoe; strides and runs wait without one */
+            shoe?: string;
+            /** @description Weekdays with a main session, Monday 0 */
+            strengthDays: number[];
+            /**
+             * Format: double
+             * @description Share of the weekly km in minimal shoes
+             */
+            targetPercent: number;
+            /** Format: int64 */
+            weeklyMetres: number;
+        };
+        TransitionWait: {
+            /** @description A date is known, or it is over as soon as something is typed */
+            ever: boolean;
+            /**
+             * Format: date
+             * @description The earliest date it may be over; missing when nobody knows
+             */
+            from?: string;
+            gate?: string;
+            stage?: string;
+            words: string;
+        };
+        TransitionWeek: {
+            achilles: components["schemas"]["TransitionAmount"];
+            /** Format: int64 */
+            bareMetres: number;
+            dose: components["schemas"]["TransitionDose"];
+            forefoot: components["schemas"]["TransitionAmount"];
+            /** @description Why nothing rises this week */
+            held?: string;
+            /**
+             * Format: int64
+             * @description The week's running
+             */
+            metres: number;
+            /** Format: int64 */
+            minimalMetres: number;
+            /** Format: date */
+            monday: string;
+            /** @description Days without any exposure */
+            out: string[];
+            /** @enum {string} */
+            outcome: "passed" | "repeat" | "back" | "stopped" | "open" | "ahead";
+            /**
+             * Format: int64
+             * @description Of the stage's exposures done
+             */
+            percent: number;
+            reached: boolean;
+            reasons: string[];
+            /**
+             * Format: double
+             * @description Of the week's running out of usual shoes
+             */
+            sharePercent: number;
+            /** @description Gates that are closed again: their exposures are left out */
+            shut: string[];
+            state: components["schemas"]["TransitionState"];
+            /** Format: int64 */
+            usualMetres: number;
+            /** @description What keeps it from the next stage */
+            wait?: components["schemas"]["TransitionWait"];
         };
         TrialInput: {
             /** @description The length was taken along the floor, not along the toe */
@@ -4710,6 +5632,75 @@ export interface operations {
             };
         };
     };
+    "compute-barefoot-ramp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarefootRampIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BarefootRampOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "compute-cadence": {
         parameters: {
             query?: never;
@@ -4730,6 +5721,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasureCadence"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-cadence-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CadenceStepsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransitionCadencePlan"];
                 };
             };
             /** @description Unauthorized */
@@ -6615,6 +7675,80 @@ export interface operations {
             };
         };
     };
+    putCadenceRamp: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read */
+                rev?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CadenceRampInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getFeeds: {
         parameters: {
             query?: never;
@@ -6838,6 +7972,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addCueLook: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key with the same body is answered once */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransitionCueLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampView"];
                 };
             };
             /** @description Unauthorized */
@@ -7472,6 +8680,363 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LoadView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getRamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putRamp: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read */
+                rev?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RampInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putRampDay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RampDone"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    previewRamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRampInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampPlan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addRecount: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key with the same body is answered once */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecountInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RampView"];
                 };
             };
             /** @description Unauthorized */
