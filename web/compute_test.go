@@ -216,3 +216,41 @@ func TestComputeOfLoadAndReview(t *testing.T) {
 	assert.Equal(t, "no-running", out["advice"].(obj)["id"])
 	assert.NotEmpty(t, out["adviceText"])
 }
+
+// The worked cases of the ramps over the wire, with the document's own examples.
+func TestRampsOverTheWire(t *testing.T) {
+	c := signedIn(t, server(t, true), demo.Email)
+	terms := map[string]any{"from": "2027-01-04", "goal": "run", "begin": "run", "targetPercent": 30, "weeklyMetres": 40000, "paceSeconds": 360, "runDays": []int{1, 3, 5}, "strengthDays": []int{0, 3}, "shoe": "thin one"}
+	minutes := func(body map[string]any) []float64 {
+		st, out := c.do("POST", "/api/compute/barefoot-ramp", body)
+		require.Equal(t, 200, st, "%v", out)
+		var got []float64
+		for _, w := range out["ramp"].(map[string]any)["weeks"].([]any) {
+			got = append(got, w.(map[string]any)["state"].(map[string]any)["run"].(float64))
+		}
+		return got
+	}
+	assert.Equal(t, []float64{10, 15, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 72}, minutes(map[string]any{"today": "2027-01-04", "terms": terms})[:14])
+	assert.Equal(t, []float64{10, 15, 20, 20, 25, 30, 35, 35, 40, 45, 50, 50, 55, 60, 65, 65, 70, 72}, minutes(map[string]any{"today": "2027-01-04", "terms": terms, "deloadEvery": 4})[:18])
+	st, out := c.do("POST", "/api/compute/barefoot-ramp", map[string]any{"today": "2027-01-04", "terms": terms, "futures": 300, "seed": 5})
+	require.Equal(t, 200, st)
+	r := out["range"].(map[string]any)
+	assert.Equal(t, "2027-04-05", r["earliest"])
+	assert.Greater(t, r["late"], r["likely"])
+	st, _ = c.do("POST", "/api/compute/barefoot-ramp", map[string]any{"today": "2027-01-04", "terms": terms, "closed": []any{map[string]any{"gate": "moon"}}})
+	assert.Equal(t, 422, st)
+	terms["targetPercent"], terms["barePercent"] = 10, 20
+	st, out = c.do("POST", "/api/compute/barefoot-ramp", map[string]any{"today": "2027-01-04", "terms": terms})
+	assert.Equal(t, 422, st)
+	assert.Contains(t, fmt.Sprint(out), "terms.barePercent")
+	terms["barePercent"], terms["from"] = 0, "1970-01-01"
+	st, _ = c.do("POST", "/api/compute/barefoot-ramp", map[string]any{"today": "2027-01-04", "terms": terms})
+	assert.Equal(t, 422, st)
+
+	st, out = c.do("POST", "/api/compute/cadence-steps", map[string]any{"today": "2027-01-04", "terms": map[string]any{"start": "2027-01-04", "baselineSpm": 160, "school": "fixed-range", "speedKmh": 10}})
+	require.Equal(t, 200, st)
+	assert.Equal(t, []any{165.0, 170.0}, out["beatsSpm"])
+	assert.InDelta(t, 960, out["contactsPerKmBefore"], 1e-9)
+	st, _ = c.do("POST", "/api/compute/cadence-steps", map[string]any{"today": "2027-01-04", "terms": map[string]any{"start": "2027-01-04", "baselineSpm": 60, "school": "fixed-range"}})
+	assert.Equal(t, 422, st)
+}
