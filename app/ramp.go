@@ -404,6 +404,7 @@ type RampView struct {
 	Draft        transition.Terms       `json:"draft" doc:"The present terms, or what would be begun with"`
 	Plan         *RampPlan              `json:"plan,omitempty" doc:"Missing before a ramp has begun"`
 	Days         []RampDay              `json:"days" nullable:"false" doc:"What stands today"`
+	Yesterday    []RampDay              `json:"yesterday" nullable:"false"`
 	Soreness     *body.Pain             `json:"soreness,omitempty"`
 	Gates        []RampGate             `json:"gates" nullable:"false"`
 	Schools      []SchoolRamp           `json:"schools" nullable:"false"`
@@ -495,7 +496,7 @@ func (a *App) Ramp(ctx context.Context, act Actor, runner string) (RampView, err
 }
 
 func (p *path) view() RampView {
-	v := RampView{RunnerID: p.d.runner.ID, RunnerName: p.d.runner.Name, Today: p.today, Rev: p.rev, Draft: p.draft(), Days: p.on(p.today), Moves: []RampMove{}, Assumptions: simulate.Usual,
+	v := RampView{RunnerID: p.d.runner.ID, RunnerName: p.d.runner.Name, Today: p.today, Rev: p.rev, Draft: p.draft(), Days: p.on(p.today), Yesterday: p.on(p.today - 1), Moves: []RampMove{}, Assumptions: simulate.Usual,
 		Sources: []source.Tag{transition.Source, transition.LivingSource, transition.OutlookSource, simulate.UsualSource, transition.CadenceSource}, Cautions: slices.Concat(safety.Cautions, rampCautions)}
 	v.Soreness = p.g.notes[p.today].CalfSoreness
 	if len(p.terms) > 0 {

@@ -103,6 +103,7 @@ type Amount struct {
 	Usual   float64 `json:"usual"`
 	Minimal float64 `json:"minimal"`
 	Bare    float64 `json:"bare"`
+	Plain   float64 `json:"plain" doc:"The same running in usual shoes alone"`
 }
 
 // Week is one week of the ramp.
@@ -535,7 +536,7 @@ func (w *Week) shoes(t Terms, in Input) {
 		return a.Sum
 	}
 	for tissue, to := range map[body.Tissue]*Amount{body.Achilles: &w.Achilles, body.Forefoot: &w.Forefoot} {
-		*to = Amount{dose(w.Usual, tissue, load.UsualShoe), dose(w.Minimal, tissue, load.MinimalShoe), dose(w.BareM, tissue, load.BareFeet)}
+		*to = Amount{dose(w.Usual, tissue, load.UsualShoe), dose(w.Minimal, tissue, load.MinimalShoe), dose(w.BareM, tissue, load.BareFeet), dose(w.Metres, tissue, load.UsualShoe)}
 	}
 }
 

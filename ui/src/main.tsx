@@ -88,6 +88,10 @@ const router = createBrowserRouter([
         path: "/runners/:id/runs",
         lazy: async () => ({ Component: (await import("./load/runs")).RunsView }),
       },
+      {
+        path: "/runners/:id/ramp",
+        lazy: async () => ({ Component: (await import("./ramp/ramp")).RampView }),
+      },
       { path: "/review", lazy: async () => ({ Component: (await import("./review/review")).ReviewView }) },
       { path: "/engine", lazy: async () => ({ Component: (await import("./review/engine")).EngineView }) },
       {

@@ -121,3 +121,42 @@ export function useDraft<T>(name: string, initial: T) {
     },
   };
 }
+
+/**
+ * The answer to a question that changes while somebody types or drags. Asks again
+ * at each change, one question at a time: an answer that a newer question overtook
+ * is dropped, the one before stays on show until the new one is there.
+ */
+export function useLatest<T>(question: string | null, ask: (question: string) => Promise<T>) {
+  const [answer, setAnswer] = useState<T>();
+  const [error, setError] = useState<Error | null>(null);
+  const asking = useRef(false);
+  const next = useRef<string | null>(null);
+  const how = useRef(ask);
+  how.current = ask;
+  useEffect(() => {
+    if (!question) return;
+    next.current = question;
+    const go = async () => {
+      if (asking.current) return;
+      while (next.current) {
+        const now = next.current;
+        next.current = null;
+        asking.current = true;
+        try {
+          const got = await how.current(now);
+          if (!next.current) {
+            setAnswer(got);
+            setError(null);
+          }
+        } catch (e) {
+          if (!next.current) setError(e as Error);
+        } finally {
+          asking.current = false;
+        }
+      }
+    };
+    void go();
+  }, [question]);
+  return { answer, error };
+}

@@ -3379,6 +3379,7 @@ export interface components {
             sources: components["schemas"]["SourceTag"][];
             /** Format: date */
             today: string;
+            yesterday: components["schemas"]["RampDay"][];
         };
         RampWeekView: {
             achilles: components["schemas"]["TransitionAmount"];
@@ -4627,6 +4628,11 @@ export interface components {
             bare: number;
             /** Format: double */
             minimal: number;
+            /**
+             * Format: double
+             * @description The same running in usual shoes alone
+             */
+            plain: number;
             /** Format: double */
             usual: number;
         };

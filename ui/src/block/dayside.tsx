@@ -23,7 +23,15 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
       <Title aside={d.race ? "race" : d.run ? `${runName[d.run]} run` : "no run"}>{weekDay(on)}</Title>
       {d.retest && <p className="mb-2 font-semibold">Test again: {d.retest}.</p>}
       {!d.in && <p className="text-ink-2">Outside the block.</p>}
-      {d.in && !d.logged && d.sessions.length === 0 && <p className="text-ink-2">Nothing planned: rest.</p>}
+      {d.ramp.map((x) => (
+        <p key={x.stage} className="mb-1 border-b border-rule pb-1 text-[14px]">
+          <b>{x.name}</b> {x.words}
+          {x.done && <span className="text-pine"> · done</span>}
+        </p>
+      ))}
+      {d.in && !d.logged && d.sessions.length === 0 && d.ramp.length === 0 && (
+        <p className="text-ink-2">Nothing planned: rest.</p>
+      )}
       {d.logged && d.done.map((x) => <Dose key={x.prescriptionId} x={x} pic={pic(x.exercise)} />)}
       {!d.logged &&
         d.sessions.map((s) => (

@@ -231,6 +231,19 @@ function Cell({
             cancel={cancel}
           />
         ))}
+      {d.ramp.length > 0 && (
+        <p
+          className="mt-0.5 border-l-[3px] border-pine px-1.5 text-[13px]"
+          title={d.ramp.map((x) => x.words).join("\n")}
+        >
+          {d.ramp.every((x) => x.stage === "home")
+            ? "home"
+            : d.ramp
+                .filter((x) => x.stage !== "home")
+                .map((x) => short[x.stage])
+                .join(", ")}
+        </p>
+      )}
       {d.retest && (
         <p
           className="mt-0.5 border-l-[3px] border-ink px-1.5 font-semibold"
@@ -245,6 +258,16 @@ function Cell({
     </td>
   );
 }
+
+const short: Record<Schema["RampDay"]["stage"], string> = {
+  home: "home",
+  walk: "bare walk",
+  strength: "bare work",
+  drills: "strides",
+  run: "thin shoes",
+  bare: "bare run",
+  cadence: "beat",
+};
 
 const slack = 6; // px a pointer may wander before it is a drag
 const pressMs = 260; // a touch rests this long before it lifts

@@ -1,5 +1,6 @@
 import type { Schema } from "../api/client";
 import { Choice } from "../parts/field";
+import { Slide, Tick } from "../parts/slide";
 import { QuestionRow } from "../shelf/schools";
 import { type Wishes, weekdays } from "./hooks";
 
@@ -186,83 +187,6 @@ function Week({ w, set, bad }: { w: Wishes; set: Set; bad: Record<string, string
           </p>
         ))}
     </fieldset>
-  );
-}
-
-/** A slider with its value beside it; where it can be empty, a way back to that. */
-export function Slide({
-  label,
-  unit,
-  min,
-  max,
-  step,
-  value,
-  empty,
-  rest,
-  onChange,
-}: {
-  label: string;
-  unit: string;
-  min: number;
-  max: number;
-  step: number;
-  value: number | undefined;
-  empty?: string;
-  rest?: number;
-  onChange: (v: number | undefined) => void;
-}) {
-  const words = value === undefined ? (empty ?? "") : `${value} ${unit}`.trim();
-  return (
-    <div>
-      <label className="block">
-        <span className="flex justify-between gap-2">
-          <span className="font-semibold">{label}</span>
-          <output className="whitespace-nowrap">{words}</output>
-        </span>
-        <input
-          type="range"
-          className="h-6 w-full accent-[var(--ink)]"
-          min={min}
-          max={max}
-          step={step}
-          value={value ?? rest ?? min}
-          aria-valuetext={words}
-          onChange={(e) => onChange(Number(e.target.value))}
-        />
-      </label>
-      {empty && value !== undefined && (
-        <button
-          type="button"
-          className="btn-quiet"
-          aria-label={`${label}: ${empty}`}
-          onClick={() => onChange(undefined)}
-        >
-          {empty}
-        </button>
-      )}
-    </div>
-  );
-}
-
-export function Tick({
-  label,
-  on,
-  onChange,
-}: {
-  label: string;
-  on: boolean;
-  onChange: (v: boolean) => void;
-}) {
-  return (
-    <label className="inline-flex min-h-8 items-center gap-2">
-      <input
-        type="checkbox"
-        className="size-4 accent-[var(--ink)]"
-        checked={on}
-        onChange={(e) => onChange(e.target.checked)}
-      />
-      {label}
-    </label>
   );
 }
 

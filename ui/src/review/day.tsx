@@ -5,6 +5,7 @@ import { useTouch, useZones } from "../load/hooks";
 import { weekDay } from "../parts/dates";
 import { Choice, Field, painScale } from "../parts/field";
 import { Title } from "../parts/marks";
+import { Tick } from "../parts/slide";
 import { Failed, Loading, SaveState } from "../parts/states";
 
 type Day = Schema["DayInput"];
@@ -109,6 +110,18 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
             ]}
             value={day.poorSleep ? "poor" : ""}
             onChange={(v) => set({ poorSleep: v === "poor" })}
+          />
+          <Choice
+            label="Calves"
+            compact
+            options={painScale}
+            value={day.calfSoreness}
+            onChange={(calfSoreness) => set({ calfSoreness })}
+          />
+          <Tick
+            label="A bone of the ball or top of the foot is tender"
+            on={!!day.boneTender}
+            onChange={(boneTender) => set({ boneTender, answers: undefined })}
           />
           <Minutes
             key={day.barefootMinutes}
@@ -233,7 +246,7 @@ function Questions({
         onDone({ yes, none });
       }}
     >
-      <h3 className="mb-1">A place is new: ask before anything is loaded</h3>
+      <h3 className="mb-1">Something new: ask before anything is loaded</h3>
       <p className="mb-2 text-ink-2">Tick what is so. What stays open counts as the careful answer.</p>
       <div className="grid gap-x-8 gap-y-2 md:grid-cols-2">
         {groups.map((g) => (

@@ -98,7 +98,8 @@ function Log({ b }: { b: Block }) {
   const unsaved = Object.keys(days)
     .filter((d) => d !== on)
     .sort();
-  const rows = b.prescriptions.flatMap((p) =>
+  const ladders = b.prescriptions.filter((p) => !p.byRamp);
+  const rows = ladders.flatMap((p) =>
     (p.together ? (["both"] as Side[]) : (["left", "right"] as Side[])).map((side) => ({ p, side })),
   );
   const used = rows.filter(({ p, side }) => !v.lines[lineKey(p.id, side)]?.skipped);
@@ -259,7 +260,7 @@ function Log({ b }: { b: Block }) {
           }
         />
       </div>
-      {b.prescriptions.map((p) => (
+      {ladders.map((p) => (
         <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">
           <h2 className="bg-paper px-3 py-1 text-[17px]">{p.name}</h2>
           {rows

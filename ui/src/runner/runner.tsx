@@ -42,6 +42,9 @@ export function RunnerView() {
         <Link className="btn-quiet ml-auto" to={`/runners/${id}/runs`}>
           running
         </Link>
+        <Link className="btn-quiet" to={`/runners/${id}/ramp`}>
+          ramps
+        </Link>
         <a
           className="btn-quiet"
           href={`/api/runners/${id}/bundle`}

@@ -215,7 +215,7 @@ function Tap({ fill }: { fill: Fill }) {
 const BEAT = { least: 30, most: 220 };
 
 /** A metronome with an accent; it goes on while values are typed. */
-function Metronome({ start }: { start: number }) {
+export function Metronome({ start }: { start: number }) {
   const [bpm, setBpm] = useState(start);
   const [accent, setAccent] = useState(2);
   const [on, setOn] = useState(false);

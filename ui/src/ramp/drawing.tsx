@@ -1,0 +1,391 @@
+import { useState } from "react";
+import { dayMonth } from "../parts/dates";
+import { Choice } from "../parts/field";
+import { Title } from "../parts/marks";
+import { km, type Plan, type View, type Week } from "./hooks";
+
+const W = 1000;
+const RAIL = { y: 34, h: 112 };
+const SHOES = { y: 172, h: 84 };
+const DOSE = { y: 282, h: 62 };
+const BOTTOM = 346;
+const rank: Record<string, number> = { home: 1, walk: 2, strength: 3, drills: 4, run: 5, bare: 6, keep: 7 };
+
+export const outcomeWords: Record<Week["outcome"], string> = {
+  passed: "passed",
+  repeat: "done again",
+  back: "a step back",
+  stopped: "stopped",
+  open: "this week",
+  ahead: "",
+};
+
+export const shoeParts = [
+  ["usualMetres", "usual shoes", "var(--edge)"],
+  ["minimalMetres", "minimal shoes", "var(--pine)"],
+  ["bareMetres", "bare feet", "var(--ink)"],
+] as const;
+
+/** A week in one sentence, the same for eyes and screen readers. */
+export function weekSentence(w: Week): string {
+  const parts = [w.words];
+  if (w.metres > 0)
+    parts.push(
+      `${km(w.usualMetres)} km in usual shoes, ${km(w.minimalMetres)} minimal${w.bareMetres > 0 ? `, ${km(w.bareMetres)} bare` : ""}`,
+    );
+  if (w.held) parts.push(`${w.held}: nothing rises`);
+  if (w.wait) parts.push(`waits for ${w.wait.words}`);
+  if (outcomeWords[w.outcome]) parts.push(outcomeWords[w.outcome]);
+  return `${[...parts, ...w.reasons].join("; ")}.`;
+}
+
+/**
+ * The whole ramp in one drawing: stages as a notch rail over calendar weeks with
+ * its gates, the kilometres by shoe, and what they load. Hover or arrows read a week.
+ */
+export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string }) {
+  const weeks = plan.weeks;
+  const n = weeks.length;
+  const [at, setAt] = useState(Math.max(0, plan.now));
+  const [tissue, setTissue] = useState<"achilles" | "forefoot">("achilles");
+  const i = Math.min(at, n - 1);
+  const w = weeks[i];
+  if (!w) return null;
+  const columns = Math.max(n, 12);
+  const step = W / columns;
+  const x = (k: number) => k * step;
+  const label = Math.max(1, Math.ceil(columns / 14));
+  const most = Math.max(1, ...weeks.map((k) => k.metres));
+  const total = (k: Week) => k[tissue].usual + k[tissue].minimal + k[tissue].bare;
+  const top = Math.max(1, ...weeks.map(total));
+  return (
+    <section aria-label="The ramp, drawn" className="mb-6">
+      <Title aside="hover, or focus and use the arrows">Week by week</Title>
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label="Week on the ramp"
+        aria-valuemin={1}
+        aria-valuemax={n}
+        aria-valuenow={i + 1}
+        aria-valuetext={`Week ${i + 1}, from ${dayMonth(w.monday)}: ${weekSentence(w)}`}
+        className="rounded-[3px]"
+        onKeyDown={(e) => {
+          const by = {
+            ArrowRight: 1,
+            ArrowUp: 1,
+            ArrowLeft: -1,
+            ArrowDown: -1,
+            PageUp: 4,
+            PageDown: -4,
+            Home: -n,
+            End: n,
+          }[e.key];
+          if (by) {
+            e.preventDefault();
+            setAt(Math.min(n - 1, Math.max(0, i + by)));
+          }
+        }}
+      >
+        <svg
+          viewBox={`0 0 ${W} 366`}
+          className="block w-full"
+          aria-hidden="true"
+          onPointerMove={(e) => {
+            const b = e.currentTarget.getBoundingClientRect();
+            setAt(Math.min(n - 1, Math.max(0, Math.floor(((e.clientX - b.left) / b.width) * columns))));
+          }}
+        >
+          <rect x={x(i)} y="20" width={step} height={BOTTOM - 20} fill="var(--pine-wash)" />
+          {weeks.map((k, j) =>
+            j % label === 0 ? (
+              <text key={k.monday} x={x(j) + 2} y="362" fontSize="12" fill="var(--ink-2)">
+                {dayMonth(k.monday)}
+              </text>
+            ) : null,
+          )}
+          <Rail v={v} weeks={weeks} x={x} step={step} now={plan.now} />
+          {weeks.map((k, j) => {
+            let base = SHOES.y + SHOES.h;
+            return shoeParts.map(([part, , fill]) => {
+              const tall = (k[part] / most) * (SHOES.h - 16);
+              base -= tall;
+              return tall > 0 ? (
+                <rect
+                  key={`${k.monday}${part}`}
+                  x={x(j) + step * 0.14}
+                  width={step * 0.72}
+                  y={base}
+                  height={tall}
+                  fill={fill}
+                />
+              ) : null;
+            });
+          })}
+          <Base y={SHOES.y + SHOES.h} text="km a week by shoe" aside={`to ${km(most)}`} top={SHOES.y} />
+          {weeks.map((k, j) => {
+            let base = DOSE.y + DOSE.h;
+            return (["usual", "minimal", "bare"] as const).map((part, p) => {
+              const tall = (k[tissue][part] / top) * (DOSE.h - 16);
+              base -= tall;
+              return tall > 0 ? (
+                <rect
+                  key={`${k.monday}${part}`}
+                  x={x(j) + step * 0.14}
+                  width={step * 0.72}
+                  y={base}
+                  height={tall}
+                  fill={shoeParts[p]?.[2]}
+                />
+              ) : null;
+            });
+          })}
+          <path
+            d={`M${weeks.map((k, j) => `${x(j) + step / 2} ${DOSE.y + DOSE.h - (k[tissue].plain / top) * (DOSE.h - 16)}`).join("L")}`}
+            fill="none"
+            stroke="var(--clay)"
+            strokeWidth="1.6"
+            strokeDasharray="5 3"
+          />
+          <Base
+            y={DOSE.y + DOSE.h}
+            top={DOSE.y}
+            text={`dose on ${tissue === "achilles" ? "Achilles and calf" : "forefoot bone"}`}
+            aside="dashes: the same running in usual shoes"
+          />
+          {plan.now >= 0 && <path d={`M${x(plan.now)} 20V${BOTTOM}`} stroke="var(--ink)" strokeWidth="1.5" />}
+        </svg>
+      </div>
+      <p role="status" className="min-h-12 text-[15px]">
+        <b>
+          Week {i + 1}, from {dayMonth(w.monday)}
+        </b>{" "}
+        {w.name}: {weekSentence(w)}
+      </p>
+      <div className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-2">
+        <Choice
+          label="Tissue"
+          hideLabel
+          compact
+          options={[
+            { value: "achilles", label: "Achilles and calf" },
+            { value: "forefoot", label: "forefoot bone" },
+          ]}
+          value={tissue}
+          onChange={setTissue}
+        />
+        <ul className="flex flex-wrap gap-x-4 text-[13px] text-ink-2">
+          {shoeParts.map(([part, name, fill]) => (
+            <li key={part} className="flex items-center gap-1.5">
+              <svg width="12" height="12" aria-hidden="true">
+                <rect width="12" height="12" fill={fill} />
+              </svg>
+              {name}
+            </li>
+          ))}
+        </ul>
+      </div>
+      <Table weeks={weeks} today={today} />
+    </section>
+  );
+}
+
+function Base({ y, top, text, aside }: { y: number; top: number; text: string; aside: string }) {
+  return (
+    <g>
+      <path d={`M0 ${y}H${W}`} stroke="var(--ink)" />
+      <text
+        x="2"
+        y={top}
+        fontSize="12.5"
+        fontWeight="600"
+        fill="var(--ink)"
+        paintOrder="stroke"
+        stroke="var(--chalk)"
+        strokeWidth="3"
+      >
+        {text}
+        <tspan fontWeight="400" fill="var(--ink-2)">
+          {" "}
+          {aside}
+        </tspan>
+      </text>
+    </g>
+  );
+}
+
+/** Each stage a step of the rail, each week a notch; gates are bars between them. */
+function Rail({
+  v,
+  weeks,
+  x,
+  step,
+  now,
+}: {
+  v: View;
+  weeks: readonly Week[];
+  x: (k: number) => number;
+  step: number;
+  now: number;
+}) {
+  const floor = RAIL.y + RAIL.h;
+  const height = (w: Week) => ((rank[w.state.stage] ?? 0) / 7) * (RAIL.h - 24) + (w.state.stage ? 14 : 3);
+  const begins = weeks.flatMap((w, j) => {
+    const before = weeks[j - 1];
+    return w.state.stage && (!before || before.state.stage !== w.state.stage) ? [j] : [];
+  });
+  return (
+    <g>
+      {weeks.map((w, j) => {
+        const h = height(w);
+        const past = w.outcome === "passed";
+        const bad = w.outcome === "repeat" || w.outcome === "back" || w.outcome === "stopped";
+        return (
+          <g key={w.monday}>
+            <path
+              d={`M${x(j) + 1} ${floor}V${floor - h}h${step * 0.3}v5h${step * 0.4 - 2}v-5h${step * 0.3}V${floor}z`}
+              fill={past ? "var(--ink)" : bad ? "var(--clay-wash)" : "var(--paper)"}
+              stroke={bad ? "var(--clay)" : "var(--ink)"}
+              strokeWidth="1.2"
+              strokeDasharray={w.outcome === "ahead" ? "3 2" : undefined}
+            />
+            {bad && (
+              <text
+                x={x(j) + step / 2}
+                y={floor - 6}
+                textAnchor="middle"
+                fontSize="12"
+                fontWeight="700"
+                fill="var(--clay)"
+              >
+                {w.outcome === "repeat" ? "↺" : w.outcome === "back" ? "↓" : "▮"}
+              </text>
+            )}
+          </g>
+        );
+      })}
+      {now >= 0 && weeks[now] && (
+        <rect
+          x={x(now) + step * 0.36}
+          y={floor - height(weeks[now]) - 14}
+          width={Math.max(4, step * 0.28)}
+          height="18"
+          rx="1"
+          fill="var(--clay)"
+        />
+      )}
+      {begins.map((j) => {
+        const w = weeks[j] as Week;
+        const gate = v.gates.find((g) => g.stage === (w.state.stage === "run" ? "drills" : w.state.stage));
+        const y = floor - height(w) - 5;
+        return (
+          <g key={w.monday}>
+            {gate && (
+              <path
+                d={`M${x(j)} ${floor}V${y - 4}`}
+                stroke={gate.open ? "var(--pine)" : "var(--clay)"}
+                strokeWidth={gate.open ? 3 : 4}
+                strokeDasharray={gate.open ? undefined : "4 3"}
+              />
+            )}
+            <text
+              x={Math.min(x(j) + 5, W - 120)}
+              y={y - (j === now ? 12 : 0)}
+              fontSize="12.5"
+              fontWeight="600"
+              fill="var(--ink)"
+              paintOrder="stroke"
+              stroke="var(--chalk)"
+              strokeWidth="3"
+            >
+              {w.state.stage}
+              {gate && !gate.open && <tspan fill="var(--clay)"> gate closed</tspan>}
+            </text>
+          </g>
+        );
+      })}
+      <path d={`M0 ${floor}H${W}`} stroke="var(--ink)" />
+    </g>
+  );
+}
+
+function Table({ weeks, today }: { weeks: readonly Week[]; today: string }) {
+  const [all, setAll] = useState(false);
+  const from = Math.max(0, weeks.findIndex((w) => w.monday > today) - 3);
+  const shown = all ? weeks : weeks.slice(from, from + 8);
+  const bare = weeks.some((w) => w.bareMetres > 0);
+  return (
+    <div className="mt-4 overflow-x-auto">
+      <table className="w-full min-w-[44rem] border-collapse text-[14px]">
+        <caption className="sr-only">The ramp week by week</caption>
+        <thead>
+          <tr className="text-[13px] text-ink-2">
+            <th scope="col" className="py-1 pr-3 text-left font-normal">
+              Week from
+            </th>
+            <th scope="col" className="pr-3 text-left font-normal">
+              Stage
+            </th>
+            <th scope="col" className="pr-3 text-left font-normal">
+              What
+            </th>
+            <th scope="col" className="pr-3 text-right font-normal">
+              km usual
+            </th>
+            <th scope="col" className="pr-3 text-right font-normal">
+              minimal
+            </th>
+            {bare && (
+              <th scope="col" className="pr-3 text-right font-normal">
+                bare
+              </th>
+            )}
+            <th scope="col" className="pr-3 text-right font-normal">
+              share
+            </th>
+            <th scope="col" className="text-left font-normal">
+              What became of it
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((w) => (
+            <tr
+              key={w.monday}
+              className={`border-t border-rule align-top ${w.outcome === "open" ? "bg-paper" : ""}`}
+            >
+              <th scope="row" className="py-1.5 pr-3 text-left font-semibold whitespace-nowrap">
+                {weeks.indexOf(w) + 1} · {dayMonth(w.monday)}
+              </th>
+              <td className="pr-3 py-1.5">{w.name}</td>
+              <td className="pr-3 py-1.5">{w.words}</td>
+              <td className="pr-3 py-1.5 text-right">{w.metres > 0 ? km(w.usualMetres) : "–"}</td>
+              <td className="pr-3 py-1.5 text-right">{w.metres > 0 ? km(w.minimalMetres) : "–"}</td>
+              {bare && <td className="pr-3 py-1.5 text-right">{km(w.bareMetres)}</td>}
+              <td className="pr-3 py-1.5 text-right">
+                {w.metres > 0 ? `${Math.round(w.sharePercent)} %` : "–"}
+              </td>
+              <td className="py-1.5">
+                {w.outcome !== "ahead" && <b>{outcomeWords[w.outcome]}</b>}
+                {w.reasons.length > 0 && ` ${w.reasons.join("; ")}`}
+                {w.held && <span className="text-ink-2"> {w.held}</span>}
+                {w.wait && <span className="text-clay"> waits for {w.wait.words}</span>}
+                {w.shut.map((s) => (
+                  <span key={s} className="block text-clay">
+                    ▲ left out: {s}
+                  </span>
+                ))}
+                {w.reached && w.outcome === "ahead" && <span className="text-pine"> the goal</span>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {weeks.length > 8 && (
+        <button type="button" className="btn-quiet mt-1 print:hidden" onClick={() => setAll(!all)}>
+          {all ? "the weeks around today" : `all ${weeks.length} weeks`}
+        </button>
+      )}
+    </div>
+  );
+}
