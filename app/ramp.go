@@ -536,6 +536,11 @@ func (p *path) board() []RampGate {
 		x := RampGate{GateState: g, Stage: s, Ladders: []Named{}}
 		if !g.Open {
 			x.Earliest = p.outlooks[g.Gate].From
+			if p.ramp != nil && x.Earliest != nil {
+				if m := p.ramp.Enters(s); m != nil {
+					x.Earliest = m
+				}
+			}
 		}
 		for _, id := range safety.WorksOn(g.Gate) {
 			if l, ok := p.ladder(id); ok {
@@ -878,6 +883,7 @@ type CadenceView struct {
 	Advice   transition.Advice       `json:"advice"`
 	Plan     transition.CadencePlan  `json:"plan"`
 	Recounts []transition.Recount    `json:"recounts" nullable:"false"`
+	Closed   string                  `json:"closed,omitempty" doc:"What its gate waits for"`
 	Extra    float64                 `json:"extraContacts" doc:"More contacts of one foot in a week at the target"`
 	Range    []int                   `json:"range" nullable:"false" doc:"The usual range, spm"`
 }
@@ -931,6 +937,9 @@ func (p *path) form(v *RampView) {
 	}
 	gate, _ := safety.Find(p.gates, safety.CadenceChange)
 	out := transition.Outlook{Open: gate.Open, Words: strings.Join(gate.Missing, "; ")}
+	if !gate.Open {
+		c.Closed = out.Words
+	}
 	rests := len(p.activeFlares()) > 0
 	if c.Terms.Baseline > 0 {
 		var margin *float64

@@ -236,3 +236,25 @@ func (p *tab) axe() {
 		assert.NotContains(p.t, []string{"serious", "critical"}, v.Impact, "%s: %s", v.ID, strings.Join(v.Nodes, "\n"))
 	}
 }
+
+// watchAnswers times how long a part of the page takes to change after a key.
+func (p *tab) watchAnswers(part string) {
+	p.t.Helper()
+	p.MustEval(`part => {
+		window.times = []; let from = 0;
+		const watched = document.querySelector(part);
+		let was = watched.innerText;
+		addEventListener('keydown', () => { from = performance.now() }, true);
+		new MutationObserver(() => { const now = watched.innerText; if (now !== was && from) { times.push(performance.now() - from); from = 0 } was = now }).observe(watched, {subtree: true, childList: true, characterData: true});
+	}`, part)
+}
+
+// answeredWithin asks for more than so many answers, 95 of 100 within so many
+// milliseconds.
+func (p *tab) answeredWithin(least int, ms float64) {
+	p.t.Helper()
+	got := p.MustEval(`() => { times.sort((a, b) => a - b); return [times.length, times[Math.floor(times.length * 0.95)]] }`).Arr()
+	p.t.Logf("%v answers, 95th percentile %.0f ms", got[0], got[1].Num())
+	assert.Greater(p.t, got[0].Int(), least)
+	assert.LessOrEqual(p.t, got[1].Num(), ms)
+}

@@ -49,10 +49,13 @@ var shots = []shot{
 	{name: "bench", path: fixed("/")},
 	{name: "runner", path: runnerPath("Isolde", "")},
 	{name: "screening-talk", path: screeningPath("Bera"), act: station("Talk")},
-	{name: "screening-run", path: screeningPath("Bera"), act: station("Run")},
 	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
 	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},
-	{name: "compare", path: runnerPath("Oskar", "/compare")},
+	{name: "ramp", path: runnerPath("Oskar", "/ramp")},
+	{name: "cadence", path: runnerPath("Isolde", "/ramp"), act: func(p *tab) {
+		p.MustElement("#cadence")
+		p.MustEval(`() => document.querySelector('#cadence').scrollIntoView()`)
+	}},
 	{name: "refer-sheet", path: func(p *tab) string { return screeningPath("Pilar")(p) + "/refer" }},
 	{name: "block", path: runnerPath("Isolde", "/block"), act: func(p *tab) {
 		p.MustEval(`() => document.querySelector('section[aria-label=Weeks]').scrollIntoView()`)

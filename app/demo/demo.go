@@ -18,6 +18,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/core/transition"
 	"notchback/devices"
 	"notchback/formats"
 	"notchback/store"
@@ -62,6 +63,11 @@ type one struct {
 	// jump makes this week's runs far longer; plannedKm is next week's plan.
 	jump      bool
 	plannedKm float64
+	// bare is how far the runner wants without shoes, share the per cent of the
+	// running; beat begins a change of cadence.
+	bare  transition.Stage
+	share float64
+	beat  bool
 	// quietSince leaves out sessions of the last days.
 	quietSince int
 	// story returns pain and next-morning pain of a session n of total, by side.
@@ -89,7 +95,7 @@ func ptr[T any](v T) *T { return &v }
 var club = []one{
 	{name: "Isolde Varga", asked: true, whole: true, age: 34, sex: "female", mass: 61, km: 42, goal: "Coast relay in spring", intake: ptr(1),
 		wall: pair[[]float64]{[]float64{10.6, 10.9, 11.1}, []float64{7.4, 7.9, 7.6}}, toe: pair[[]float64]{[]float64{33, 34, 31}, []float64{24, 29, 27}},
-		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, story: steady(2, 1)},
+		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, beat: true, story: steady(2, 1)},
 	{name: "Bera Holm", asked: true, whole: true, age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
 		complaints: []screening.Complaint{{Zone: "heel", Side: body.Right, SinceWeeks: ptr(5), Now: ptr(1), FirstSteps: ptr(3), Worst: ptr(5), When: []string{"first steps", "after sitting"}}},
 		wall:       same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
@@ -98,12 +104,12 @@ var club = []one{
 		wall: pair[[]float64]{[]float64{6.8, 7.1, 6.9}, []float64{9.2, 9.4, 9.0}}, toe: same(28, 31, 29), raise: pair[float64]{14, 18}, raisePain: 3,
 		weeksAgo: 2, story: lately(2, steady(3, 2), func(int, int) (pair[int], int) { return pair[int]{5, 4}, 4 })},
 	{name: "Oskar Dahlin", asked: true, whole: true, age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
-		wall: same(12.1, 12.4, 12.0), toe: same(41, 42, 44), raise: pair[float64]{31, 30}, raisePain: 0, weeksAgo: 3, earlier: 10, story: steady(1, 0)},
+		wall: same(12.1, 12.4, 12.0), toe: same(41, 42, 44), raise: pair[float64]{31, 30}, raisePain: 0, weeksAgo: 3, earlier: 10, bare: transition.Run, share: 20, story: steady(1, 0)},
 	{name: "Wilhelmina Crane", asked: true, age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
 		wall: same(8.1, 8.4, 8.0), toe: pair[[]float64]{[]float64{26, 25, 27}, []float64{31, 33, 32}}, raise: pair[float64]{13, 15}, raisePain: 2, weeksAgo: 3, story: steady(2, 1)},
 	{name: "Emeka Thorne", asked: true, age: 37, sex: "male", mass: 84, km: 25, goal: "First half marathon", first: true, intake: ptr(2),
 		wall: same(9.8, 10.3, 10.1), toe: same(34, 36, 35), raise: pair[float64]{21, 22}, raisePain: 1, weeksAgo: 3, quietSince: 11, story: steady(2, 1)},
-	{name: "Pilar Estrand", asked: true, age: 45, sex: "female", mass: 63, km: 36, goal: "Minimal shoes on the dune loop", intake: ptr(1),
+	{name: "Pilar Estrand", asked: true, age: 45, sex: "female", mass: 63, km: 36, goal: "Minimal shoes on the dune loop", intake: ptr(1), bare: transition.Run, share: 30,
 		wall: same(11.0, 11.2, 10.8), toe: same(35, 33, 36), raise: pair[float64]{24, 13}, raisePain: 2, weeksAgo: 2,
 		story: lately(1, steady(2, 1), func(int, int) (pair[int], int) { return pair[int]{2, 8}, 3 })},
 	{name: "Joonas Merrow", asked: true, age: 31, sex: "male", mass: 75, km: 52, goal: "Back after a twisted ankle", intake: ptr(1),
@@ -235,7 +241,68 @@ func (l *loader) runner(ctx context.Context, o one) error {
 	if err := l.train(ctx, b, start, o); err != nil {
 		return err
 	}
-	return l.run(ctx, r.ID, o)
+	if err := l.run(ctx, r.ID, o); err != nil {
+		return err
+	}
+	return l.ramps(ctx, r.ID, start, o)
+}
+
+// ramps begins what the runner wishes for at the block's start and lives it: all
+// as planned, but for sore calves in the second week.
+func (l *loader) ramps(ctx context.Context, runner string, start day.Date, o one) error {
+	if o.bare != "" {
+		l.at(start, 11)
+		v, err := l.a.Ramp(ctx, l.act, runner)
+		if err != nil {
+			return err
+		}
+		t := v.Draft
+		t.From, t.Goal, t.TargetPercent, t.Shoe = start, o.bare, o.share, "thin grey pair"
+		t.WeeklyMetres, t.PaceSeconds = int(o.km)*1000, 330
+		if v, err = l.a.PutRamp(ctx, l.act, runner, v.Rev, app.RampInput{Terms: t}); err != nil {
+			return err
+		}
+		for on := v.Plan.Start; on < l.today; on++ {
+			l.at(on, 20)
+			if v, err = l.a.Ramp(ctx, l.act, runner); err != nil {
+				return err
+			}
+			if len(v.Days) > 0 {
+				if _, err := l.a.PutRampDone(ctx, l.act, runner, app.RampDone{On: on, Done: true}); err != nil {
+					return err
+				}
+			}
+			if week := int(on-v.Plan.Start) / 7; week == 1 && on <= v.Plan.Start+10 {
+				s, err := l.a.Day(ctx, l.act, runner, on)
+				if err != nil {
+					return err
+				}
+				s.Day.CalfSoreness = ptr(5)
+				if _, err := l.a.PutDay(ctx, l.act, runner, on, s.Day); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	*l.clock = l.now
+	v, err := l.a.Ramp(ctx, l.act, runner)
+	if err != nil || !o.beat || !v.Cadence.Advice.Change {
+		return err
+	}
+	l.at(start, 11)
+	t := v.Cadence.Terms
+	t.Start = start
+	if _, err = l.a.PutCadence(ctx, l.act, runner, 0, app.CadenceRampInput{Terms: t}); err != nil {
+		return err
+	}
+	on := transition.FirstMonday(start) + 13
+	if on >= l.today || len(v.Cadence.Plan.Beats) == 0 {
+		return nil
+	}
+	l.at(on, 19)
+	beat := v.Cadence.Plan.Beats[0]
+	_, err = l.a.AddRecount(ctx, l.act, "", runner, app.RecountInput{On: on, Counts: []int{beat - 1, beat, beat, beat - 1}, WindowSeconds: 60})
+	return err
 }
 
 // run brings in the runs of the last ten weeks as a coach would: most of them as
@@ -416,7 +483,11 @@ func stations(o one, share float64) []app.SavedTrial {
 			put(test, side, 1, x)
 		}
 	}
-	for i, x := range []float64{164, 168, 164, 172} {
+	counts := []float64{164, 168, 164, 172}
+	if o.beat {
+		counts = []float64{164, 165, 166, 164} // good enough to change something
+	}
+	for i, x := range counts {
 		put(screening.CadenceTest, body.Both, i+1, x)
 	}
 	for test, x := range map[screening.TestID]float64{screening.BriskWalk: 0, screening.BounceEye: 1, "ball-hold-two": 45, "wall-sit": 33, screening.ShinRaise: 24, screening.TuckedKneel: 70} {

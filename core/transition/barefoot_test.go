@@ -401,3 +401,40 @@ func TestRunDaysAreApart(t *testing.T) {
 	}
 	assert.Contains(t, r.Says[0], "two easy runs are needed")
 }
+
+// The mornings themselves show a flare, with or without a block's engine.
+func TestThreeBadMorningsStopTheRamp(t *testing.T) {
+	x := terms()
+	x.Begin = ""
+	bad := func(days ...int) func(*Reading) {
+		return func(r *Reading) {
+			for _, d := range days {
+				if r.On == monday+day.Date(d) {
+					r.Morning = ptr(4)
+				}
+			}
+		}
+	}
+	r := Plan(lived(x, 3, bad(8, 9)))
+	assert.Equal(t, Repeated, r.Weeks[1].Outcome, "two are not a flare")
+	r = Plan(lived(x, 3, bad(8, 9, 10)))
+	assert.Equal(t, Stopped, r.Weeks[1].Outcome)
+	assert.Equal(t, 30, r.Weeks[2].Dose.HomeMinutes, "two steps under 60, not under the first")
+	r = Plan(lived(x, 3, func(r *Reading) {
+		bad(8, 10)(r)
+		if r.On == monday+9 {
+			r.Morning = nil
+		}
+	}))
+	assert.Equal(t, Stopped, r.Weeks[1].Outcome, "one missing between two such")
+	r = Plan(lived(x, 3, func(r *Reading) {
+		bad(8, 9, 10)(r)
+		if r.On > monday+10 {
+			r.Morning = nil
+		}
+	}))
+	assert.Equal(t, Stopped, r.Weeks[2].Outcome, "missing mornings end nothing")
+	assert.Nil(t, r.Reached)
+	until := monday + 13
+	assert.Equal(t, []Flare{{Since: monday + 5, Until: &until}}, together([]Flare{{Since: monday + 5, Until: ptr(monday + 9)}}, []Flare{{Since: monday + 8, Until: &until}}))
+}

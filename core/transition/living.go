@@ -174,3 +174,64 @@ func short(v float64) string {
 	}
 	return fmt.Sprintf("%.1f", v)
 }
+
+// Of a flare: rulebook 05, rule 2.
+const (
+	flareMornings = 3
+	quietMornings = 3
+	quietOver     = 1.0
+)
+
+// flaresIn finds the flares that the mornings themselves show: first steps two
+// over the usual ones on three mornings running, one missing between two such
+// counting as such; over after three known mornings running at most one over.
+func flaresIn(at map[day.Date]Reading, from, to day.Date) []Flare {
+	var out []Flare
+	bad, quiet := 0, 0
+	jumped := func(d day.Date) bool {
+		r := at[d]
+		return r.Morning != nil && float64(*r.Morning) >= r.Usual+jumpBy
+	}
+	for d := from; d <= to; d++ {
+		r := at[d]
+		switch {
+		case jumped(d):
+			bad, quiet = bad+1, 0
+		case r.Morning == nil && bad > 0 && jumped(d-1) && jumped(d+1):
+			bad++
+		case r.Morning == nil:
+			bad, quiet = 0, 0
+		case float64(*r.Morning) <= r.Usual+quietOver:
+			bad, quiet = 0, quiet+1
+		default:
+			bad, quiet = 0, 0
+		}
+		open := len(out) > 0 && out[len(out)-1].Until == nil
+		switch {
+		case !open && bad >= flareMornings:
+			out = append(out, Flare{Since: d})
+		case open && quiet >= quietMornings:
+			until := d
+			out[len(out)-1].Until = &until
+		}
+	}
+	return out
+}
+
+// together joins flares that two sources know of: days shared belong to one.
+func together(a, b []Flare) []Flare {
+	all := slices.Concat(a, b)
+	slices.SortFunc(all, func(x, y Flare) int { return int(x.Since - y.Since) })
+	var out []Flare
+	for _, x := range all {
+		if n := len(out); n > 0 && (out[n-1].Until == nil || x.Since <= *out[n-1].Until) {
+			last := &out[n-1]
+			if last.Until != nil && (x.Until == nil || *x.Until > *last.Until) {
+				last.Until = x.Until
+			}
+			continue
+		}
+		out = append(out, x)
+	}
+	return out
+}

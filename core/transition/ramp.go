@@ -232,6 +232,7 @@ func Plan(in Input) Ramp {
 	}
 	r.Strikes = Strikes(tender)
 	r.refer(in)
+	in.Flares = together(in.Flares, flaresIn(at, r.Start, in.Today))
 	f := fold{in: in, at: at, open: open, this: this, ramp: &r}
 	for monday, kept := r.Start, 0; len(r.Weeks) < horizonWeeks && kept <= keptShown; monday += 7 {
 		w := f.week(monday)
@@ -756,4 +757,15 @@ func (r Ramp) Why() string {
 		return "waits for " + r.Waits.Words
 	}
 	return "the weeks as they were done"
+}
+
+// Enters returns the Monday on which the ramp goes into a stage; nil where it
+// never does.
+func (r Ramp) Enters(s Stage) *day.Date {
+	for _, w := range r.Weeks {
+		if w.State.Stage == s {
+			return &w.Monday
+		}
+	}
+	return nil
 }

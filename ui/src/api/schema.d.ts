@@ -1698,6 +1698,8 @@ export interface components {
         CadenceView: {
             advice: components["schemas"]["TransitionAdvice"];
             begun: boolean;
+            /** @description What its gate waits for */
+            closed?: string;
             /** @description The screening's newest count */
             count?: components["schemas"]["TransitionRecount"];
             /**

@@ -237,7 +237,7 @@ function Cell({
           title={d.ramp.map((x) => x.words).join("\n")}
         >
           {d.ramp.every((x) => x.stage === "home")
-            ? "home"
+            ? `home ${d.ramp[0]?.minutes}′`
             : d.ramp
                 .filter((x) => x.stage !== "home")
                 .map((x) => short[x.stage])

@@ -15,6 +15,9 @@ const stamp = new Intl.DateTimeFormat("en-GB", {
 const at = (iso: string) => new Date(`${iso}T00:00:00Z`);
 /** "12 Nov" */
 export const dayMonth = (iso: string) => short.format(at(iso));
+/** "12 Nov", with the year where it is not this one: "3 Jan 2028" */
+export const dayYear = (iso: string, today: string) =>
+  iso.slice(0, 4) === today.slice(0, 4) ? dayMonth(iso) : `${dayMonth(iso)} ${iso.slice(0, 4)}`;
 /** "Tue 12 Nov" */
 export const weekDay = (iso: string) => long.format(at(iso)).replace(",", "");
 /** "12 Nov, 18:04" in the device's own time */

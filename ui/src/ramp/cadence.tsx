@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, freshKey, need, Problem, type Schema } from "../api/client";
 import { dayMonth } from "../parts/dates";
 import { Choice, Field } from "../parts/field";
@@ -92,11 +93,19 @@ export function CadenceSection({ id, v }: { id: string; v: View }) {
                 onChange={(e) => setT({ ...t, speedKmh: Number(e.target.value.replace(",", ".")) || 0 })}
               />
             </div>
+            {c.closed && !c.begun && (
+              <p className="text-clay">
+                ▲ First: {c.closed}.{" "}
+                <Link className="underline" to={`/runners/${id}`}>
+                  Screen again
+                </Link>
+              </p>
+            )}
             <div className="flex flex-wrap gap-3">
               <button
                 type="button"
                 className="btn btn-main"
-                disabled={put.isPending}
+                disabled={put.isPending || (!!c.closed && !c.begun)}
                 onClick={() => put.mutate({ terms: t })}
               >
                 {c.begun ? "Change the steps" : "Begin the steps"}

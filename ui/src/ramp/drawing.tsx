@@ -2,7 +2,7 @@ import { useState } from "react";
 import { dayMonth } from "../parts/dates";
 import { Choice } from "../parts/field";
 import { Title } from "../parts/marks";
-import { km, type Plan, type View, type Week } from "./hooks";
+import { km, type Plan, stageNames, type View, type Week } from "./hooks";
 
 const W = 1000;
 const RAIL = { y: 34, h: 112 };
@@ -10,6 +10,11 @@ const SHOES = { y: 172, h: 84 };
 const DOSE = { y: 282, h: 62 };
 const BOTTOM = 346;
 const rank: Record<string, number> = { home: 1, walk: 2, strength: 3, drills: 4, run: 5, bare: 6, keep: 7 };
+
+const stageShort: Record<string, string> = {
+  ...Object.fromEntries(stageNames),
+  keep: "kept",
+};
 
 export const outcomeWords: Record<Week["outcome"], string> = {
   passed: "passed",
@@ -69,7 +74,7 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
         aria-valuemax={n}
         aria-valuenow={i + 1}
         aria-valuetext={`Week ${i + 1}, from ${dayMonth(w.monday)}: ${weekSentence(w)}`}
-        className="rounded-[3px]"
+        className="overflow-x-auto rounded-[3px]"
         onKeyDown={(e) => {
           const by = {
             ArrowRight: 1,
@@ -89,7 +94,7 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
       >
         <svg
           viewBox={`0 0 ${W} 366`}
-          className="block w-full"
+          className="block w-full min-w-[40rem]"
           aria-hidden="true"
           onPointerMove={(e) => {
             const b = e.currentTarget.getBoundingClientRect();
@@ -151,7 +156,7 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
             y={DOSE.y + DOSE.h}
             top={DOSE.y}
             text={`dose on ${tissue === "achilles" ? "Achilles and calf" : "forefoot bone"}`}
-            aside="dashes: the same running in usual shoes"
+            aside={top > 1 ? "dashes: the same running in usual shoes" : "not known without an easy pace"}
           />
           {plan.now >= 0 && <path d={`M${x(plan.now)} 20V${BOTTOM}`} stroke="var(--ink)" strokeWidth="1.5" />}
         </svg>
@@ -183,6 +188,18 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
               {name}
             </li>
           ))}
+          <li className="flex items-center gap-1.5">
+            <svg width="8" height="14" aria-hidden="true">
+              <path d="M4 0V14" stroke="var(--pine)" strokeWidth="3" />
+            </svg>
+            gate open
+          </li>
+          <li className="flex items-center gap-1.5">
+            <svg width="8" height="14" aria-hidden="true">
+              <path d="M4 0V14" stroke="var(--clay)" strokeWidth="4" strokeDasharray="4 3" />
+            </svg>
+            gate still closed
+          </li>
         </ul>
       </div>
       <Table weeks={weeks} today={today} />
@@ -229,7 +246,9 @@ function Rail({
   now: number;
 }) {
   const floor = RAIL.y + RAIL.h;
-  const height = (w: Week) => ((rank[w.state.stage] ?? 0) / 7) * (RAIL.h - 24) + (w.state.stage ? 14 : 3);
+  const highest = Math.max(3, ...weeks.map((w) => rank[w.state.stage] ?? 0));
+  const height = (w: Week) =>
+    ((rank[w.state.stage] ?? 0) / highest) * (RAIL.h - 24) + (w.state.stage ? 14 : 3);
   const begins = weeks.flatMap((w, j) => {
     const before = weeks[j - 1];
     return w.state.stage && (!before || before.state.stage !== w.state.stage) ? [j] : [];
@@ -299,7 +318,6 @@ function Rail({
               strokeWidth="3"
             >
               {w.state.stage}
-              {gate && !gate.open && <tspan fill="var(--clay)"> gate closed</tspan>}
             </text>
           </g>
         );
@@ -357,7 +375,7 @@ function Table({ weeks, today }: { weeks: readonly Week[]; today: string }) {
               <th scope="row" className="py-1.5 pr-3 text-left font-semibold whitespace-nowrap">
                 {weeks.indexOf(w) + 1} · {dayMonth(w.monday)}
               </th>
-              <td className="pr-3 py-1.5">{w.name}</td>
+              <td className="pr-3 py-1.5 whitespace-nowrap">{stageShort[w.state.stage] ?? "–"}</td>
               <td className="pr-3 py-1.5">{w.words}</td>
               <td className="pr-3 py-1.5 text-right">{w.metres > 0 ? km(w.usualMetres) : "–"}</td>
               <td className="pr-3 py-1.5 text-right">{w.metres > 0 ? km(w.minimalMetres) : "–"}</td>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, Problem } from "../api/client";
-import { dayMonth, weekDay } from "../parts/dates";
+import { dayMonth, dayYear, plusDays, weekDay } from "../parts/dates";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Reasons, Source } from "../parts/reasons";
@@ -36,6 +36,51 @@ function Ramps({ id, v }: { id: string; v: View }) {
     need(api.PUT("/api/runners/{id}/ramp", { params: { path: { id }, query: { rev: v.rev } }, body })),
   );
   useKeys([["← →", "on the drawing: week by week"]]);
+  const wish = (
+    <section
+      aria-label="The wish"
+      className={`border-rule print:hidden ${begun ? "lg:border-l lg:pl-7" : "lg:border-r lg:pr-7"}`}
+    >
+      <TermsForm
+        t={terms}
+        set={(part) => setTerms({ ...terms, ...part })}
+        bad={bad}
+        away={away}
+        setAway={setAway}
+        begun={begun}
+      />
+      <div className="mt-5 flex flex-wrap gap-3">
+        <button
+          type="button"
+          className="btn btn-main"
+          disabled={put.isPending || (begun && JSON.stringify(terms) === JSON.stringify(v.draft))}
+          onClick={() => put.mutate({ terms })}
+        >
+          {begun ? "Change from this week" : "Begin the ramp"}
+        </button>
+        {changed && (
+          <button
+            type="button"
+            className="btn"
+            onClick={() => {
+              setTerms(v.draft);
+              setAway(0);
+            }}
+          >
+            Back to what stands
+          </button>
+        )}
+        {begun && !changed && <End onEnd={() => put.mutate({ terms, ended: true })} />}
+      </div>
+      <SaveState error={put.error} saving={put.isPending} />
+      {put.error instanceof Problem &&
+        Object.entries(put.error.fields).map(([f, m]) => (
+          <p key={f} className="text-clay">
+            ▲ {m}
+          </p>
+        ))}
+    </section>
+  );
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
@@ -55,47 +100,10 @@ function Ramps({ id, v }: { id: string; v: View }) {
           the block
         </Link>
       </div>
-      <div className="grid gap-x-9 gap-y-8 lg:grid-cols-[20rem_minmax(0,1fr)]">
-        <section aria-label="The wish" className="print:hidden lg:border-r lg:border-rule lg:pr-7">
-          <TermsForm
-            t={terms}
-            set={(part) => setTerms({ ...terms, ...part })}
-            bad={bad}
-            away={away}
-            setAway={setAway}
-            begun={begun}
-          />
-          <div className="mt-5 flex flex-wrap gap-3">
-            <button
-              type="button"
-              className="btn btn-main"
-              disabled={put.isPending || (begun && JSON.stringify(terms) === JSON.stringify(v.draft))}
-              onClick={() => put.mutate({ terms })}
-            >
-              {begun ? "Change from this week" : "Begin the ramp"}
-            </button>
-            {changed && (
-              <button
-                type="button"
-                className="btn"
-                onClick={() => {
-                  setTerms(v.draft);
-                  setAway(0);
-                }}
-              >
-                Back to what stands
-              </button>
-            )}
-            {begun && !changed && <End onEnd={() => put.mutate({ terms, ended: true })} />}
-          </div>
-          <SaveState error={put.error} saving={put.isPending} />
-          {put.error instanceof Problem &&
-            Object.entries(put.error.fields).map(([f, m]) => (
-              <p key={f} className="text-clay">
-                ▲ {m}
-              </p>
-            ))}
-        </section>
+      <div
+        className={`grid gap-x-9 gap-y-8 ${begun ? "lg:grid-cols-[minmax(0,1fr)_20rem]" : "lg:grid-cols-[20rem_minmax(0,1fr)]"}`}
+      >
+        {!begun && wish}
         <section aria-label="The ramp" className="min-w-0">
           {refused && (
             <p role="alert" className="mb-3 font-semibold text-clay">
@@ -127,6 +135,7 @@ function Ramps({ id, v }: { id: string; v: View }) {
             ))}
           </ul>
         </section>
+        {begun && wish}
       </div>
       <CadenceSection id={id} v={v} />
       <Cues id={id} v={v} />
@@ -176,9 +185,9 @@ function Verdict({ v, plan, whatIf, begun }: { v: View; plan: Plan; whatIf: bool
           </p>
           {r.earliest ? (
             <p className="mt-1">
-              in the week of <b>{dayMonth(r.earliest)}</b> if nothing goes wrong
+              in the week of <b>{dayYear(r.earliest, v.today)}</b> if nothing goes wrong
               {whatIf && stands && stands !== r.earliest && (
-                <span className="text-ink-2"> (now {dayMonth(stands)})</span>
+                <span className="text-ink-2"> (now {dayYear(stands, v.today)})</span>
               )}
             </p>
           ) : (
@@ -198,9 +207,11 @@ function Verdict({ v, plan, whatIf, begun }: { v: View; plan: Plan; whatIf: bool
             <dt className="text-[13px] text-ink-2">likely</dt>
             <dt className="text-[13px] text-ink-2">late</dt>
             <dd className="display text-[22px] font-semibold">
-              {r.likely ? dayMonth(r.likely) : "not known"}
+              {r.likely ? dayYear(r.likely, v.today) : "not known"}
             </dd>
-            <dd className="display text-[22px] font-semibold">{r.late ? dayMonth(r.late) : "not known"}</dd>
+            <dd className="display text-[22px] font-semibold">
+              {r.late ? dayYear(r.late, v.today) : "not known"}
+            </dd>
           </dl>
         )}
       </div>
@@ -225,7 +236,8 @@ function Verdict({ v, plan, whatIf, begun }: { v: View; plan: Plan; whatIf: bool
       ))}
       {plan.drops.length > 0 && (
         <p className="mt-2">
-          Usual shoe, not before: {plan.drops.map((d) => `${d.mm} mm from ${dayMonth(d.from)}`).join(", ")}.
+          Usual shoe, not before:{" "}
+          {plan.drops.map((d) => `${d.mm} mm from ${dayYear(d.from, v.today)}`).join(", ")}.
         </p>
       )}
     </div>
@@ -275,9 +287,7 @@ function Today({ id, v }: { id: string; v: View }) {
         }),
       ),
   );
-  const yesterday = new Date(new Date(`${v.today}T00:00:00Z`).getTime() - 86_400_000)
-    .toISOString()
-    .slice(0, 10);
+  const yesterday = plusDays(v.today, -1);
   const open = v.yesterday.some((d) => !d.done);
   return (
     <section aria-label="Today on the ramp" className="mb-6 print:hidden">
@@ -352,7 +362,7 @@ function Gates({ v }: { v: View }) {
           <p className="text-[14px]">
             {g.open
               ? g.until
-                ? `Its tests carry it until ${dayMonth(g.until)}.`
+                ? `Its tests carry it until ${dayYear(g.until, v.today)}.`
                 : (g.reason ?? "")
               : `Needs ${g.missing.join("; ")}.`}
             {!g.open && g.ladders.length > 0 && (
@@ -360,7 +370,7 @@ function Gates({ v }: { v: View }) {
             )}
           </p>
           <p className="text-[14px] md:text-right">
-            {!g.open && (g.earliest ? `not before ${dayMonth(g.earliest)}` : "no date known")}
+            {!g.open && (g.earliest ? `not before ${dayYear(g.earliest, v.today)}` : "no date known")}
           </p>
         </div>
       ))}
@@ -395,7 +405,7 @@ function Schools({ v }: { v: View }) {
 
 function Moves({ v }: { v: View }) {
   if (v.moves.length === 0) return null;
-  const date = (d: string | undefined) => (d ? dayMonth(d) : "no date");
+  const date = (d: string | undefined) => (d ? dayYear(d, v.today) : "no date");
   return (
     <section aria-label="Dates so far">
       <Title aside="newest first">Where the date moved</Title>
