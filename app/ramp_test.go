@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -21,10 +22,10 @@ func (r *rig) ready() {
 	r.t.Helper()
 	list, err := r.a.Screenings(ctx, r.act, r.runner.ID)
 	require.NoError(r.t, err)
-	id := list[0].ID
+	require.NotEmpty(r.t, list)
 	reopened, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
 	require.NoError(r.t, err)
-	id = reopened.ID
+	id := reopened.ID
 	for _, side := range body.Sides {
 		_, err := r.a.PutTrial(ctx, r.act, id, screening.Arch, side, 1, &app.TrialInput{Trial: screening.Trial{Value: ptr(2.0)}}, "")
 		require.NoError(r.t, err)
@@ -210,6 +211,9 @@ func TestTwiceTenderRaisesTheFlagAndAClearanceOpensAgain(t *testing.T) {
 	v := r.ramp()
 	assert.Equal(t, start+16, *v.Plan.OutTo)
 	assert.Empty(t, v.Days, "seven days out")
+	bench, err := r.a.Bench(ctx, r.act, "", 0)
+	require.NoError(t, err)
+	assert.Contains(t, fmt.Sprint(bench.Items[0]), "A bone is tender")
 	s, err := r.a.Day(ctx, r.act, r.runner.ID, start+9)
 	require.NoError(t, err)
 	assert.NotEmpty(t, s.Ask, "the bone questions are asked")
@@ -342,6 +346,26 @@ func TestACueIsBegunAndLookedAtAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "now", v.Cues[0].State)
 	assert.Equal(t, start+14, *v.Cues[0].Due)
+	r.refresh()
+	in := 0
+	for _, w := range r.block.Weeks {
+		for _, d := range w.Days {
+			for _, x := range d.Ramp {
+				if x.Stage == app.CueStage {
+					in++
+					assert.Contains(t, x.Words, "Tall, lean from the ankles")
+				}
+			}
+		}
+	}
+	assert.Positive(t, in, "in the easy runs")
+	r.at(start+15, 12)
+	_, err = r.a.ReviewAll(ctx)
+	require.NoError(t, err)
+	bench, err := r.a.Bench(ctx, r.act, "", 0)
+	require.NoError(t, err)
+	assert.Contains(t, fmt.Sprint(bench.Items[0]), "Look again: posture")
+	r.at(start, 12)
 	assert.NotEmpty(t, v.Cues[0].Drill)
 	v, err = r.a.AddCueLook(ctx, r.act, "", r.runner.ID, transition.CueLook{On: start, Cue: "posture", Took: true})
 	require.NoError(t, err)

@@ -259,6 +259,9 @@ type benchState struct {
 	Advice  string           `json:"advice,omitempty"`
 	Urgent  bool             `json:"urgent,omitempty"` // the advice is not to run
 	NewZone bool             `json:"newZone,omitempty"`
+	OutTo   *day.Date        `json:"outTo,omitempty"` // a bone is tender: nothing of the ramp
+	Relook  *day.Date        `json:"relook,omitempty"`
+	Cue     string           `json:"cue,omitempty"`
 }
 
 // openedFor is how long the bench shows that a gate opened, in days.
@@ -301,6 +304,12 @@ func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
 	s.Warning = v.Warning
 	if v.Advice.ID != load.AsPlanned && v.Advice.ID != load.NotKnown {
 		s.Advice, s.Urgent = v.AdviceText, v.Advice.ID == load.NoRunning
+	}
+	if r := f.path.ramp; r != nil {
+		s.OutTo = r.OutTo
+	}
+	if c, ok := f.path.cueNow(); ok {
+		s.Relook, s.Cue = c.Due, c.Name
 	}
 	body, err := json.Marshal(s)
 	if err != nil {

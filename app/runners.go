@@ -189,7 +189,7 @@ type BenchItem struct {
 
 // NextStep is what a runner needs from the coach, with the reason.
 type NextStep struct {
-	Kind string `json:"kind" enum:"flag,flare,stopped,gate,decide,no-running,review,spike,silent,clearance,finish-screening,block-over,plan,screen,none"`
+	Kind string `json:"kind" enum:"flag,flare,stopped,tender,gate,decide,no-running,review,spike,silent,relook,clearance,finish-screening,block-over,plan,screen,none"`
 	Text string `json:"text"`
 	Why  string `json:"why,omitempty"`
 	// Screening is the unfinished one, where there is one.
@@ -199,8 +199,8 @@ type NextStep struct {
 // urgency orders the bench: what hurts first, then what opened, what waits for
 // the coach, what is planned too big, who is silent, what ends.
 var urgency = map[string]int{
-	"flag": 0, "flare": 1, "no-running": 2, "stopped": 3, "gate": 4, "decide": 5, "review": 6, "spike": 7, "silent": 8, "clearance": 9, "finish-screening": 10, "block-over": 11, "plan": 12,
-	"screen": 13, "none": 14,
+	"flag": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "relook": 10, "clearance": 11, "finish-screening": 12,
+	"block-over": 13, "plan": 14, "screen": 15, "none": 16,
 }
 
 // BenchSize is the most runners one page of the bench holds.
@@ -282,6 +282,9 @@ func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
 	if st.Urgent {
 		add("no-running", st.Advice, "")
 	}
+	if st.OutTo != nil && *st.OutTo >= today {
+		add("tender", "A bone is tender: nothing barefoot up to "+st.OutTo.Words(), "ask about it; a second time goes to a clinician")
+	}
 	for _, o := range st.Opened {
 		if int(today-o.On) < openedFor {
 			add("gate", "A gate opened: "+o.Name, "on "+o.On.Words())
@@ -293,6 +296,9 @@ func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
 	over := start != nil && today >= *start+day.Date(7**r.BlockWeeks)
 	if r.BlockID != nil && !r.Reviewed && start != nil && *start < today.Monday() && !over {
 		add("review", "Review the week of "+reviewMonday(today).Words(), "")
+	}
+	if st.Relook != nil && *st.Relook <= today {
+		add("relook", "Look again: "+strings.ToLower(st.Cue), "since "+st.Relook.Words())
 	}
 	if st.Warning != "" && r.BlockID != nil {
 		add("spike", st.Warning, "")

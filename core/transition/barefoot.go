@@ -310,9 +310,9 @@ func (t Terms) enter(stage Stage, s State, monday day.Date, open opener) *Wait {
 func (t Terms) complete(s State) bool {
 	switch s.Stage {
 	case Run:
-		return s.Weeks > lessWeeks && s.Run >= t.target(s)
+		return s.Weeks > lessWeeks && t.target(s) > 0 && s.Run >= t.target(s)
 	case Bare:
-		return s.Bare >= t.volume(s).minutes(t.BarePercent)
+		return t.BarePercent > 0 && t.volume(s).product > 0 && s.Bare >= t.volume(s).minutes(t.BarePercent)
 	case Keep:
 		return false
 	}

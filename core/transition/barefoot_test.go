@@ -438,3 +438,37 @@ func TestThreeBadMorningsStopTheRamp(t *testing.T) {
 	until := monday + 13
 	assert.Equal(t, []Flare{{Since: monday + 5, Until: &until}}, together([]Flare{{Since: monday + 5, Until: ptr(monday + 9)}}, []Flare{{Since: monday + 8, Until: &until}}))
 }
+
+// A shoe that is given away, kilometres or a target that go to nothing: the ramp
+// waits, says for what, and goes on where it can.
+func TestWhatGoesMissingInMidRamp(t *testing.T) {
+	for name, c := range map[string]struct {
+		change func(*Terms)
+		words  string
+	}{
+		"the shoe":   {func(x *Terms) { x.Shoe = "" }, "a minimal shoe: none is named"},
+		"the runs":   {func(x *Terms) { x.WeeklyMetres = 0 }, "running to swap"},
+		"the target": {func(x *Terms) { x.TargetPercent = 0 }, "a target over 0 %"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			in := lived(terms(), 6, nil)
+			without := terms()
+			without.From = monday + 7*6
+			c.change(&without)
+			in.Terms = append(in.Terms, without)
+			r := Plan(in)
+			assert.Nil(t, r.Reached)
+			w := r.Weeks[r.Now]
+			assert.Zero(t, sum(w.Dose.Runs))
+			require.NotNil(t, w.Wait)
+			assert.Contains(t, w.Wait.Words, c.words)
+			again := terms()
+			again.From = monday + 7*7
+			in.Terms = append(in.Terms, again)
+			in.Today += 7
+			r = Plan(in)
+			require.NotNil(t, r.Reached, "it goes on")
+			assert.LessOrEqual(t, r.Weeks[r.Now].State.Run, 35, "and not steeper than it stood")
+		})
+	}
+}

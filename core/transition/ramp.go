@@ -435,7 +435,14 @@ func (f *fold) fill(w *Week, t Terms) {
 		if s.Stage == "" || st.rank() > s.Stage.rank() {
 			break
 		}
-		if x := f.open(st, w.Monday); x != nil {
+		x := f.open(st, w.Monday)
+		switch {
+		case x == nil && st.rank() >= Drills.rank() && t.Shoe == "":
+			x = &Wait{Stage: st, Words: "a minimal shoe: none is named"}
+		case x == nil && st == s.Stage && st.Runs() && t.target(s) == 0:
+			x = &Wait{Stage: st, Words: "running to swap, and a target over 0 %"}
+		}
+		if x != nil {
 			shut[st] = true
 			w.Shut = append(w.Shut, st.Name()+": "+x.Words)
 			if st == s.Stage || (s.Stage == Keep && st.rank() <= Run.rank()) {

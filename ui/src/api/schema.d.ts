@@ -2868,7 +2868,7 @@ export interface components {
         };
         NextStep: {
             /** @enum {string} */
-            kind: "flag" | "flare" | "stopped" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
+            kind: "flag" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
             screening?: string;
             text: string;
             why?: string;
@@ -3280,7 +3280,7 @@ export interface components {
             minutes: number;
             name: string;
             /** @enum {string} */
-            stage: "home" | "walk" | "strength" | "drills" | "run" | "bare" | "cadence";
+            stage: "home" | "walk" | "strength" | "drills" | "run" | "bare" | "cadence" | "cue";
             words: string;
         };
         RampDone: {

@@ -26,6 +26,9 @@ function target(i: Item): string {
     case "spike":
     case "no-running":
       return `/runners/${i.id}/runs`;
+    case "tender":
+    case "relook":
+      return `/runners/${i.id}/ramp`;
     case "silent":
       return `/runners/${i.id}/log`;
     case "plan":
@@ -36,7 +39,7 @@ function target(i: Item): string {
   }
 }
 
-const urgent: ReadonlySet<string> = new Set(["flag", "flare", "stopped", "no-running", "spike"]);
+const urgent: ReadonlySet<string> = new Set(["flag", "flare", "stopped", "tender", "no-running", "spike"]);
 
 export function Bench() {
   const [search, setSearch] = useState("");

@@ -267,6 +267,7 @@ const short: Record<Schema["RampDay"]["stage"], string> = {
   run: "thin shoes",
   bare: "bare run",
   cadence: "beat",
+  cue: "cue",
 };
 
 const slack = 6; // px a pointer may wander before it is a drag

@@ -26,7 +26,7 @@ export function Slide({
       <label className="block">
         <span className="flex justify-between gap-2">
           <span className="font-semibold">{label}</span>
-          <output className="whitespace-nowrap">{words}</output>
+          <span className="whitespace-nowrap">{words}</span>
         </span>
         <input
           type="range"

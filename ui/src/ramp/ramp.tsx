@@ -283,7 +283,7 @@ function Today({ id, v }: { id: string; v: View }) {
       need(
         api.PUT("/api/runners/{id}/ramp-days", {
           params: { path: { id } },
-          body: { ...body, stage: body.stage === "cadence" ? undefined : body.stage },
+          body: { ...body, stage: body.stage === "cadence" || body.stage === "cue" ? undefined : body.stage },
         }),
       ),
   );

@@ -245,6 +245,7 @@ export function Metronome({ start }: { start: number }) {
       <label className="flex items-center gap-2">
         <input
           type="range"
+          className="accent-[var(--ink)]"
           min={BEAT.least}
           max={BEAT.most}
           value={bpm}
