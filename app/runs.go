@@ -19,6 +19,7 @@ import (
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/screening"
+	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/formats"
 	"notchback/store"
@@ -838,6 +839,7 @@ func (g *gathered) doses(f *frame, from day.Date) map[day.Date]map[body.Tissue]m
 			}
 		}
 	}
+	g.exposureDose(from, last, tissues, at)
 	if f == nil {
 		return out
 	}
@@ -857,6 +859,41 @@ func (g *gathered) doses(f *frame, from day.Date) map[day.Date]map[body.Tissue]m
 		}
 	}
 	return out
+}
+
+// exposureDose adds what was logged of a ramp's running; a run whose footwear is
+// known to be minimal or bare says it all by itself.
+func (g *gathered) exposureDose(from day.Date, cadence float64, tissues []body.Tissue, at func(day.Date, body.Tissue, body.Side) load.Dose) {
+	for on, n := range g.notes {
+		if on < from || len(n.Exposure) == 0 {
+			continue
+		}
+		ran, told := false, false
+		for _, r := range g.runs {
+			if r.On == on {
+				ran = true
+				told = told || r.Footwear == load.MinimalShoe || r.Footwear == load.BareFeet
+			}
+		}
+		if told {
+			continue
+		}
+		for _, x := range n.Exposure {
+			shoe := load.MinimalShoe
+			switch x.Stage {
+			case transition.Bare:
+				shoe = load.BareFeet
+			case transition.Run, transition.Drills:
+			default:
+				continue
+			}
+			for _, t := range tissues {
+				for _, s := range body.Sides {
+					at(on, t, s).Put(load.ByExposure, load.ExposureDose(x.Minutes, shoe, t, load.UnknownStrike, cadence, ran))
+				}
+			}
+		}
+	}
 }
 
 func (g *gathered) morning(on day.Date) *body.Pain { return worstOf(g.mornings, on, firstStepOf) }

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -292,7 +293,7 @@ func TestARunnerIsTakenAlongAndBroughtBack(t *testing.T) {
 	dir := t.TempDir()
 	good, bad := filepath.Join(dir, "oskar.json"), filepath.Join(dir, "newer.json")
 	require.NoError(t, os.WriteFile(good, []byte(raw), 0o600))
-	newer := strings.Replace(raw, `"version":2`, `"version":9`, 1)
+	newer := regexp.MustCompile(`("format":"[^"]*","version":)\d+`).ReplaceAllString(raw, "${1}99")
 	require.NotEqual(t, raw, newer)
 	require.NoError(t, os.WriteFile(bad, []byte(newer), 0o600))
 	p.goTo("/")

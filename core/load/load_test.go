@@ -208,3 +208,40 @@ func TestTheLineOfMinutesWithoutShoes(t *testing.T) {
 	assert.False(t, ExposureOver(210, 0))
 	assert.True(t, ExposureOver(211, 0), "a week that was not noted does not open the line")
 }
+
+// Minutes in minimal shoes within a run add only what they weigh more; without a
+// run they count in full.
+func TestExposureDose(t *testing.T) {
+	full := ExposureDose(10, MinimalShoe, body.Achilles, UnknownStrike, 170, false)
+	assert.InDelta(t, 10*85*5.5*1.05, full.Sum, 1e-6)
+	extra := ExposureDose(10, MinimalShoe, body.Achilles, UnknownStrike, 170, true)
+	assert.InDelta(t, 10*85*5.5*0.05, extra.Sum, 1e-6)
+	assert.InDelta(t, 10*85*2.5*0.20, ExposureDose(10, BareFeet, body.Forefoot, UnknownStrike, 170, true).Sum, 1e-6)
+	assert.Zero(t, ExposureDose(10, MinimalShoe, body.Sole, UnknownStrike, 170, true).Sum, "the sole weighs the same")
+}
+
+func TestShareHeldForFourWeeks(t *testing.T) {
+	today := day.Make(2026, 6, 3)
+	week := func(back int, minimal, usual int) []Run {
+		on := today.Monday() - day.Date(7*back)
+		return []Run{{On: on, Metres: minimal, Footwear: MinimalShoe}, {On: on + 2, Metres: usual, Footwear: UsualShoe}}
+	}
+	var runs []Run
+	for back := 1; back <= 3; back++ {
+		runs = append(runs, week(back, 3000, 7000)...)
+	}
+	assert.Nil(t, ShareHeld(runs, today), "three weeks")
+	runs = append(runs, week(4, 3000, 7000)...)
+	got := ShareHeld(runs, today)
+	require.NotNil(t, got)
+	assert.Equal(t, today.Monday()-1, *got, "the Sunday before")
+	assert.Nil(t, ShareHeld(append(runs, week(2, 0, 1000)...), today), "a week under 30 %")
+	assert.Nil(t, ShareHeld(nil, today))
+}
+
+func TestEasyPace(t *testing.T) {
+	today := day.Make(2026, 6, 3)
+	runs := []Run{{On: today - 2, Metres: 10_000, Seconds: 3600}, {On: today - 9, Metres: 5000, Seconds: 1500, Fast: true}, {On: today - 60, Metres: 5000, Seconds: 9000}}
+	assert.Equal(t, 360, EasyPace(runs, today), "fast and old ones are left out")
+	assert.Zero(t, EasyPace(nil, today))
+}

@@ -344,6 +344,18 @@ func RunDose(r Run, t body.Tissue, s Strike, lastCadence float64) Amount {
 	return Amount{}.Add(n, ContactWeight(t, s, r.Footwear))
 }
 
+// ExposureDose returns what minutes of running out of usual shoes put on a tissue
+// of one foot. Where the run itself is counted as one in usual shoes, only what
+// bare feet or minimal shoes add to it is left; a tissue they spare counts 0.
+func ExposureDose(minutes int, f Footwear, t body.Tissue, s Strike, lastCadence float64, inRun bool) Amount {
+	all := RunDose(Run{Seconds: 60 * minutes, Footwear: f}, t, s, lastCadence)
+	if !inRun {
+		return all
+	}
+	usual := RunDose(Run{Seconds: 60 * minutes, Footwear: UsualShoe}, t, s, lastCadence)
+	return Amount{max(0, all.Sum-usual.Sum), max(0, all.Peak-usual.Peak)}
+}
+
 // NotchDose returns what one session of a notch, done to a share from 0 to 1,
 // puts on a tissue of one side, and the component it belongs to. Barefoot
 // minutes replace shod walking and add nothing here.

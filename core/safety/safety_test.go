@@ -158,3 +158,112 @@ func TestAClearanceRunsToTheEndOfItsDate(t *testing.T) {
 	flags[0].Since = today + 4
 	assert.Len(t, Stand(today+5, flags, c), 1, "a clearance does not cover a flag that came later")
 }
+
+// Fourteen days, eleven of them logged at 30 minutes or more, quiet mornings.
+func TestHomeFortnight(t *testing.T) {
+	minutes := map[day.Date]int{}
+	mornings := map[day.Date]body.Pain{}
+	for d := today - 13; d <= today; d++ {
+		minutes[d] = 30
+	}
+	look := func() *day.Date {
+		return HomeFortnight(minutes, func(d day.Date) (body.Pain, bool) { p, ok := mornings[d]; return p, ok }, func(day.Date) float64 { return 1 }, today)
+	}
+	require.NotNil(t, look(), "no morning known is not bad")
+	assert.Equal(t, today, *look())
+	delete(minutes, today-3)
+	delete(minutes, today-6)
+	minutes[today-9] = 20
+	assert.NotNil(t, look(), "eleven of fourteen")
+	minutes[today-11] = 29
+	assert.Nil(t, look(), "ten")
+	minutes[today-11] = 30
+	mornings[today-7] = 2
+	assert.NotNil(t, look(), "one over the usual one")
+	mornings[today-7] = 3
+	assert.Nil(t, look(), "two over")
+	delete(mornings, today-7)
+	mornings[today-5] = 4
+	assert.NotNil(t, look(), "the day before it had no exposure")
+	// An older fortnight counts as long as evidence carries.
+	for d := today - 40; d <= today-27; d++ {
+		minutes[d] = 60
+	}
+	mornings[today-1] = 6
+	require.NotNil(t, look())
+	assert.Less(t, *look(), today-20)
+}
+
+func walkVisit(t *testing.T, on day.Date) Dated {
+	return visit(on, result(t, screening.Arch, 2, 2, 0), result(t, screening.StanceOpen, 45, 50, 0), result(t, screening.Squat, 0, 1, 0))
+}
+
+// The barefoot gates open on what was lived as well as on tests.
+func TestBarefootGatesOpenOnWhatWasLived(t *testing.T) {
+	e := Evidence{On: today, Age: adult, Visits: []Dated{walkVisit(t, today-5)}}
+	walk := state(e, BarefootWalk)
+	assert.False(t, walk.Open)
+	require.Len(t, walk.Needs, 1)
+	assert.Equal(t, NeedRamp, walk.Needs[0].Kind)
+	e.HomeDays = ptr(today - 1)
+	assert.True(t, state(e, BarefootWalk).Open)
+	e.HomeDays = ptr(today - 60)
+	assert.False(t, state(e, BarefootWalk).Open, "not within six weeks of its tests")
+	e.HomeDays = ptr(today + 1)
+	assert.False(t, state(e, BarefootWalk).Open, "not from the future")
+	assert.False(t, state(e, BarefootStrength).Open)
+	e.WalkPassed = ptr(today - 1)
+	assert.True(t, state(e, BarefootStrength).Open)
+	e.Flare = ptr(today)
+	assert.False(t, state(e, BarefootStrength).Open, "after a flare its tests again")
+}
+
+// Minimal shoes ask for hop and for an arch; they prove neither.
+func TestMinimalShoesProveNothingBelowThem(t *testing.T) {
+	ankle := []screening.Result{result(t, screening.KneeToWall, 11, 12, 0), result(t, screening.BigToePassive, 35, 36, 0), result(t, screening.Arch, 2, 2, 0)}
+	e := Evidence{On: today, Age: adult, Visits: []Dated{visit(today, ankle...)}, PogoClean: ptr(today)}
+	s := state(e, MinShoeRun)
+	assert.False(t, s.Open)
+	assert.Equal(t, []string{"the gate hop"}, s.Missing)
+	assert.Equal(t, NeedGate, s.Needs[0].Kind)
+	assert.False(t, state(e, Hop).Open)
+	hop := hopVisit(t, today, 21)
+	hop.Results = append(hop.Results, ankle...)
+	e.Visits = []Dated{hop}
+	assert.True(t, state(e, MinShoeRun).Open, "%v", state(e, MinShoeRun).Missing)
+	// A partly kept arch needs short foot and squat, unless the school asks less.
+	hop.Results[len(hop.Results)-1] = result(t, screening.Arch, 1, 1, 0)
+	e.Visits = []Dated{hop}
+	assert.False(t, state(e, MinShoeRun).Open)
+	e.Barefoot = "gradual-for-all"
+	assert.True(t, state(e, MinShoeRun).Open)
+	e.Barefoot = "shoes-stay"
+	assert.False(t, state(e, MinShoeRun).Open)
+	e.Barefoot = ""
+	hop.Results = append(hop.Results, result(t, screening.ShortFoot, 2, 2, 0), result(t, screening.Squat, 0, 0, 0))
+	e.Visits = []Dated{hop}
+	assert.True(t, state(e, MinShoeRun).Open, "%v", state(e, MinShoeRun).Missing)
+}
+
+// What a gate lacks is said with what was read and what is asked for.
+func TestAGateSaysWhatItLacks(t *testing.T) {
+	e := Evidence{On: today, Age: adult, Visits: []Dated{hopVisit(t, today, 12)}}
+	s := state(e, Hop)
+	require.NotEmpty(t, s.Needs)
+	assert.Equal(t, screening.SingleRaise, s.Needs[0].Test)
+	assert.EqualValues(t, 12, *s.Needs[0].Have)
+	assert.EqualValues(t, 20, s.Needs[0].Least)
+	assert.Len(t, s.Needs, len(s.Missing))
+	e.Flags = []Standing{{Flag: "F-BONE", Gates: []catalogue.Gate{Hop}}}
+	s = state(e, Hop)
+	assert.Equal(t, NeedClearance, s.Needs[len(s.Needs)-1].Kind)
+	for _, g := range Gates(Evidence{On: today}) {
+		assert.Len(t, g.Needs, len(g.Missing), "%s", g.Gate)
+		for _, id := range WorksOn(g.Gate) {
+			c, err := catalogue.BuiltIn()
+			require.NoError(t, err)
+			_, ok := c.Ladder(id)
+			assert.True(t, ok, "%s works on %s and is not in the catalogue", id, g.Gate)
+		}
+	}
+}

@@ -468,7 +468,23 @@ func TestWhatGoesMissingInMidRamp(t *testing.T) {
 			in.Today += 7
 			r = Plan(in)
 			require.NotNil(t, r.Reached, "it goes on")
+			assert.Equal(t, Repeated, r.Weeks[6].Outcome)
 			assert.LessOrEqual(t, r.Weeks[r.Now].State.Run, 35, "and not steeper than it stood")
 		})
 	}
+}
+
+// While the gate of the present stage is closed nothing goes on behind it.
+func TestAClosedGateHoldsTheStageItCloses(t *testing.T) {
+	in := lived(terms(), 6, nil)
+	free := Plan(in)
+	later := in.Today + 7*5
+	in.Gates[safety.MinShoeRun] = Outlook{From: &later, Words: "two-leg pogo"}
+	r := Plan(in)
+	require.Equal(t, free.Weeks[5].State.Run, r.Weeks[5].State.Run, "what was done was let through")
+	for i := r.Now; r.Weeks[i].Monday < later; i++ {
+		assert.Empty(t, r.Weeks[i].Dose.Runs, "%s", r.Weeks[i].Monday)
+		assert.Equal(t, 35, r.Weeks[i].State.Run)
+	}
+	assert.GreaterOrEqual(t, *r.Reached, *free.Reached+7*5)
 }

@@ -326,6 +326,8 @@ func (f *fold) week(monday day.Date) Week {
 		f.back = 0
 	case stopped:
 		f.state = t.idle(f.state)
+	case f.began && t.shut(f.state.Stage, f.state, monday, f.open) != nil:
+		f.state = t.hold(f.state)
 	case f.began && f.next.outcome != Passed, w.Held != "" && f.state.Stage != "":
 		f.state = t.hold(f.state)
 	case w.Held != "":
@@ -374,6 +376,20 @@ func (f *fold) judge(w *Week, stopped, flare bool) {
 		f.next.outcome = Stopped
 		return
 	case w.State.Stage == "":
+		return
+	case w.Monday <= f.this && len(w.Shut) > 0 && w.Wait != nil && w.Dose.exposures(w.State.Stage) == 0:
+		v := judge(*w, f.at, min(w.Monday+6, f.in.Today))
+		v.outcome, v.reasons = Repeated, append([]string{"left out: " + w.Wait.Words}, v.reasons...)
+		w.Outcome = Open
+		if w.Monday < f.this {
+			f.gap(&v)
+			w.Outcome = Repeated
+			if f.back > 0 {
+				w.Outcome = TookBack
+			}
+		}
+		w.Reasons = append(w.Reasons, v.reasons...)
+		f.next = v
 		return
 	case w.Monday > f.this && int(w.Monday-f.this)/7 <= f.in.Away:
 		v := verdict{outcome: Repeated, reasons: []string{"away: nothing is done"}, missed: true}
@@ -435,14 +451,7 @@ func (f *fold) fill(w *Week, t Terms) {
 		if s.Stage == "" || st.rank() > s.Stage.rank() {
 			break
 		}
-		x := f.open(st, w.Monday)
-		switch {
-		case x == nil && st.rank() >= Drills.rank() && t.Shoe == "":
-			x = &Wait{Stage: st, Words: "a minimal shoe: none is named"}
-		case x == nil && st == s.Stage && st.Runs() && t.target(s) == 0:
-			x = &Wait{Stage: st, Words: "running to swap, and a target over 0 %"}
-		}
-		if x != nil {
+		if x := t.shut(st, s, w.Monday, f.open); x != nil {
 			shut[st] = true
 			w.Shut = append(w.Shut, st.Name()+": "+x.Words)
 			if st == s.Stage || (s.Stage == Keep && st.rank() <= Run.rank()) {
@@ -480,6 +489,24 @@ func (f *fold) fill(w *Week, t Terms) {
 		w.runs(t)
 	}
 	w.shoes(t, f.in)
+}
+
+// shut says what keeps a stage that was reached from being done in a week: its
+// gate, a shoe that is not there, no running to swap; nil for nothing.
+func (t Terms) shut(st Stage, s State, monday day.Date, open opener) *Wait {
+	if st == Keep {
+		st = Run
+	}
+	if x := open(st, monday); x != nil {
+		return x
+	}
+	switch {
+	case st.rank() >= Drills.rank() && t.Shoe == "":
+		return &Wait{Stage: st, Words: "a minimal shoe: none is named"}
+	case st == s.Stage && st.Runs() && t.target(s) == 0:
+		return &Wait{Stage: st, Words: "running to swap, and a target over 0 %"}
+	}
+	return nil
 }
 
 // runs spreads the minutes over the week's runs.
@@ -663,7 +690,7 @@ func (in Input) Ahead(r Ramp, gates map[catalogue.Gate]Outlook, event func(monda
 		case e.Back > 0:
 			s = t.hold(t.back(s, e.Back))
 		case s.Stage == "" && held != "":
-		case s.Stage != "" && (e.Outcome == Repeated || held != ""):
+		case s.Stage != "" && (e.Outcome == Repeated || held != "" || t.shut(s.Stage, s, monday, open) != nil):
 			s = t.hold(s)
 		default:
 			s, _ = t.advance(s, monday, open)

@@ -623,6 +623,13 @@ function MapColumns({ t, done }: { t: Schema["Table"]; done: (m: Schema["Mapping
   );
 }
 
+const typed = [
+  ["km", "Distance, km", "decimal"],
+  ["minutes", "Minutes", "decimal"],
+  ["effort", "Effort, 0–10", "numeric"],
+  ["pain", "Worst pain, 0–10", "numeric"],
+] as const;
+
 function TypeRun({ id, today }: { id: string; today: string }) {
   const blank = { on: today, km: "", minutes: "", effort: "", pain: "" };
   const [f, setF] = useState(blank);
@@ -667,34 +674,16 @@ function TypeRun({ id, today }: { id: string; today: string }) {
           error={bad.on}
           onChange={(e) => setF({ ...f, on: e.target.value || today })}
         />
-        <Field
-          label="Distance, km"
-          inputMode="decimal"
-          value={f.km}
-          error={bad.km}
-          onChange={(e) => setF({ ...f, km: e.target.value })}
-        />
-        <Field
-          label="Minutes"
-          inputMode="decimal"
-          value={f.minutes}
-          error={bad.minutes}
-          onChange={(e) => setF({ ...f, minutes: e.target.value })}
-        />
-        <Field
-          label="Effort, 0–10"
-          inputMode="numeric"
-          value={f.effort}
-          error={bad.effort}
-          onChange={(e) => setF({ ...f, effort: e.target.value })}
-        />
-        <Field
-          label="Worst pain, 0–10"
-          inputMode="numeric"
-          value={f.pain}
-          error={bad.pain}
-          onChange={(e) => setF({ ...f, pain: e.target.value })}
-        />
+        {typed.map(([name, label, mode]) => (
+          <Field
+            key={name}
+            label={label}
+            inputMode={mode}
+            value={f[name]}
+            error={bad[name]}
+            onChange={(e) => setF({ ...f, [name]: e.target.value })}
+          />
+        ))}
         <button type="submit" className="btn col-span-2" disabled={add.isPending || !f.km || !f.minutes}>
           Add the run
         </button>

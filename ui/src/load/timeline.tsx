@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
 import type { Schema } from "../api/client";
+import { Axis } from "../parts/axis";
 import { dayMonth, weekDay } from "../parts/dates";
 import { Choice } from "../parts/field";
 import { Title } from "../parts/marks";
@@ -58,57 +59,31 @@ export function Timeline({ v }: { v: LoadView }) {
   return (
     <section aria-label="On one time axis" className="mb-6">
       <Title aside={`${dayMonth(v.days[0]?.on ?? v.today)} to ${dayMonth(v.today)}`}>On one time axis</Title>
-      <div
-        role="slider"
-        tabIndex={0}
-        aria-label="Day on the time axis"
-        aria-valuemin={0}
-        aria-valuemax={n - 1}
-        aria-valuenow={i}
-        aria-valuetext={`${weekDay(day.on)}: ${value}${today.map((e) => `; ${e.text}`).join("")}`}
-        className="rounded-[3px]"
-        onKeyDown={(e) => {
-          const by = {
-            ArrowRight: 1,
-            ArrowUp: 1,
-            ArrowLeft: -1,
-            ArrowDown: -1,
-            PageUp: 7,
-            PageDown: -7,
-            Home: -n,
-            End: n,
-          }[e.key];
-          if (by) {
-            e.preventDefault();
-            setAt(Math.min(n - 1, Math.max(0, i + by)));
-          }
-        }}
+      <Axis
+        label="Day on the time axis"
+        text={`${weekDay(day.on)}: ${value}${today.map((e) => `; ${e.text}`).join("")}`}
+        at={i}
+        count={n}
+        page={7}
+        width={W}
+        height={424}
+        onAt={setAt}
       >
-        <svg
-          viewBox={`0 0 ${W} 424`}
-          className="block w-full"
-          aria-hidden="true"
-          onPointerMove={(e) => {
-            const b = e.currentTarget.getBoundingClientRect();
-            setAt(Math.min(n - 1, Math.max(0, Math.floor(((e.clientX - b.left) / b.width) * n))));
-          }}
-        >
-          {weeks.map((k) => (
-            <g key={k}>
-              <path d={`M${x(k)} 14V404`} stroke="var(--rule)" strokeWidth="1" />
-              <text x={x(k) + 3} y="418" fontSize="11" fill="var(--ink-2)">
-                {dayMonth(v.days[k]?.on ?? "")}
-              </text>
-            </g>
-          ))}
-          <rect x={x(i)} y="14" width={step} height="390" fill="var(--pine-wash)" />
-          <Events v={v} x={x} step={step} />
-          <Kilometres days={v.days} x={x} step={step} y={24} h={84} />
-          <Pain days={v.days} x={x} step={step} y={124} h={64} usual={v.usual} />
-          <Dose days={v.days} x={x} step={step} y={204} h={64} tissue={tissue} peak={peak} />
-          <Notches v={v} x={x} y={284} h={116} />
-        </svg>
-      </div>
+        {weeks.map((k) => (
+          <g key={k}>
+            <path d={`M${x(k)} 14V404`} stroke="var(--rule)" strokeWidth="1" />
+            <text x={x(k) + 3} y="418" fontSize="11" fill="var(--ink-2)">
+              {dayMonth(v.days[k]?.on ?? "")}
+            </text>
+          </g>
+        ))}
+        <rect x={x(i)} y="14" width={step} height="390" fill="var(--pine-wash)" />
+        <Events v={v} x={x} step={step} />
+        <Kilometres days={v.days} x={x} step={step} y={24} h={84} />
+        <Pain days={v.days} x={x} step={step} y={124} h={64} usual={v.usual} />
+        <Dose days={v.days} x={x} step={step} y={204} h={64} tissue={tissue} peak={peak} />
+        <Notches v={v} x={x} y={284} h={116} />
+      </Axis>
       <p role="status" className="min-h-12 text-[15px]">
         <b>{weekDay(day.on)}</b> {value}.{" "}
         <span className="text-ink-2">

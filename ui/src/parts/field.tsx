@@ -50,6 +50,39 @@ export function Say({ id, error, hint }: { id: string; error?: string; hint?: Re
   ) : null;
 }
 
+/** A labelled choice out of a list; quiet where it only sorts what is shown. */
+export function Select({
+  label,
+  value,
+  onChange,
+  options,
+  all,
+  quiet,
+}: {
+  label: string;
+  value: string;
+  onChange: (v: string) => void;
+  options: [string, string][];
+  all?: string;
+  quiet?: boolean;
+}) {
+  return (
+    <label className="min-w-0">
+      <span className={quiet ? "mb-1 block text-[13px] text-ink-2" : "mb-1 block font-semibold"}>
+        {label}
+      </span>
+      <select className="field" value={value} onChange={(e) => onChange(e.target.value)}>
+        {all !== undefined && <option value="">{all}</option>}
+        {options.map(([v, n]) => (
+          <option key={v} value={v}>
+            {n}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
 /** How long after a 1 a 0 still makes it ten, in ms. */
 const tenWithin = 1500;
 

@@ -91,3 +91,22 @@ export function Title({ children, aside }: { children: ReactNode; aside?: ReactN
     </div>
   );
 }
+
+/** The head of a table: plain names, numbers' own to the right. */
+export function Heads({ names, right = [] }: { names: readonly string[]; right?: readonly string[] }) {
+  return (
+    <thead>
+      <tr className="text-[13px] text-ink-2">
+        {names.map((n) => (
+          <th
+            key={n}
+            scope="col"
+            className={`py-1 pr-3 font-normal ${right.includes(n) ? "text-right" : "text-left"}`}
+          >
+            {n}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}

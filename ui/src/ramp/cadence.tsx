@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { api, freshKey, need, Problem, type Schema } from "../api/client";
 import { dayMonth } from "../parts/dates";
 import { Choice, Field } from "../parts/field";
-import { Title } from "../parts/marks";
+import { Heads, Title } from "../parts/marks";
 import { Tick } from "../parts/slide";
 import { SaveState } from "../parts/states";
 import { Metronome } from "../screening/aids";
@@ -172,22 +172,7 @@ function Steps({ v }: { v: View }) {
     <div className="overflow-x-auto">
       <table className="w-full min-w-[34rem] border-collapse text-[14px]">
         <caption className="sr-only">The steps of the cadence, week by week</caption>
-        <thead>
-          <tr className="text-left text-[13px] text-ink-2">
-            <th scope="col" className="py-1 pr-3 font-normal">
-              Week from
-            </th>
-            <th scope="col" className="w-44 pr-3 font-normal">
-              Beat
-            </th>
-            <th scope="col" className="pr-3 font-normal">
-              In the easy runs
-            </th>
-            <th scope="col" className="font-normal">
-              What became of it
-            </th>
-          </tr>
-        </thead>
+        <Heads names={["Week from", "Beat", "In the easy runs", "What became of it"]} />
         <tbody>
           {p.weeks.map((w, i) => (
             <tr key={w.monday} className={`border-t border-rule ${i === p.now ? "bg-paper" : ""}`}>

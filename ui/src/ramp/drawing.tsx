@@ -1,7 +1,8 @@
 import { useState } from "react";
+import { Axis, Stack } from "../parts/axis";
 import { dayMonth } from "../parts/dates";
 import { Choice } from "../parts/field";
-import { Title } from "../parts/marks";
+import { Heads, Title } from "../parts/marks";
 import { km, type Plan, stageNames, type View, type Week } from "./hooks";
 
 const W = 1000;
@@ -66,101 +67,68 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
   return (
     <section aria-label="The ramp, drawn" className="mb-6">
       <Title aside="hover, or focus and use the arrows">Week by week</Title>
-      <div
-        role="slider"
-        tabIndex={0}
-        aria-label="Week on the ramp"
-        aria-valuemin={1}
-        aria-valuemax={n}
-        aria-valuenow={i + 1}
-        aria-valuetext={`Week ${i + 1}, from ${dayMonth(w.monday)}: ${weekSentence(w)}`}
-        className="overflow-x-auto rounded-[3px]"
-        onKeyDown={(e) => {
-          const by = {
-            ArrowRight: 1,
-            ArrowUp: 1,
-            ArrowLeft: -1,
-            ArrowDown: -1,
-            PageUp: 4,
-            PageDown: -4,
-            Home: -n,
-            End: n,
-          }[e.key];
-          if (by) {
-            e.preventDefault();
-            setAt(Math.min(n - 1, Math.max(0, i + by)));
-          }
-        }}
+      <Axis
+        label="Week on the ramp"
+        text={`Week ${i + 1}, from ${dayMonth(w.monday)}: ${weekSentence(w)}`}
+        at={i}
+        count={n}
+        columns={columns}
+        page={4}
+        width={W}
+        height={366}
+        wide
+        onAt={setAt}
       >
-        <svg
-          viewBox={`0 0 ${W} 366`}
-          className="block w-full min-w-[40rem]"
-          aria-hidden="true"
-          onPointerMove={(e) => {
-            const b = e.currentTarget.getBoundingClientRect();
-            setAt(Math.min(n - 1, Math.max(0, Math.floor(((e.clientX - b.left) / b.width) * columns))));
-          }}
-        >
-          <rect x={x(i)} y="20" width={step} height={BOTTOM - 20} fill="var(--pine-wash)" />
-          {weeks.map((k, j) =>
-            j % label === 0 ? (
-              <text key={k.monday} x={x(j) + 2} y="362" fontSize="12" fill="var(--ink-2)">
-                {dayMonth(k.monday)}
-              </text>
-            ) : null,
-          )}
-          <Rail v={v} weeks={weeks} x={x} step={step} now={plan.now} />
-          {weeks.map((k, j) => {
-            let base = SHOES.y + SHOES.h;
-            return shoeParts.map(([part, , fill]) => {
-              const tall = (k[part] / most) * (SHOES.h - 16);
-              base -= tall;
-              return tall > 0 ? (
-                <rect
-                  key={`${k.monday}${part}`}
-                  x={x(j) + step * 0.14}
-                  width={step * 0.72}
-                  y={base}
-                  height={tall}
-                  fill={fill}
-                />
-              ) : null;
-            });
-          })}
-          <Base y={SHOES.y + SHOES.h} text="km a week by shoe" aside={`to ${km(most)}`} top={SHOES.y} />
-          {weeks.map((k, j) => {
-            let base = DOSE.y + DOSE.h;
-            return (["usual", "minimal", "bare"] as const).map((part, p) => {
-              const tall = (k[tissue][part] / top) * (DOSE.h - 16);
-              base -= tall;
-              return tall > 0 ? (
-                <rect
-                  key={`${k.monday}${part}`}
-                  x={x(j) + step * 0.14}
-                  width={step * 0.72}
-                  y={base}
-                  height={tall}
-                  fill={shoeParts[p]?.[2]}
-                />
-              ) : null;
-            });
-          })}
-          <path
-            d={`M${weeks.map((k, j) => `${x(j) + step / 2} ${DOSE.y + DOSE.h - (k[tissue].plain / top) * (DOSE.h - 16)}`).join("L")}`}
-            fill="none"
-            stroke="var(--clay)"
-            strokeWidth="1.6"
-            strokeDasharray="5 3"
+        <rect x={x(i)} y="20" width={step} height={BOTTOM - 20} fill="var(--pine-wash)" />
+        {weeks.map((k, j) =>
+          j % label === 0 ? (
+            <text key={k.monday} x={x(j) + 2} y="362" fontSize="12" fill="var(--ink-2)">
+              {dayMonth(k.monday)}
+            </text>
+          ) : null,
+        )}
+        <Rail v={v} weeks={weeks} x={x} step={step} now={plan.now} />
+        {weeks.map((k, j) => (
+          <Stack
+            key={k.monday}
+            x={x(j) + step * 0.14}
+            width={step * 0.72}
+            base={SHOES.y + SHOES.h}
+            height={SHOES.h - 16}
+            most={most}
+            parts={shoeParts.map(([part, , fill]) => [k[part], fill])}
           />
-          <Base
-            y={DOSE.y + DOSE.h}
-            top={DOSE.y}
-            text={`dose on ${tissue === "achilles" ? "Achilles and calf" : "forefoot bone"}`}
-            aside={top > 1 ? "dashes: the same running in usual shoes" : "not known without an easy pace"}
+        ))}
+        <Base y={SHOES.y + SHOES.h} text="km a week by shoe" aside={`to ${km(most)}`} top={SHOES.y} />
+        {weeks.map((k, j) => (
+          <Stack
+            key={k.monday}
+            x={x(j) + step * 0.14}
+            width={step * 0.72}
+            base={DOSE.y + DOSE.h}
+            height={DOSE.h - 16}
+            most={top}
+            parts={(["usual", "minimal", "bare"] as const).map((part, f) => [
+              k[tissue][part],
+              shoeParts[f]?.[2] ?? "",
+            ])}
           />
-          {plan.now >= 0 && <path d={`M${x(plan.now)} 20V${BOTTOM}`} stroke="var(--ink)" strokeWidth="1.5" />}
-        </svg>
-      </div>
+        ))}
+        <path
+          d={`M${weeks.map((k, j) => `${x(j) + step / 2} ${DOSE.y + DOSE.h - (k[tissue].plain / top) * (DOSE.h - 16)}`).join("L")}`}
+          fill="none"
+          stroke="var(--clay)"
+          strokeWidth="1.6"
+          strokeDasharray="5 3"
+        />
+        <Base
+          y={DOSE.y + DOSE.h}
+          top={DOSE.y}
+          text={`dose on ${tissue === "achilles" ? "Achilles and calf" : "forefoot bone"}`}
+          aside={top > 1 ? "dashes: the same running in usual shoes" : "not known without an easy pace"}
+        />
+        {plan.now >= 0 && <path d={`M${x(plan.now)} 20V${BOTTOM}`} stroke="var(--ink)" strokeWidth="1.5" />}
+      </Axis>
       <p role="status" className="min-h-12 text-[15px]">
         <b>
           Week {i + 1}, from {dayMonth(w.monday)}
@@ -336,36 +304,19 @@ function Table({ weeks, today }: { weeks: readonly Week[]; today: string }) {
     <div className="mt-4 overflow-x-auto">
       <table className="w-full min-w-[44rem] border-collapse text-[14px]">
         <caption className="sr-only">The ramp week by week</caption>
-        <thead>
-          <tr className="text-[13px] text-ink-2">
-            <th scope="col" className="py-1 pr-3 text-left font-normal">
-              Week from
-            </th>
-            <th scope="col" className="pr-3 text-left font-normal">
-              Stage
-            </th>
-            <th scope="col" className="pr-3 text-left font-normal">
-              What
-            </th>
-            <th scope="col" className="pr-3 text-right font-normal">
-              km usual
-            </th>
-            <th scope="col" className="pr-3 text-right font-normal">
-              minimal
-            </th>
-            {bare && (
-              <th scope="col" className="pr-3 text-right font-normal">
-                bare
-              </th>
-            )}
-            <th scope="col" className="pr-3 text-right font-normal">
-              share
-            </th>
-            <th scope="col" className="text-left font-normal">
-              What became of it
-            </th>
-          </tr>
-        </thead>
+        <Heads
+          names={[
+            "Week from",
+            "Stage",
+            "What",
+            "km usual",
+            "minimal",
+            ...(bare ? ["bare"] : []),
+            "share",
+            "What became of it",
+          ]}
+          right={["km usual", "minimal", "bare", "share"]}
+        />
         <tbody>
           {shown.map((w) => (
             <tr

@@ -1,8 +1,9 @@
+import type { ReactNode } from "react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useDraft } from "../api/hooks";
-import { Area, Field, Say } from "../parts/field";
+import { Area, Field, Say, Select } from "../parts/field";
 import { Title } from "../parts/marks";
 import { Picture } from "../parts/picture";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
@@ -30,28 +31,34 @@ function Faults({ error, field }: { error: Error | null; field: string }) {
   );
 }
 
-function Select({
-  label,
-  value,
-  onChange,
-  options,
+/** A form of something own: its name, what it does to plans, and what comes after. */
+function OwnForm({
+  title,
+  say,
+  className,
+  save,
+  saved,
+  children,
 }: {
-  label: string;
-  value: string;
-  onChange: (v: string) => void;
-  options: [string, string][];
+  title: string;
+  say: string;
+  className?: string;
+  save: (onSuccess: () => void) => void;
+  saved: () => void;
+  children: ReactNode;
 }) {
   return (
-    <label className="min-w-0">
-      <span className="mb-1 block font-semibold">{label}</span>
-      <select className="field" value={value} onChange={(e) => onChange(e.target.value)}>
-        {options.map(([v, n]) => (
-          <option key={v} value={v}>
-            {n}
-          </option>
-        ))}
-      </select>
-    </label>
+    <form
+      className={className}
+      onSubmit={(e) => {
+        e.preventDefault();
+        save(saved);
+      }}
+    >
+      <h1 className="mb-1">{title}</h1>
+      <p className="mb-5 max-w-3xl text-ink-2">{say}</p>
+      {children}
+    </form>
   );
 }
 
@@ -146,24 +153,20 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
   const poses: [string, string][] = [["", "no drawing"], ...s.poses.map((p): [string, string] => [p, p])];
   const drawn = s.exercises.find((e) => e.figure?.[0] === v.start && e.figure?.[1] === v.end)?.picture;
   return (
-    <form
+    <OwnForm
       className="max-w-4xl"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate(undefined, {
-          onSuccess: () => {
-            draft.done();
-            go("/shelf/exercises?show=own");
-          },
-        });
+      title={start.id ? start.name : "Own exercise"}
+      say={
+        builtIn
+          ? "You change it for your practice; the built-in text stays underneath. Plans already made keep theirs."
+          : "An exercise of your practice. Put it on a ladder to plan with it."
+      }
+      save={(onSuccess) => save.mutate(undefined, { onSuccess })}
+      saved={() => {
+        draft.done();
+        go("/shelf/exercises?show=own");
       }}
     >
-      <h1 className="mb-1">{start.id ? start.name : "Own exercise"}</h1>
-      <p className="mb-5 text-ink-2">
-        {builtIn
-          ? "You change it for your practice; the built-in text stays underneath. Plans already made keep theirs."
-          : "An exercise of your practice. Put it on a ladder to plan with it."}
-      </p>
       <div className="grid gap-4 md:grid-cols-2">
         <Field
           label="Name"
@@ -260,7 +263,7 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
       </div>
       <Faults error={save.error} field="exercise" />
       <FormEnd back="/shelf/exercises" drop={draft.done} error={save.error} saving={save.isPending} />
-    </form>
+    </OwnForm>
   );
 }
 
@@ -380,23 +383,19 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
     set({ notches: next });
   };
   return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate(undefined, {
-          onSuccess: () => {
-            draft.done();
-            go("/shelf?show=own");
-          },
-        });
+    <OwnForm
+      title={start.id ? start.name : "Own ladder"}
+      say={
+        builtIn
+          ? "You lay your practice's version over the built-in ladder. A start that pointed to a notch you take out goes to the next easier one; runners already on it keep the ladder they were given."
+          : "From the easiest notch to the hardest. Within one exercise neither volume nor load may fall."
+      }
+      save={(onSuccess) => save.mutate(undefined, { onSuccess })}
+      saved={() => {
+        draft.done();
+        go("/shelf?show=own");
       }}
     >
-      <h1 className="mb-1">{start.id ? start.name : "Own ladder"}</h1>
-      <p className="mb-5 max-w-3xl text-ink-2">
-        {builtIn
-          ? "You lay your practice's version over the built-in ladder. A start that pointed to a notch you take out goes to the next easier one; runners already on it keep the ladder they were given."
-          : "From the easiest notch to the hardest. Within one exercise neither volume nor load may fall."}
-      </p>
       <div className="grid gap-4 md:grid-cols-3">
         <Field
           label="Name"
@@ -561,6 +560,6 @@ function LadderFields({ s, start, builtIn }: { s: Shelf; start: OwnLadder; built
       </div>
       <Faults error={save.error} field="notches" />
       <FormEnd back="/shelf" drop={draft.done} error={save.error} saving={save.isPending} />
-    </form>
+    </OwnForm>
   );
 }

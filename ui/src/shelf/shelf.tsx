@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, NavLink, useSearchParams } from "react-router";
 import { api, need } from "../api/client";
+import { Select } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Picture } from "../parts/picture";
@@ -66,32 +67,6 @@ function useFilters(): [Filters, (k: keyof Filters, v: string) => void, () => vo
   ];
 }
 
-function Pick({
-  label,
-  value,
-  onChange,
-  options,
-}: {
-  label: string;
-  value: string;
-  onChange: (v: string) => void;
-  options: [string, string][];
-}) {
-  return (
-    <label className="min-w-0">
-      <span className="mb-1 block text-[13px] text-ink-2">{label}</span>
-      <select className="field" value={value} onChange={(e) => onChange(e.target.value)}>
-        <option value="">all</option>
-        {options.map(([v, n]) => (
-          <option key={v} value={v}>
-            {n}
-          </option>
-        ))}
-      </select>
-    </label>
-  );
-}
-
 function FilterBar({
   s,
   f,
@@ -116,31 +91,41 @@ function FilterBar({
           onChange={(e) => set("q", e.target.value)}
         />
       </label>
-      <Pick
+      <Select
+        quiet
+        all="all"
         label="Purpose"
         value={f.purpose}
         onChange={(v) => set("purpose", v)}
         options={s.purposes.map((p) => [p, p])}
       />
-      <Pick
+      <Select
+        quiet
+        all="all"
         label="Equipment"
         value={f.kit}
         onChange={(v) => set("kit", v)}
         options={[["none", "none needed"], ...s.kit.map((k): [string, string] => [k.id, k.name])]}
       />
-      <Pick
+      <Select
+        quiet
+        all="all"
         label="Tissue"
         value={f.tissue}
         onChange={(v) => set("tissue", v)}
         options={[...Object.entries(tissueName), ["none", "none counted"]]}
       />
-      <Pick
+      <Select
+        quiet
+        all="all"
         label="Gate"
         value={f.gate}
         onChange={(v) => set("gate", v)}
         options={[["none", "no gate"], ...gates.map((g): [string, string] => [g, gateName(g)])]}
       />
-      <Pick
+      <Select
+        quiet
+        all="all"
         label="Whose"
         value={f.show}
         onChange={(v) => set("show", v)}
