@@ -1,0 +1,364 @@
+// Package clip reads what a coach marks on a clip or a photo: points in moments,
+// events of the feet, how it was filmed. It turns them into measures with margins,
+// verdicts and what would make them surer. Frames are counted from 0; times are
+// the true presentation times.
+package clip
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"notchback/core/body"
+	"notchback/core/measure"
+	"notchback/core/screening"
+	"notchback/core/source"
+)
+
+// View is where the camera stood.
+type View string
+
+// The views.
+const (
+	Side   View = "side"
+	Behind View = "behind"
+	Front  View = "front"
+)
+
+// Spot is a place of a template with its name.
+type Spot struct {
+	Place measure.Place `json:"place"`
+	Name  string        `json:"name"`
+}
+
+// Template is what is marked in one kind of moment.
+type Template struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	View   View   `json:"view" enum:"side,behind,front"`
+	Hint   string `json:"hint"`
+	Places []Spot `json:"places" nullable:"false" doc:"In the order they are marked"`
+}
+
+var spots = map[measure.Place]string{
+	measure.Shoulder: "shoulder", measure.Hip: "hip", measure.Knee: "knee", measure.Ankle: "ankle bone", measure.Heel: "back of the heel, under", measure.Toe: "base of the little toe, under",
+	measure.BallJoint: "ball joint", measure.BigToeTip: "tip of the big toe", measure.FloorFrom: "floor, one point", measure.FloorTo: "floor, further on",
+	measure.PelvisL: "pelvis, left", measure.PelvisR: "pelvis, right", measure.AchillesLo: "Achilles, low", measure.AchillesUp: "Achilles, high", measure.HeelLo: "heel, low", measure.HeelUp: "heel, high",
+	measure.Midline: "middle line", measure.FootMid: "middle of the foot", measure.Highest: "hip at its highest", measure.Lowest: "hip at its lowest",
+	measure.HeelStand: "heel, standing", measure.ToeStand: "little toe, standing", measure.NavSit: "navicular, sitting", measure.FloorSit: "floor under it, sitting",
+	measure.NavStand: "navicular, standing", measure.FloorStand: "floor under it, standing",
+}
+
+func template(id, name string, v View, hint string, places ...measure.Place) Template {
+	t := Template{ID: id, Name: name, View: v, Hint: hint}
+	for _, p := range places {
+		t.Places = append(t.Places, Spot{p, spots[p]})
+	}
+	return t
+}
+
+// Templates are the kinds of moments, in the order they are offered.
+var Templates = []Template{
+	template("contact", "Contact", Side, "The first frame in which the foot carries.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder, measure.Heel, measure.Toe),
+	template("mid-stance", "Mid-stance", Side, "The hip over the ankle.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder),
+	template("toe-off", "Toe-off", Side, "The last frame in which the toes touch.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder),
+	template("bounce", "Highest and lowest", Side, "The same point of the hip in both; scroll between.", measure.Highest, measure.Lowest),
+	template("standing", "Standing still", Side, "Heel and little toe as they stand: what a foot strike is read against.", measure.HeelStand, measure.ToeStand),
+	template("seated", "Seated, knee over toes", Side, "The heel down, the knee as far forward as it goes.", measure.Ankle, measure.Knee),
+	template("big-toe", "Big-toe lift", Side, "The ball joint, the tip, two points of the floor.", measure.BallJoint, measure.BigToeTip, measure.FloorFrom, measure.FloorTo),
+	template("behind", "From behind, mid-stance", Behind, "Both sides of the pelvis; Achilles and heel of the standing leg; the foot and the line.",
+		measure.PelvisL, measure.PelvisR, measure.AchillesLo, measure.AchillesUp, measure.HeelLo, measure.HeelUp, measure.FootMid, measure.Midline),
+}
+
+// Moment is a frame with points on it.
+type Moment struct {
+	Frame    int                             `json:"frame" minimum:"0"`
+	Template string                          `json:"template" maxLength:"20"`
+	Side     body.Side                       `json:"side" enum:"left,right,both"`
+	Points   map[measure.Place]measure.Point `json:"points"`
+}
+
+// Event is a moment of a foot.
+type Event struct {
+	Frame int       `json:"frame" minimum:"0"`
+	Foot  body.Side `json:"foot" enum:"left,right"`
+	Kind  string    `json:"kind" enum:"contact,toe-off"`
+}
+
+// Marks are everything that was said of a clip.
+type Marks struct {
+	View     View            `json:"view" enum:"side,behind,front"`
+	Picture  measure.Picture `json:"picture"`
+	Near     body.Side       `json:"near,omitempty" enum:"left,right," doc:"The side nearest the camera"`
+	Slow     float64         `json:"slow,omitempty" minimum:"0" maximum:"40" doc:"Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing"`
+	Rate     float64         `json:"rate,omitempty" minimum:"0" maximum:"1000" doc:"Frames a second, where the file's own times are not known"`
+	SpeedKmh float64         `json:"speedKmh,omitempty" minimum:"0" maximum:"40"`
+	Incline  float64         `json:"inclinePercent,omitempty" minimum:"-30" maximum:"30"`
+	Footwear string          `json:"footwear,omitempty" maxLength:"40"`
+	Moments  []Moment        `json:"moments" nullable:"false" maxItems:"400"`
+	Events   []Event         `json:"events" nullable:"false" maxItems:"2000"`
+}
+
+// Runner is what a clip needs to know of a person.
+type Runner struct {
+	MassKg float64       `json:"massKg,omitempty" minimum:"0" maximum:"250"`
+	LegCm  float64       `json:"legCm,omitempty" minimum:"0" maximum:"130"`
+	Age    screening.Age `json:"-"`
+}
+
+// Judged is a reading with its verdict.
+type Judged struct {
+	measure.Reading
+	Side    body.Side         `json:"side" enum:"left,right,both"`
+	Test    screening.TestID  `json:"test,omitempty" doc:"The screening's test it can go into"`
+	Verdict screening.Verdict `json:"verdict,omitempty"`
+	Class   string            `json:"class,omitempty" doc:"Of a foot strike"`
+	Unsure  bool              `json:"unsure,omitempty" doc:"The margin crosses a cut-off"`
+	Surer   string            `json:"surer,omitempty" doc:"What would make it surer"`
+	Source  source.Tag        `json:"source"`
+}
+
+// MomentRead is what one moment gives.
+type MomentRead struct {
+	Frame    int       `json:"frame"`
+	Side     body.Side `json:"side" enum:"left,right,both"`
+	Template string    `json:"template"`
+	Missing  []Spot    `json:"missing" nullable:"false" doc:"Places of the template not marked yet"`
+	Readings []Judged  `json:"readings" nullable:"false"`
+}
+
+// Result is everything a clip gives.
+type Result struct {
+	Moments []MomentRead        `json:"moments" nullable:"false"`
+	Gait    *measure.Gait       `json:"gait,omitempty"`
+	Times   []Judged            `json:"times" nullable:"false" doc:"Cadence and contact as readings for the screening"`
+	Spring  *measure.SpringMass `json:"spring,omitempty"`
+	Says    []string            `json:"says" nullable:"false"`
+}
+
+// testOf is the screening's test a measure goes into, by template where it matters.
+func testOf(m measure.MeasureID, template string) screening.TestID {
+	switch m {
+	case measure.ShinAngle:
+		if template == "seated" {
+			return screening.SeatedShin
+		}
+	case measure.OverstrideDeg:
+		if template == "contact" {
+			return screening.Overstride
+		}
+	case measure.StrikeAngle:
+		return "strike-angle"
+	case measure.HipExtension:
+		if template == "toe-off" {
+			return screening.HipExtension
+		}
+	case measure.HipDropAngle:
+		return screening.HipDrop
+	case measure.BigToeLift:
+		return screening.BigToePassive
+	case measure.NavicularMm:
+		return screening.Navicular
+	case measure.BounceCm:
+		return screening.Bounce
+	}
+	return ""
+}
+
+// fits reports whether a measure says something in a kind of moment.
+func fits(m measure.MeasureID, template string) bool {
+	switch m {
+	case measure.OverstrideDeg, measure.OverstrideCm, measure.StrikeAngle:
+		return template == "contact"
+	case measure.HipExtension:
+		return template == "toe-off"
+	case measure.ShinAngle:
+		return template != "contact"
+	}
+	return true
+}
+
+// Strike cut-offs, Altman & Davis 2012, stand in screening.StrikeClass; these are
+// the angles at which it changes.
+var strikeCuts = []float64{-1.6, 8.0}
+
+// seconds of real time of a frame, and between two frames.
+func (m Marks) clock(times []float64) (func(int) (float64, bool), float64, error) {
+	slow := m.Slow
+	if slow == 0 {
+		slow = 1
+	}
+	if len(times) >= 2 {
+		steps := make([]float64, 0, len(times)-1)
+		for i := 1; i < len(times); i++ {
+			steps = append(steps, times[i]-times[i-1])
+		}
+		slices.Sort(steps)
+		return func(f int) (float64, bool) {
+			if f < 0 || f >= len(times) {
+				return 0, false
+			}
+			return (times[f] - times[0]) / slow, true
+		}, steps[len(steps)/2] / slow, nil
+	}
+	if m.Rate <= 0 {
+		return nil, 0, measure.ErrMark{Field: "rate", Words: "how many frames a second? The file's own times are not known"}
+	}
+	return func(f int) (float64, bool) { return float64(f) / m.Rate / slow, f >= 0 }, 1 / m.Rate / slow, nil
+}
+
+// Read reads all marks of a clip. times are its presentation times in s, empty
+// where they are not known. An error names the field that can't be.
+func Read(m Marks, times []float64, r Runner) (Result, error) {
+	out := Result{Moments: []MomentRead{}, Times: []Judged{}, Says: []string{}}
+	standing := map[measure.Place]measure.Point{}
+	for _, x := range m.Moments {
+		if x.Template == "standing" {
+			for at, p := range x.Points {
+				standing[at] = p
+			}
+		}
+	}
+	for i, x := range m.Moments {
+		t := slices.IndexFunc(Templates, func(t Template) bool { return t.ID == x.Template })
+		if t < 0 {
+			return out, measure.ErrMark{Field: fmt.Sprintf("moments[%d].template", i), Words: fmt.Sprintf("%q is not a kind of moment", x.Template)}
+		}
+		points := map[measure.Place]measure.Point{}
+		for at, p := range x.Points {
+			points[at] = p
+		}
+		if x.Template == "contact" {
+			for at, p := range standing {
+				points[at] = p
+			}
+		}
+		list, err := m.Picture.Read(points, r.LegCm)
+		if err != nil {
+			if bad, ok := err.(measure.ErrMark); ok { //nolint:errorlint // Read returns it bare
+				bad.Field = fmt.Sprintf("moments[%d].%s", i, bad.Field)
+				return out, bad
+			}
+			return out, err
+		}
+		read := MomentRead{Frame: x.Frame, Side: x.Side, Template: x.Template, Missing: []Spot{}, Readings: []Judged{}}
+		for _, s := range Templates[t].Places {
+			if _, ok := x.Points[s.Place]; !ok {
+				read.Missing = append(read.Missing, s)
+			}
+		}
+		for _, y := range list {
+			if fits(y.Measure, x.Template) {
+				read.Readings = append(read.Readings, judge(y, x, r.Age))
+			}
+		}
+		if x.Template == "contact" && len(standing) < 2 && points[measure.Heel] != (measure.Point{}) {
+			out.Says = append(out.Says, "A foot strike needs the same two points in standing.")
+		}
+		out.Moments = append(out.Moments, read)
+	}
+	out.Says = slices.Compact(out.Says)
+	return out, m.feet(&out, times, r)
+}
+
+// judge puts a reading against its test's cut-offs.
+func judge(y measure.Reading, x Moment, age screening.Age) Judged {
+	j := Judged{Reading: y, Side: x.Side, Test: testOf(y.Measure, x.Template), Source: measure.PointSource}
+	if y.Measure == measure.StrikeAngle {
+		j.Class = string(screening.StrikeClass(y.Value))
+		j.Source = source.Altman2012
+		for _, cut := range strikeCuts {
+			j.Unsure = j.Unsure || math.Abs(y.Value-cut) < y.Margin
+		}
+	}
+	if t, ok := screening.Find(j.Test); ok {
+		s := screening.Summarise(t, body.Left, []screening.Trial{{Value: &y.Value}}, age)
+		j.Verdict, j.Source = s.Class, t.Source
+		if s.Cut != nil {
+			for _, d := range []float64{-y.Margin, y.Margin} {
+				v := y.Value + d
+				j.Unsure = j.Unsure || screening.Summarise(t, body.Left, []screening.Trial{{Value: &v}}, age).Class != s.Class
+			}
+		}
+	}
+	if j.Unsure {
+		j.Surer = fmt.Sprintf("± %.1f %s crosses a cut-off: film closer (the segment is %.0f px long), place the points again, or read more steps.", y.Margin, y.Unit, y.ShortPx)
+	}
+	return j
+}
+
+// feet reads the events of both feet.
+func (m Marks) feet(out *Result, times []float64, r Runner) error {
+	if len(m.Events) == 0 {
+		return nil
+	}
+	at, frame, err := m.clock(times)
+	if err != nil {
+		return err
+	}
+	events := slices.Clone(m.Events)
+	slices.SortStableFunc(events, func(a, b Event) int { return a.Frame - b.Frame })
+	var steps []measure.Step
+	open := map[body.Side]int{}
+	for i, e := range events {
+		s, ok := at(e.Frame)
+		switch {
+		case !ok:
+			return measure.ErrMark{Field: fmt.Sprintf("events[%d].frame", i), Words: fmt.Sprintf("frame %d is not in the clip", e.Frame)}
+		case e.Foot != body.Left && e.Foot != body.Right:
+			return measure.ErrMark{Field: fmt.Sprintf("events[%d].foot", i), Words: "expected left or right"}
+		case e.Kind == "contact":
+			if _, down := open[e.Foot]; down {
+				out.Says = append(out.Says, fmt.Sprintf("The %s foot comes down at %.2f s without having left: a toe-off is missing.", e.Foot, s))
+			}
+			open[e.Foot] = len(steps)
+			steps = append(steps, measure.Step{Foot: string(e.Foot), Contact: s})
+		default:
+			k, down := open[e.Foot]
+			if !down {
+				out.Says = append(out.Says, fmt.Sprintf("The %s foot leaves at %.2f s without having come down: a contact is missing.", e.Foot, s))
+				continue
+			}
+			delete(open, e.Foot)
+			steps[k].ToeOff = &s
+		}
+	}
+	g, err := measure.ReadGait(steps, frame)
+	if err != nil {
+		return err
+	}
+	out.Gait = &g
+	m.asReadings(out, r)
+	return nil
+}
+
+// asReadings adds cadence and contact as readings for the screening, and the
+// spring–mass values where mass, leg and speed are known.
+func (m Marks) asReadings(out *Result, r Runner) {
+	g := out.Gait
+	put := func(test screening.TestID, id measure.MeasureID, name, unit string, side body.Side, v, margin float64) {
+		t, ok := screening.Find(test)
+		if !ok {
+			return
+		}
+		s := screening.Summarise(t, body.Left, []screening.Trial{{Value: &v}}, r.Age)
+		out.Times = append(out.Times, Judged{Reading: measure.Reading{Measure: id, Name: name, Unit: unit, Value: v, Margin: margin}, Side: side, Test: test, Verdict: s.Class, Source: t.Source})
+	}
+	if g.CadenceSpm > 0 {
+		put(screening.CadenceTest, "cadence", "Cadence", "spm", body.Both, g.CadenceSpm, g.CadenceOff)
+	}
+	for _, side := range body.Sides {
+		if c, ok := g.ContactOf[string(side)]; ok && c.N > 0 {
+			put("contact-time", "contact", "Contact", "ms", side, 1000*c.Seconds, 1000*c.Margin)
+		}
+	}
+	if g.Contact == nil || g.Flight == nil || m.SpeedKmh <= 0 || r.MassKg <= 0 || r.LegCm <= 0 {
+		return
+	}
+	s, err := measure.Spring(r.MassKg, r.LegCm/100, m.SpeedKmh/3.6, g.Contact.Seconds, g.Flight.Seconds)
+	if err != nil {
+		out.Says = append(out.Says, err.Error())
+		return
+	}
+	out.Spring = &s
+}

@@ -1,0 +1,145 @@
+package clip
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/core/body"
+	"notchback/core/measure"
+	"notchback/core/screening"
+)
+
+type pts = map[measure.Place]measure.Point
+
+func readings(t *testing.T, m Marks, r Runner) map[measure.MeasureID]Judged {
+	t.Helper()
+	out, err := Read(m, nil, r)
+	require.NoError(t, err)
+	got := map[measure.MeasureID]Judged{}
+	for _, x := range out.Moments {
+		for _, j := range x.Readings {
+			got[j.Measure] = j
+		}
+	}
+	return got
+}
+
+var stand = Moment{Template: "standing", Side: body.Right, Points: pts{measure.HeelStand: {X: 310, Y: 652}, measure.ToeStand: {X: 399, Y: 650}}}
+
+func TestAContactGivesStrikeAndOverstride(t *testing.T) {
+	contact := Moment{Frame: 4, Template: "contact", Side: body.Right, Points: pts{measure.Ankle: {X: 480, Y: 610}, measure.Knee: {X: 440, Y: 460}, measure.Hip: {X: 430, Y: 300}, measure.Shoulder: {X: 470, Y: 100}, measure.Heel: {X: 300, Y: 640}, measure.Toe: {X: 388, Y: 622}}}
+	got := readings(t, Marks{View: Side, Moments: []Moment{contact, stand}}, Runner{})
+	strike := got[measure.StrikeAngle]
+	assert.InDelta(t, 10.3, strike.Value, 0.05)
+	assert.Equal(t, "rear", strike.Class)
+	assert.True(t, strike.Unsure, "± 5.0 crosses 8.0")
+	assert.Contains(t, strike.Surer, "film closer")
+	assert.EqualValues(t, "strike-angle", strike.Test)
+	over := got[measure.OverstrideDeg]
+	assert.Equal(t, screening.Overstride, over.Test)
+	assert.Equal(t, screening.Limited, over.Verdict, "15° ahead")
+	assert.Empty(t, got[measure.TrunkLean].Test, "nothing to send it to")
+	assert.NotContains(t, got, measure.ShinAngle, "at contact it is the overstride")
+	assert.NotContains(t, got, measure.HipExtension)
+	// The same with fifteen times the foot is sure.
+	far := contact
+	far.Points = pts{}
+	for at, p := range contact.Points {
+		far.Points[at] = measure.Point{X: 5 * p.X, Y: 5 * p.Y}
+	}
+	big := stand
+	big.Points = pts{measure.HeelStand: {X: 1550, Y: 3260}, measure.ToeStand: {X: 1995, Y: 3250}}
+	strike = readings(t, Marks{View: Side, Moments: []Moment{far, big}}, Runner{})[measure.StrikeAngle]
+	assert.False(t, strike.Unsure)
+	// Without standing there is no strike, and that is said.
+	out, err := Read(Marks{Moments: []Moment{contact}}, nil, Runner{})
+	require.NoError(t, err)
+	assert.Contains(t, out.Says, "A foot strike needs the same two points in standing.")
+	assert.Empty(t, out.Moments[0].Missing)
+}
+
+func TestOtherMomentsGoToTheirTests(t *testing.T) {
+	scale := measure.Picture{Scale: &measure.Line{{X: 0, Y: 0}, {X: 0, Y: 200}}, ScaleCm: 100}
+	for name, c := range map[string]struct {
+		m       Moment
+		measure measure.MeasureID
+		test    screening.TestID
+	}{
+		"seated":  {Moment{Template: "seated", Points: pts{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 498, Y: 469}}}, measure.ShinAngle, screening.SeatedShin},
+		"toe-off": {Moment{Template: "toe-off", Points: pts{measure.Hip: {X: 500, Y: 300}, measure.Knee: {X: 460, Y: 460}}}, measure.HipExtension, screening.HipExtension},
+		"big toe": {Moment{Template: "big-toe", Points: pts{measure.BallJoint: {X: 300, Y: 600}, measure.BigToeTip: {X: 340, Y: 577}, measure.FloorFrom: {X: 200, Y: 620}, measure.FloorTo: {X: 400, Y: 620}}}, measure.BigToeLift, screening.BigToePassive},
+		"behind":  {Moment{Template: "behind", Points: pts{measure.PelvisL: {X: 100, Y: 200}, measure.PelvisR: {X: 200, Y: 217}}}, measure.HipDropAngle, screening.HipDrop},
+		"bounce":  {Moment{Template: "bounce", Points: pts{measure.Highest: {X: 10, Y: 100}, measure.Lowest: {X: 10, Y: 118}}}, measure.BounceCm, screening.Bounce},
+	} {
+		got := readings(t, Marks{Picture: scale, Moments: []Moment{c.m}}, Runner{})
+		require.Contains(t, got, c.measure, name)
+		assert.Equal(t, c.test, got[c.measure].Test, name)
+		assert.NotEmpty(t, got[c.measure].Verdict, name)
+	}
+	for _, x := range Templates {
+		assert.NotEmpty(t, x.Hint)
+		for _, s := range x.Places {
+			assert.NotEmpty(t, s.Name, "%s %s", x.ID, s.Place)
+		}
+	}
+}
+
+// marked is events of n steps at a cadence and frame rate.
+func marked(n int, cadence, contact, rate float64) []Event {
+	out := []Event{}
+	for i := range n {
+		at := float64(i) * 60 / cadence
+		foot := body.Sides[i%2]
+		out = append(out, Event{int(at*rate + 0.5), foot, "contact"}, Event{int((at+contact)*rate + 0.5), foot, "toe-off"})
+	}
+	return out
+}
+
+func TestEventsGiveCadenceContactAndSpring(t *testing.T) {
+	m := Marks{View: Side, Rate: 120, SpeedKmh: 12, Events: marked(10, 170, 0.24, 120)}
+	out, err := Read(m, nil, Runner{MassKg: 70, LegCm: 92})
+	require.NoError(t, err)
+	assert.InDelta(t, 170, out.Gait.CadenceSpm, 1)
+	require.NotNil(t, out.Spring)
+	assert.InDelta(t, 2.4, out.Spring.BodyWeights, 0.3)
+	tests := map[screening.TestID]int{}
+	for _, x := range out.Times {
+		tests[x.Test]++
+	}
+	assert.Equal(t, map[screening.TestID]int{screening.CadenceTest: 1, "contact-time": 2}, tests)
+	// Filmed at 240 and played at 30.
+	slow := Marks{Rate: 30, Slow: 8, Events: marked(10, 170, 0.24, 240)}
+	out, err = Read(slow, nil, Runner{})
+	require.NoError(t, err)
+	assert.InDelta(t, 170, out.Gait.CadenceSpm, 0.6)
+	assert.InDelta(t, 1000.0/240, out.Gait.FrameMs, 1e-9)
+	assert.Nil(t, out.Spring, "no mass known")
+	// True presentation times win over a rate that somebody typed.
+	times := make([]float64, 600)
+	for i := range times {
+		times[i] = float64(i) / 120
+	}
+	m.Rate = 10
+	out, err = Read(m, times, Runner{})
+	require.NoError(t, err)
+	assert.InDelta(t, 170, out.Gait.CadenceSpm, 1)
+}
+
+func TestMarksThatCantBeSayWhich(t *testing.T) {
+	_, err := Read(Marks{Events: marked(2, 170, 0.24, 60)}, nil, Runner{})
+	require.ErrorContains(t, err, "how many frames a second")
+	_, err = Read(Marks{Moments: []Moment{{Template: "jump"}}}, nil, Runner{})
+	require.ErrorContains(t, err, "moments[0].template")
+	_, err = Read(Marks{Moments: []Moment{{Template: "seated", Points: pts{measure.Ankle: {X: 1, Y: 1}, measure.Knee: {X: 1, Y: 1}}}}}, nil, Runner{})
+	require.ErrorContains(t, err, "moments[0].knee")
+	_, err = Read(Marks{Events: []Event{{9, body.Left, "contact"}}}, []float64{0, 0.1}, Runner{})
+	require.ErrorContains(t, err, "frame 9 is not in the clip")
+	_, err = Read(Marks{Rate: 60, Events: []Event{{9, body.Both, "contact"}}}, nil, Runner{})
+	require.ErrorContains(t, err, "left or right")
+	out, err := Read(Marks{Rate: 60, Events: []Event{{2, body.Left, "toe-off"}, {9, body.Right, "contact"}, {30, body.Right, "contact"}}}, nil, Runner{})
+	require.NoError(t, err)
+	assert.Contains(t, out.Says[0], "a contact is missing")
+	assert.Contains(t, out.Says[1], "a toe-off is missing")
+}
