@@ -18,6 +18,7 @@ run: build
 
 demo-reset:
 	@scripts/db.sh demo-reset
+	rm -rf .clips/demo
 	scripts/db.sh stop
 	echo "The demo starts afresh with make demo."
 

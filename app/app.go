@@ -13,6 +13,7 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/store"
+	"notchback/store/blobs"
 )
 
 // App is the application on one database.
@@ -21,6 +22,7 @@ type App struct {
 	catalogue catalogue.Catalogue
 	now       func() time.Time
 	hash      HashCost
+	blobs     *blobs.Dir // of clips; nil where there is none
 }
 
 // HashCost sets how dear a password hash is; the zero value is the safe default.

@@ -26,6 +26,7 @@ import (
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/store"
+	"notchback/store/blobs"
 	"notchback/store/storetest"
 	"notchback/web"
 )
@@ -91,7 +92,9 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	s, err := store.Open(context.Background(), urls.App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	a, err := app.New(s, cheap, app.WithClock(now))
+	clips, err := blobs.Open(t.TempDir())
+	require.NoError(t, err)
+	a, err := app.New(s, cheap, app.WithClock(now), app.WithBlobs(clips))
 	require.NoError(t, err)
 	srv := httptest.NewServer(web.New(a, web.Options{Log: slog.New(slog.NewTextHandler(io.Discard, nil))}))
 	t.Cleanup(srv.Close)

@@ -7,6 +7,7 @@ mode=$1
 # shellcheck disable=SC1090
 . "$("$here/scripts/db.sh" env)"
 command=serve
+export NOTCHBACK_CLIPS=${NOTCHBACK_CLIPS:-$here/.clips/$mode}
 if [ "$mode" = demo ]; then
   export NOTCHBACK_DATABASE_URL=$NOTCHBACK_DEMO_DATABASE_URL NOTCHBACK_OWNER_URL=$NOTCHBACK_DEMO_OWNER_URL
   command=demo

@@ -110,6 +110,7 @@ func (s *server) register(api huma.API) {
 	s.registerShelf(api)
 	s.registerRuns(api)
 	s.registerRamps(api)
+	s.registerClips(api)
 	s.registerCompute(api)
 	s.registerLoadCompute(api)
 }

@@ -21,6 +21,7 @@ import (
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/store"
+	"notchback/store/blobs"
 	"notchback/store/storetest"
 	"notchback/web"
 )
@@ -54,7 +55,9 @@ func server(t *testing.T, withDemo bool) *httptest.Server {
 	s, err := store.Open(context.Background(), urls(t).App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	a, err := app.New(s, cheap)
+	clips, err := blobs.Open(t.TempDir())
+	require.NoError(t, err)
+	a, err := app.New(s, cheap, app.WithBlobs(clips))
 	require.NoError(t, err)
 	srv := httptest.NewServer(web.New(a, web.Options{Log: slog.New(slog.NewTextHandler(io.Discard, nil))}))
 	t.Cleanup(srv.Close)
@@ -203,7 +206,9 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 	require.NoError(t, json.Unmarshal(raw, &doc))
 	st, run := signedIn(t, srv, demo.Email).do("POST", "/api/runners/"+runner+"/runs", map[string]any{"on": "2026-01-05", "km": 5, "minutes": 30})
 	require.Equal(t, 200, st)
-	ids := map[string]string{"/api/runs/": run["id"].(string), "/api/runners/": runner, "/api/screenings/": screening, "/api/blocks/": blockID, "/api/decisions/": decision}
+	st, clip := mine.do("POST", "/api/screenings/"+screening+"/clips", map[string]any{"name": "x.webm", "size": 5})
+	require.Equal(t, 200, st)
+	ids := map[string]string{"/api/clips/": clip["id"].(string), "/api/runs/": run["id"].(string), "/api/runners/": runner, "/api/screenings/": screening, "/api/blocks/": blockID, "/api/decisions/": decision}
 	var w map[string]any
 	st, w = signedIn(t, srv, demo.Email).do("GET", "/api/runners/"+runner+"/wishes", nil)
 	require.Equal(t, 200, st)
@@ -246,6 +251,11 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"PUT /api/runners/{id}/cadence-ramp":                      map[string]any{"terms": map[string]any{"start": "2026-01-05", "baselineSpm": 160, "school": "own-baseline"}},
 		"POST /api/runners/{id}/recounts":                         map[string]any{"on": "2026-01-05", "counts": []int{41, 41, 42}, "windowSeconds": 15},
 		"POST /api/runners/{id}/cue-looks":                        map[string]any{"on": "2026-01-05", "cue": "posture", "begin": true},
+		"POST /api/screenings/{id}/clips":                         map[string]any{"name": "x.webm", "size": 5},
+		"PUT /api/clips/{id}/parts":                               []byte("12345"),
+		"POST /api/clips/{id}/finish":                             nil,
+		"PUT /api/clips/{id}/marks":                               map[string]any{"view": "side", "picture": map[string]any{}, "moments": []any{}, "events": []any{}},
+		"DELETE /api/clips/{id}":                                  nil,
 		"PUT /api/runners/{id}/auto-progress":                     map[string]any{"on": true},
 	}
 	theirs := signedIn(t, srv, demo.OtherEmail)

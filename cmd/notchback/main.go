@@ -17,7 +17,9 @@ import (
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/devices"
+	"notchback/devices/sidecam"
 	"notchback/store"
+	"notchback/store/blobs"
 	"notchback/web"
 )
 
@@ -28,11 +30,14 @@ const usage = `usage: notchback COMMAND
   review    do the nightly review now; serve does it by itself
   watch-folder DIR [WEEKS]
             a stand-in for a watch: drop made-up run files into a folder
+  side-camera DIR [CLIP]
+            a stand-in for a camera: render the demo clips with their truth
   openapi   print the OpenAPI document
 
 The environment names the database and the address:
   NOTCHBACK_DATABASE_URL   as the server's role
   NOTCHBACK_OWNER_URL      as the owner, for migrate and demo
+  NOTCHBACK_CLIPS          a folder for clips and photos; none are taken without one
   NOTCHBACK_ADDR           host:port to listen on, 127.0.0.1:8420 by default
 `
 
@@ -66,6 +71,8 @@ func run(command string, args []string) error {
 		return review(ctx)
 	case "watch-folder":
 		return watchFolder(args)
+	case "side-camera":
+		return sideCamera(ctx, args)
 	case "serve":
 		return serve(ctx, false)
 	case "demo":
@@ -174,6 +181,38 @@ func listen() (net.Listener, error) {
 	return l, nil
 }
 
+// sideCamera renders the demo clips, or one of them, into a folder.
+func sideCamera(ctx context.Context, args []string) error {
+	if len(args) == 0 {
+		return errors.New("name the folder to put the clips into")
+	}
+	list := sidecam.Demos()
+	if len(args) > 1 {
+		d, err := sidecam.Find(args[1])
+		if err != nil {
+			return err
+		}
+		list = []sidecam.Demo{d}
+	}
+	for _, d := range list {
+		if err := sidecam.Write(ctx, args[0], d); err != nil {
+			return err
+		}
+		fmt.Printf("%s: %s\n", d.ID, d.Name)
+	}
+	return nil
+}
+
+// clipFolder is the folder for clips, where one is named.
+func clipFolder() ([]app.Option, error) {
+	root := os.Getenv("NOTCHBACK_CLIPS")
+	if root == "" {
+		return nil, nil
+	}
+	d, err := blobs.Open(root)
+	return []app.Option{app.WithBlobs(d)}, err
+}
+
 func serve(ctx context.Context, withDemo bool) error {
 	url, err := setting("NOTCHBACK_DATABASE_URL")
 	if err != nil {
@@ -189,15 +228,19 @@ func serve(ctx context.Context, withDemo bool) error {
 		return err
 	}
 	defer s.Close()
+	opts, err := clipFolder()
+	if err != nil {
+		return err
+	}
 	if withDemo {
 		if err := migrate(ctx); err != nil {
 			return err
 		}
-		if err := demo.Load(ctx, s, os.Getenv("NOTCHBACK_OWNER_URL"), time.Now()); err != nil {
+		if err := demo.Load(ctx, s, os.Getenv("NOTCHBACK_OWNER_URL"), time.Now(), opts...); err != nil {
 			return err
 		}
 	}
-	a, err := app.New(s)
+	a, err := app.New(s, opts...)
 	if err != nil {
 		return err
 	}

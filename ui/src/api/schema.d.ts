@@ -123,6 +123,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clip-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is marked in each kind of moment */
+        get: operations["getClipTemplates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A clip with its marks */
+        get: operations["getClip"];
+        put?: never;
+        post?: never;
+        /** Delete a clip, its marks and its file */
+        delete: operations["deleteClip"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file of a clip, whole or in ranges */
+        get: operations["getClipFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at a whole upload and keep it */
+        post: operations["finishClip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save what was marked */
+        put: operations["putClipMarks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** A part of a clip, from an offset on */
+        put: operations["putClipPart"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/angle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Angles and distances from points of one picture, with margins */
+        post: operations["compute-angle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/barefoot-ramp": {
         parameters: {
             query?: never;
@@ -191,6 +311,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/clip-readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Everything a clip's marks give, with margins and verdicts */
+        post: operations["compute-clip-readings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/crossing": {
         parameters: {
             query?: never;
@@ -236,6 +373,23 @@ export interface paths {
         put?: never;
         /** What limits a runner, by priority */
         post: operations["compute-findings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/gait-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cadence, contact, flight and duty from events of the feet */
+        post: operations["compute-gait-events"];
         delete?: never;
         options?: never;
         head?: never;
@@ -304,6 +458,23 @@ export interface paths {
         put?: never;
         /** A week's running against the four before it, and its longest run against 30 days */
         post: operations["compute-run-ratios"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/spring-mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Running as a spring: force, stiffness */
+        post: operations["compute-spring-mass"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1054,6 +1225,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/screenings/{id}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Clips and photos of a screening */
+        get: operations["getClips"];
+        put?: never;
+        /** Announce a clip; its bytes follow in parts */
+        post: operations["addClip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/screenings/{id}/conditions": {
         parameters: {
             query?: never;
@@ -1483,6 +1672,26 @@ export interface components {
             say: components["schemas"]["Say"];
             was: components["schemas"]["ScreeningResult"];
         };
+        AngleIn: {
+            /** Format: double */
+            legCm?: number;
+            picture: components["schemas"]["MeasurePicture"];
+            /**
+             * @example {
+             *       "ankle": {
+             *         "x": 412,
+             *         "y": 618
+             *       },
+             *       "knee": {
+             *         "x": 498,
+             *         "y": 469
+             *       }
+             *     }
+             */
+            points: {
+                [key: string]: components["schemas"]["MeasurePoint"];
+            };
+        };
         AngleOut: {
             /** Format: double */
             angleDegrees: number;
@@ -1900,6 +2109,175 @@ export interface components {
             soon: boolean;
             /** Format: date */
             until: string;
+        };
+        ClipEvent: {
+            /** @enum {string} */
+            foot: "left" | "right";
+            /** Format: int64 */
+            frame: number;
+            /** @enum {string} */
+            kind: "contact" | "toe-off";
+        };
+        ClipInput: {
+            name: string;
+            /**
+             * Format: int64
+             * @description Bytes, at most 300 MiB
+             */
+            size: number;
+        };
+        ClipJudged: {
+            /** @description Of a foot strike */
+            class?: string;
+            /**
+             * Format: double
+             * @description ± of 95 %, from how well points are placed
+             */
+            margin: number;
+            measure: string;
+            name: string;
+            /**
+             * Format: double
+             * @description In per cent of leg length, where it is known
+             */
+            percentOfLeg?: number;
+            /**
+             * Format: double
+             * @description The shortest segment used, px: longer ones are surer
+             */
+            shortPx: number;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            source: components["schemas"]["SourceTag"];
+            /** @description What would make it surer */
+            surer?: string;
+            /** @description The screening's test it can go into */
+            test?: string;
+            /** @enum {string} */
+            unit: "°" | "cm" | "mm";
+            /** @description The margin crosses a cut-off */
+            unsure?: boolean;
+            /** Format: double */
+            value: number;
+            verdict?: string;
+        };
+        ClipMarks: {
+            events: components["schemas"]["ClipEvent"][];
+            footwear?: string;
+            /** Format: double */
+            inclinePercent?: number;
+            moments: components["schemas"]["ClipMoment"][];
+            /**
+             * @description The side nearest the camera
+             * @enum {string}
+             */
+            near?: "left" | "right" | "";
+            picture: components["schemas"]["MeasurePicture"];
+            /**
+             * Format: double
+             * @description Frames a second, where the file's own times are not known
+             */
+            rate?: number;
+            /**
+             * Format: double
+             * @description Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing
+             */
+            slow?: number;
+            /** Format: double */
+            speedKmh?: number;
+            /** @enum {string} */
+            view: "side" | "behind" | "front";
+        };
+        ClipMoment: {
+            /** Format: int64 */
+            frame: number;
+            points: {
+                [key: string]: components["schemas"]["MeasurePoint"];
+            };
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            template: string;
+        };
+        ClipMomentRead: {
+            /** Format: int64 */
+            frame: number;
+            /** @description Places of the template not marked yet */
+            missing: components["schemas"]["ClipSpot"][];
+            readings: components["schemas"]["ClipJudged"][];
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            template: string;
+        };
+        ClipReadInput: {
+            /** Format: int64 */
+            ageYears?: number;
+            marks: components["schemas"]["ClipMarks"];
+            runner: components["schemas"]["ClipRunner"];
+            /** @description Presentation times, s */
+            times?: number[] | null;
+        };
+        ClipResult: {
+            gait?: components["schemas"]["MeasureGait"];
+            moments: components["schemas"]["ClipMomentRead"][];
+            says: string[];
+            spring?: components["schemas"]["MeasureSpringMass"];
+            /** @description Cadence and contact as readings for the screening */
+            times: components["schemas"]["ClipJudged"][];
+        };
+        ClipRunner: {
+            /** Format: double */
+            legCm?: number;
+            /** Format: double */
+            massKg?: number;
+        };
+        ClipSpot: {
+            name: string;
+            place: string;
+        };
+        ClipTemplate: {
+            hint: string;
+            id: string;
+            name: string;
+            /** @description In the order they are marked */
+            places: components["schemas"]["ClipSpot"][];
+            /** @enum {string} */
+            view: "side" | "behind" | "front";
+        };
+        ClipView: {
+            id: string;
+            /** @enum {string} */
+            kind?: "video" | "photo" | "";
+            marks: components["schemas"]["ClipMarks"];
+            name: string;
+            /**
+             * Format: date
+             * @description Of the screening
+             */
+            on: string;
+            /**
+             * Format: int64
+             * @description Bytes of one part
+             */
+            part: number;
+            ready: boolean;
+            /**
+             * Format: int64
+             * @description Bytes that are here; an upload goes on from there
+             */
+            received: number;
+            /**
+             * Format: int64
+             * @description Of the marks; sent back when saving
+             */
+            rev: number;
+            runner: components["schemas"]["ClipRunner"];
+            runnerId: string;
+            runnerName: string;
+            screeningId: string;
+            /** Format: int64 */
+            size: number;
+            /** @description Presentation times of the frames, s; empty where they are not known */
+            times: number[];
         };
         ClosedGate: {
             /**
@@ -2401,6 +2779,29 @@ export interface components {
             text: string;
             tissues?: string[] | null;
         };
+        GaitEventsIn: {
+            /**
+             * Format: double
+             * @description Between two frames, real time
+             * @example 0.0166
+             */
+            frameSeconds: number;
+            /**
+             * @example [
+             *       {
+             *         "contact": 0,
+             *         "foot": "left",
+             *         "toeOff": 0.25
+             *       },
+             *       {
+             *         "contact": 0.353,
+             *         "foot": "right",
+             *         "toeOff": 0.603
+             *       }
+             *     ]
+             */
+            steps: components["schemas"]["MeasureStep"][];
+        };
         GatesIn: {
             /** Format: int64 */
             ageYears?: number;
@@ -2431,6 +2832,9 @@ export interface components {
              *     ]
              */
             tests: components["schemas"]["TrialSummaryIn"][];
+        };
+        Gone: {
+            deleted: boolean;
         };
         ImportResult: {
             /** Format: int64 */
@@ -2505,6 +2909,9 @@ export interface components {
             soreSpot?: number;
             sureOfTwentyPercentMore?: boolean;
         };
+        ItemsClipView: {
+            items: components["schemas"]["ClipView"][];
+        };
         ItemsEyeState: {
             items: components["schemas"]["EyeState"][];
         };
@@ -2517,11 +2924,17 @@ export interface components {
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
         };
+        ItemsReading: {
+            items: components["schemas"]["MeasureReading"][];
+        };
         ItemsRunView: {
             items: components["schemas"]["RunView"][];
         };
         ItemsScreening: {
             items: components["schemas"]["Screening"][];
+        };
+        ItemsTemplate: {
+            items: components["schemas"]["ClipTemplate"][];
         };
         ItemsTest: {
             items: components["schemas"]["ScreeningTest"][];
@@ -2846,6 +3259,140 @@ export interface components {
             sd: number;
             /** @description The margin is at most 3 spm */
             sure: boolean;
+        };
+        MeasureGait: {
+            /** Format: double */
+            cadenceMargin?: number;
+            /** Format: double */
+            cadenceSpm?: number;
+            contact?: components["schemas"]["MeasureSpan"];
+            /** @description By foot */
+            contactOf: {
+                [key: string]: components["schemas"]["MeasureSpan"];
+            };
+            /** Format: double */
+            differenceMargin?: number;
+            /**
+             * Format: double
+             * @description Contact, left against right, per cent of their mean; positive is longer on the left
+             */
+            differencePercent?: number;
+            /** Format: double */
+            duty?: number;
+            /**
+             * Format: double
+             * @description ± of one event: half a frame
+             */
+            edgeMs: number;
+            flight?: components["schemas"]["MeasureSpan"];
+            /**
+             * Format: double
+             * @description Between two frames, real time
+             */
+            frameMs: number;
+            perStep: components["schemas"]["MeasureStep"][];
+            /** @description What these times can't carry, and what would make it surer */
+            says: string[];
+            /** Format: int64 */
+            steps: number;
+        };
+        MeasurePicture: {
+            /** @description Two points of a level line: corrects the camera's roll */
+            floor?: components["schemas"]["MeasurePoint"][];
+            /**
+             * Format: double
+             * @description How well a point is placed, 1 SD in pixels; 2 when missing
+             */
+            noisePx?: number;
+            /** @description Two points of a plumb line, for pictures without a level one */
+            plumb?: components["schemas"]["MeasurePoint"][];
+            /** @description The runner runs to the left; everything is mirrored */
+            runsLeft?: boolean;
+            /** @description Two points of a known distance */
+            scale?: components["schemas"]["MeasurePoint"][];
+            /**
+             * Format: double
+             * @description That distance, cm
+             */
+            scaleCm?: number;
+        };
+        MeasurePoint: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        MeasureReading: {
+            /**
+             * Format: double
+             * @description ± of 95 %, from how well points are placed
+             */
+            margin: number;
+            measure: string;
+            name: string;
+            /**
+             * Format: double
+             * @description In per cent of leg length, where it is known
+             */
+            percentOfLeg?: number;
+            /**
+             * Format: double
+             * @description The shortest segment used, px: longer ones are surer
+             */
+            shortPx: number;
+            /** @enum {string} */
+            unit: "°" | "cm" | "mm";
+            /** Format: double */
+            value: number;
+        };
+        MeasureSpan: {
+            /**
+             * Format: double
+             * @description ± of 95 %
+             */
+            margin: number;
+            /** Format: int64 */
+            n: number;
+            /** Format: double */
+            seconds: number;
+        };
+        MeasureSpringMass: {
+            /** Format: double */
+            bodyWeights: number;
+            /** Format: double */
+            cadenceSpm: number;
+            /**
+             * Format: double
+             * @description How far the body sinks on the ground
+             */
+            dropCm: number;
+            /**
+             * Format: double
+             * @description Contact as a share of the stride
+             */
+            duty: number;
+            /**
+             * Format: double
+             * @description Highest force on the ground
+             */
+            forceN: number;
+            /**
+             * Format: double
+             * @description How far the leg shortens
+             */
+            legCm: number;
+            /** Format: double */
+            legKNm: number;
+            /** Format: double */
+            verticalKNm: number;
+        };
+        MeasureStep: {
+            /** Format: double */
+            contact: number;
+            /** @enum {string} */
+            foot: "left" | "right";
+            /** Format: double */
+            toeOff?: number;
         };
         MinimumView: {
             ladder: string;
@@ -3503,6 +4050,10 @@ export interface components {
             row: number;
             source: string;
             text: string;
+        };
+        Received: {
+            /** Format: int64 */
+            received: number;
         };
         RecountInput: {
             /** @description Steps of both feet in each window */
@@ -4524,6 +5075,33 @@ export interface components {
             kind: "published" | "common-practice" | "house";
             /** @description The reason for a house value, or how it was derived */
             why?: string;
+        };
+        SpringMassIn: {
+            /**
+             * Format: double
+             * @example 0.23
+             */
+            contactSeconds: number;
+            /**
+             * Format: double
+             * @example 0.12
+             */
+            flightSeconds: number;
+            /**
+             * Format: double
+             * @example 0.92
+             */
+            legM: number;
+            /**
+             * Format: double
+             * @example 70
+             */
+            massKg: number;
+            /**
+             * Format: double
+             * @example 4
+             */
+            speedMs: number;
         };
         StanceIn: {
             /** Format: int64 */
@@ -5640,6 +6218,544 @@ export interface operations {
             };
         };
     };
+    getClipTemplates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsTemplate"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    deleteClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gone"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getClipFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    finishClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putClipMarks: {
+        parameters: {
+            query?: {
+                /** @description The revision that was read */
+                rev?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putClipPart: {
+        parameters: {
+            query?: {
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Received"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-angle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AngleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsReading"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "compute-barefoot-ramp": {
         parameters: {
             query?: never;
@@ -5916,6 +7032,75 @@ export interface operations {
             };
         };
     };
+    "compute-clip-readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipReadInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipResult"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "compute-crossing": {
         parameters: {
             query?: never;
@@ -6074,6 +7259,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ItemsFinding"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-gait-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaitEventsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureGait"];
                 };
             };
             /** @description Unauthorized */
@@ -6350,6 +7604,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RatiosOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compute-spring-mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpringMassIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureSpringMass"];
                 };
             };
             /** @description Unauthorized */
@@ -10227,6 +11550,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getClips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsClipView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipView"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,127 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+
+	"notchback/app"
+	"notchback/core/clip"
+	"notchback/core/measure"
+)
+
+// Received is how much of an upload is here.
+type Received struct {
+	Received int64 `json:"received"`
+}
+
+// Gone says that something was deleted.
+type Gone struct {
+	Deleted bool `json:"deleted"`
+}
+
+// GaitEventsIn is events of both feet.
+type GaitEventsIn struct {
+	Steps        []measure.Step `json:"steps" maxItems:"2000" nullable:"false" example:"[{\"foot\":\"left\",\"contact\":0,\"toeOff\":0.25},{\"foot\":\"right\",\"contact\":0.353,\"toeOff\":0.603}]"`
+	FrameSeconds float64        `json:"frameSeconds" example:"0.0166" doc:"Between two frames, real time"`
+}
+
+// SpringMassIn is what the spring–mass model is made from.
+type SpringMassIn struct {
+	MassKg         float64 `json:"massKg" example:"70"`
+	LegM           float64 `json:"legM" example:"0.92"`
+	SpeedMs        float64 `json:"speedMs" example:"4"`
+	ContactSeconds float64 `json:"contactSeconds" example:"0.23"`
+	FlightSeconds  float64 `json:"flightSeconds" example:"0.12"`
+}
+
+// AngleIn is points marked on one picture.
+type AngleIn struct {
+	Picture measure.Picture                 `json:"picture"`
+	Points  map[measure.Place]measure.Point `json:"points" example:"{\"ankle\":{\"x\":412,\"y\":618},\"knee\":{\"x\":498,\"y\":469}}"`
+	LegCm   float64                         `json:"legCm,omitempty" minimum:"0" maximum:"130"`
+}
+
+func markProblem(err error) error {
+	if bad, ok := err.(measure.ErrMark); ok { //nolint:errorlint // the core returns it bare
+		return app.Invalid{{Field: bad.Field, Message: bad.Words}}
+	}
+	return err
+}
+
+func (s *server) registerClips(api huma.API) {
+	huma.Register(api, get("/api/clip-templates", "getClipTemplates", "What is marked in each kind of moment"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[clip.Template], error) {
+		return Items[clip.Template]{clip.Templates}, nil
+	}))
+	huma.Register(api, get("/api/screenings/{id}/clips", "getClips", "Clips and photos of a screening"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.ClipView], error) {
+		list, err := s.app.Clips(ctx, act, in.ID)
+		return Items[app.ClipView]{list}, err
+	}))
+	huma.Register(api, post("/api/screenings/{id}/clips", "addClip", "Announce a clip; its bytes follow in parts"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Body app.ClipInput
+	}) (app.ClipView, error) {
+		return s.app.AddClip(ctx, act, in.ID, in.Body)
+	}))
+	part := put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on")
+	part.MaxBodyBytes = app.ClipPart + 1
+	part.BodyReadTimeout = time.Minute
+	huma.Register(api, part, signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Offset  int64  `query:"offset" minimum:"0"`
+		RawBody []byte `contentType:"application/octet-stream"`
+	}) (Received, error) {
+		n, err := s.app.AppendClip(ctx, act, in.ID, in.Offset, bytes.NewReader(in.RawBody))
+		return Received{n}, err
+	}))
+	huma.Register(api, post("/api/clips/{id}/finish", "finishClip", "Look at a whole upload and keep it"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
+		return s.app.FinishClip(ctx, act, in.ID)
+	}))
+	huma.Register(api, get("/api/clips/{id}", "getClip", "A clip with its marks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
+		return s.app.Clip(ctx, act, in.ID)
+	}))
+	huma.Register(api, put("/api/clips/{id}/marks", "putClipMarks", "Save what was marked"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Rev
+		Body clip.Marks
+	}) (app.ClipView, error) {
+		return s.app.PutClipMarks(ctx, act, in.ID, in.Rev.Rev, in.Body)
+	}))
+	huma.Register(api, op(http.MethodDelete, "/api/clips/{id}", "deleteClip", "Delete a clip, its marks and its file", http.StatusOK), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Gone, error) {
+		return Gone{true}, s.app.DeleteClip(ctx, act, in.ID)
+	}))
+	huma.Register(api, get("/api/clips/{id}/file", "getClipFile", "The file of a clip, whole or in ranges"), func(ctx context.Context, in *ByID) (*huma.StreamResponse, error) {
+		act, err := s.actor(ctx)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		f, kind, err := s.app.ClipFile(ctx, act, in.ID)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return &huma.StreamResponse{Body: func(hc huma.Context) {
+			defer func() { _ = f.Close() }()
+			c := humagin.Unwrap(hc)
+			c.Header("Content-Type", kind)
+			c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
+			http.ServeContent(c.Writer, c.Request, "", time.Time{}, f)
+		}}, nil
+	})
+	compute(s, api, "clip-readings", "Everything a clip's marks give, with margins and verdicts", app.ReadClip)
+	compute(s, api, "angle", "Angles and distances from points of one picture, with margins", func(in AngleIn) (Items[measure.Reading], error) {
+		list, err := in.Picture.Read(in.Points, in.LegCm)
+		return Items[measure.Reading]{list}, markProblem(err)
+	})
+	compute(s, api, "gait-events", "Cadence, contact, flight and duty from events of the feet", func(in GaitEventsIn) (measure.Gait, error) {
+		g, err := measure.ReadGait(in.Steps, in.FrameSeconds)
+		return g, markProblem(err)
+	})
+	compute(s, api, "spring-mass", "Running as a spring: force, stiffness", func(in SpringMassIn) (measure.SpringMass, error) {
+		m, err := measure.Spring(in.MassKg, in.LegM, in.SpeedMs, in.ContactSeconds, in.FlightSeconds)
+		return m, markProblem(err)
+	})
+}
