@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Installs the Debian packages the tests need, where they are missing: Chromium
-x
+# for the browser, a general GPS converter to check the run files against, ffmpeg
+# to write and look at clips.
 set -euo pipefail
 need=()
 [ -x /usr/bin/chromium ] || need+=(chromium)

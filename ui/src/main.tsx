@@ -114,6 +114,11 @@ const router = createBrowserRouter([
         path: "/screenings/:id/sheet",
         lazy: async () => ({ Component: (await import("./screening/sheets")).ResultSheet }),
       },
+      {
+        path: "/screenings/:id/clips",
+        lazy: async () => ({ Component: (await import("./desk/clips")).ClipsView }),
+      },
+      { path: "/clips/:id", lazy: async () => ({ Component: (await import("./desk/desk")).DeskView }) },
       { path: "/shelf", lazy: async () => ({ Component: (await import("./shelf/shelf")).ShelfView }) },
       {
         path: "/shelf/exercises",

@@ -111,6 +111,9 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
           </span>
         </p>
         <p className="ml-auto flex flex-wrap items-center gap-x-3 text-[14px] text-ink-2">
+          <Link className="btn-quiet" to={`/screenings/${s.id}/clips`}>
+            clips
+          </Link>
           <label className="flex items-center gap-1.5">
             <input
               type="checkbox"

@@ -1,0 +1,829 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, need, Problem, type Schema } from "../api/client";
+import { useLatest, useScreening } from "../api/hooks";
+import { weekDay } from "../parts/dates";
+import { Choice, Field } from "../parts/field";
+import { typing, useKeys } from "../parts/keys";
+import { SideName, Title } from "../parts/marks";
+import { Reasons, Source } from "../parts/reasons";
+import { Tick } from "../parts/slide";
+import { sourceText } from "../parts/source";
+import { Failed, Loading, SaveState } from "../parts/states";
+import { frameAt, type Mark, type Point, Stage, seekTo } from "./stage";
+import { Strip } from "./strip";
+import type { Clip } from "./upload";
+
+type Marks = Schema["ClipMarks"];
+type Moment = Schema["ClipMoment"];
+type Template = Schema["ClipTemplate"];
+type Result = Schema["ClipResult"];
+type Judged = Schema["ClipJudged"];
+type LineName = "floor" | "plumb" | "scale";
+
+const lineNames: Record<LineName, string> = { floor: "floor line", plumb: "plumb line", scale: "scale" };
+
+/** Step a clip, mark points and events, see the measures live. */
+export function DeskView() {
+  const { id = "" } = useParams();
+  const c = useQuery({
+    queryKey: ["clip", id],
+    queryFn: () => need(api.GET("/api/clips/{id}", { params: { path: { id } } })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const t = useQuery({
+    queryKey: ["clip-templates"],
+    queryFn: () => need(api.GET("/api/clip-templates")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  if (c.isPending || t.isPending) return <Loading what="the clip" />;
+  if (c.error) return <Failed error={c.error} retry={() => void c.refetch()} />;
+  if (t.error) return <Failed error={t.error} retry={() => void t.refetch()} />;
+  return <Desk key={id} clip={c.data} templates={t.data.items} />;
+}
+
+/** Marks with the steps taken so far, saved a moment after the last of them. */
+function useMarks(clip: Clip) {
+  const [past, setPast] = useState<Marks[]>([]);
+  const [ahead, setAhead] = useState<Marks[]>([]);
+  const [now, setNow] = useState<Marks>(clip.marks);
+  const rev = useRef(clip.rev);
+  const saved = useRef(JSON.stringify(clip.marks));
+  const save = useMutation({
+    scope: { id: `clip/${clip.id}` },
+    mutationFn: (m: Marks) =>
+      need(
+        api.PUT("/api/clips/{id}/marks", {
+          params: { path: { id: clip.id }, query: { rev: rev.current } },
+          body: m,
+        }),
+      ),
+    onSuccess: (v, m) => {
+      rev.current = v.rev;
+      saved.current = JSON.stringify(m);
+    },
+  });
+  const text = JSON.stringify(now);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: saved when the marks change, by their text
+  useEffect(() => {
+    if (text === saved.current) return;
+    const t = setTimeout(() => save.mutate(JSON.parse(text) as Marks), 600);
+    return () => clearTimeout(t);
+  }, [text]);
+  /** A step that can be undone; a drag is one step, however long. */
+  const step = (next: Marks) => {
+    setPast((p) => [...p.slice(-200), now]);
+    setAhead([]);
+    setNow(next);
+  };
+  return {
+    now,
+    step,
+    /** Moves without a step: the step was taken when the drag began. */
+    slide: setNow,
+    begin: () => {
+      setPast((p) => [...p.slice(-200), now]);
+      setAhead([]);
+    },
+    undo: () => {
+      const was = past.at(-1);
+      if (!was) return;
+      setPast(past.slice(0, -1));
+      setAhead([now, ...ahead]);
+      setNow(was);
+    },
+    redo: () => {
+      const next = ahead[0];
+      if (!next) return;
+      setAhead(ahead.slice(1));
+      setPast([...past, now]);
+      setNow(next);
+    },
+    canUndo: past.length > 0,
+    canRedo: ahead.length > 0,
+    save,
+    waiting: text !== saved.current,
+  };
+}
+
+function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
+  const m = useMarks(clip);
+  const photo = clip.kind === "photo";
+  const [pic, setPic] = useState({ width: 0, height: 0, seconds: 0 });
+  const rate = m.now.rate || 30;
+  const count = photo ? 1 : clip.times.length || Math.max(1, Math.floor(pic.seconds * rate));
+  const [frame, setFrame] = useState(0);
+  const [playing, setPlaying] = useState(false);
+  const [speed, setSpeed] = useState(0.25);
+  const [template, setTemplate] = useState(
+    () => templates.find((t) => t.view === clip.marks.view)?.id ?? "contact",
+  );
+  const [side, setSide] = useState<"left" | "right">("right");
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [line, setLine] = useState<LineName | null>(null);
+  const [half, setHalf] = useState<Point | null>(null);
+  const t = templates.find((x) => x.id === template) ?? templates[0];
+  const i = m.now.moments.findIndex(
+    (x) =>
+      x.template === template &&
+      x.side === side &&
+      (x.frame === frame || template === "standing" || template === "bounce"),
+  );
+  const moment: Moment | undefined = m.now.moments[i];
+  const next = t?.places.find((s) => !moment?.points[s.place]);
+  const go = useCallback(
+    (to: number) => {
+      setPlaying(false);
+      setFrame(Math.min(count - 1, Math.max(0, to)));
+    },
+    [count],
+  );
+
+  const put = (points: Moment["points"], base: Marks = m.now): Marks => {
+    const moments = [...base.moments];
+    if (i >= 0 && moments[i]) moments[i] = { ...moments[i], points };
+    else moments.push({ frame, template, side, points });
+    return { ...base, moments: moments.filter((x) => Object.keys(x.points).length > 0) };
+  };
+  const place = (at: Point) => {
+    const p = { x: Math.round(at.x * 10) / 10, y: Math.round(at.y * 10) / 10 };
+    if (line) {
+      if (!half) {
+        setHalf(p);
+        return;
+      }
+      m.step({ ...m.now, picture: { ...m.now.picture, [line]: [half, p] } });
+      setHalf(null);
+      setLine(null);
+      return;
+    }
+    if (!next) {
+      setChosen(null);
+      return;
+    }
+    m.step(put({ ...moment?.points, [next.place]: p }));
+    setChosen(`at/${next.place}`);
+  };
+  const begun = useRef(false);
+  const moveTo = (id: string, at: Point) => {
+    if (!begun.current) m.begin();
+    begun.current = true;
+    m.slide(moved(id, at));
+  };
+  const moved = (id: string, at: Point): Marks => {
+    const [kind, name = "", n] = id.split("/");
+    if (kind === "at") return put({ ...moment?.points, [name]: at });
+    const l = [...(m.now.picture[name as LineName] ?? [])];
+    l[Number(n)] = at;
+    return { ...m.now, picture: { ...m.now.picture, [name]: l } };
+  };
+  const where = (id: string): Point | undefined => {
+    const [kind, name = "", n] = id.split("/");
+    return kind === "at" ? moment?.points[name] : m.now.picture[name as LineName]?.[Number(n)];
+  };
+  const event = (foot: "left" | "right", kind: "contact" | "toe-off") => {
+    const same = (e: Schema["ClipEvent"]) => e.foot === foot && e.kind === kind && e.frame === frame;
+    m.step({
+      ...m.now,
+      events: m.now.events.some(same)
+        ? m.now.events.filter((e) => !same(e))
+        : [...m.now.events, { frame, foot, kind }].sort((a, b) => a.frame - b.frame),
+    });
+  };
+  const drop = () => {
+    if (!chosen) return;
+    const [kind, name = ""] = chosen.split("/");
+    if (kind === "at" && moment) {
+      const { [name]: _, ...points } = moment.points;
+      m.step(put(points));
+    } else if (kind === "line") {
+      const { [name as LineName]: _, ...rest } = m.now.picture;
+      m.step({ ...m.now, picture: rest });
+    }
+    setChosen(null);
+  };
+
+  useKeys([
+    ["← →", "a frame back, a frame on; nudge a chosen point"],
+    ["PgUp PgDn", "ten frames"],
+    ["Space", "play, stop"],
+    ["q a", "left foot: contact, toe-off"],
+    ["w s", "right foot: contact, toe-off"],
+    ["Tab Enter", "through the places; Enter puts one in the middle"],
+    ["Del", "take the chosen point away"],
+    ["Ctrl z y", "undo, redo"],
+    ["Esc", "nothing chosen"],
+  ]);
+  const keys = useRef<(e: KeyboardEvent) => void>(() => {});
+  keys.current = (e) => {
+    if (typing(e) || (e.target instanceof HTMLElement && e.target.closest("[role=dialog],input"))) return;
+    if (e.ctrlKey || e.metaKey) {
+      if (e.key === "z") m.undo();
+      else if (e.key === "y") m.redo();
+      else return;
+      e.preventDefault();
+      return;
+    }
+    const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+    const at = chosen ? where(chosen) : undefined;
+    if (arrow && chosen && at) {
+      const by = e.shiftKey ? 10 : 1;
+      m.step(
+        moved(chosen, {
+          x: Math.min(pic.width, Math.max(0, at.x + (arrow[0] ?? 0) * by)),
+          y: Math.min(pic.height, Math.max(0, at.y + (arrow[1] ?? 0) * by)),
+        }),
+      );
+    } else if (arrow && arrow[0] !== 0) go(frame + (arrow[0] ?? 0));
+    else if (e.key === "PageUp") go(frame - 10);
+    else if (e.key === "PageDown") go(frame + 10);
+    else if (e.key === "Home") go(0);
+    else if (e.key === "End") go(count - 1);
+    else if (
+      e.key === " " &&
+      !photo &&
+      !(e.target instanceof HTMLElement && e.target.closest("button,a,label"))
+    )
+      setPlaying(!playing);
+    else if (e.key === "q") event("left", "contact");
+    else if (e.key === "a") event("left", "toe-off");
+    else if (e.key === "w") event("right", "contact");
+    else if (e.key === "s") event("right", "toe-off");
+    else if (e.key === "Delete" || e.key === "Backspace") drop();
+    else if (e.key === "Escape") {
+      setChosen(null);
+      setLine(null);
+      setHalf(null);
+    } else return;
+    e.preventDefault();
+  };
+  useEffect(() => {
+    const on = (e: KeyboardEvent) => keys.current(e);
+    addEventListener("keydown", on);
+    return () => removeEventListener("keydown", on);
+  }, []);
+
+  const read = useLatest(JSON.stringify({ marks: m.now, times: clip.times, runner: clip.runner }), (body) =>
+    need(api.POST("/api/compute/clip-readings", { body: JSON.parse(body) as Schema["ClipReadInput"] })),
+  );
+  const bad =
+    read.error instanceof Problem ? (Object.values(read.error.fields)[0] ?? read.error.message) : "";
+  const shown: Mark[] = [
+    ...(["floor", "plumb", "scale"] as const).flatMap((name) =>
+      (m.now.picture[name] ?? []).map((at, n) => ({
+        id: `line/${name}/${n}`,
+        name: lineNames[name],
+        at,
+        quiet: true,
+      })),
+    ),
+    ...(half ? [{ id: "half", name: "", at: half }] : []),
+    ...Object.entries(moment?.points ?? {}).map(([p, at]) => ({
+      id: `at/${p}`,
+      name: t?.places.find((s) => s.place === p)?.name ?? p,
+      at,
+    })),
+  ];
+  const lines = useMemo(() => {
+    const out: [Point, Point][] = [];
+    for (const name of ["floor", "plumb", "scale"] as const) {
+      const [a, b] = m.now.picture[name] ?? [];
+      if (a && b) out.push([a, b]);
+    }
+    for (const [a, b] of bones) {
+      const p = moment?.points[a];
+      const q = moment?.points[b];
+      if (p && q) out.push([p, q]);
+    }
+    return out;
+  }, [m.now.picture, moment]);
+  const stop = useCallback(() => setPlaying(false), []);
+  const onTime = useCallback((s: number) => setFrame(frameAt(clip.times, rate, s)), [clip.times, rate]);
+  return (
+    <>
+      <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
+        <h1>
+          <Link to={`/runners/${clip.runnerId}`} className="hover:underline">
+            {clip.runnerName}
+          </Link>
+        </h1>
+        <p className="text-ink-2">
+          {clip.name}, {weekDay(clip.on)} ·{" "}
+          <span role="status">
+            {m.save.error ? "not saved" : m.save.isPending || m.waiting ? "saving…" : "saved"}
+          </span>
+        </p>
+        <Link className="btn-quiet ml-auto" to={`/screenings/${clip.screeningId}/clips`}>
+          all clips
+        </Link>
+        <Link className="btn-quiet" to={`/screenings/${clip.screeningId}`}>
+          the screening
+        </Link>
+      </div>
+      {m.save.error && (
+        <p role="alert" className="mb-2 text-clay">
+          ▲{" "}
+          {m.save.error instanceof Problem && m.save.error.status === 409
+            ? "Somebody else marked this clip meanwhile. Load the page again; your last marks are not saved."
+            : m.save.error.message}
+        </p>
+      )}
+      <div className="grid gap-x-7 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
+        <section aria-label="The clip" className="min-w-0">
+          <Stage
+            src={`/api/clips/${clip.id}/file`}
+            photo={photo}
+            second={seekTo(clip.times, rate, frame)}
+            playing={playing}
+            speed={speed}
+            marks={shown}
+            lines={lines}
+            chosen={chosen}
+            onPicture={setPic}
+            onEnd={stop}
+            onTime={onTime}
+            onPlace={place}
+            onMove={moveTo}
+            onDone={() => {
+              begun.current = false;
+            }}
+            onChoose={setChosen}
+            onWheel={(by) => go(frame + by)}
+          />
+          {!photo && (
+            <div className="mt-2 flex flex-wrap items-center gap-2">
+              <button
+                type="button"
+                className="btn min-h-8"
+                aria-label="−10, ten frames back"
+                onClick={() => go(frame - 10)}
+              >
+                −10
+              </button>
+              <button
+                type="button"
+                className="btn min-h-8"
+                aria-label="←, a frame back"
+                onClick={() => go(frame - 1)}
+              >
+                ←
+              </button>
+              <button type="button" className="btn min-h-8 w-20" onClick={() => setPlaying(!playing)}>
+                {playing ? "Stop" : "Play"}
+              </button>
+              <button
+                type="button"
+                className="btn min-h-8"
+                aria-label="→, a frame on"
+                onClick={() => go(frame + 1)}
+              >
+                →
+              </button>
+              <button
+                type="button"
+                className="btn min-h-8"
+                aria-label="+10, ten frames on"
+                onClick={() => go(frame + 10)}
+              >
+                +10
+              </button>
+              <Choice
+                label="Speed"
+                hideLabel
+                compact
+                options={[
+                  { value: 0.25, label: "¼" },
+                  { value: 0.5, label: "½" },
+                  { value: 1, label: "1×" },
+                ]}
+                value={speed}
+                onChange={setSpeed}
+              />
+              <p className="ml-auto" role="status">
+                frame <b>{frame + 1}</b> of {count}
+                <span className="text-ink-2">
+                  {" "}
+                  ·{" "}
+                  {(((clip.times[frame] ?? frame / rate) - (clip.times[0] ?? 0)) / (m.now.slow || 1)).toFixed(
+                    3,
+                  )}{" "}
+                  s
+                </span>
+              </p>
+            </div>
+          )}
+          {!photo && <Strip events={m.now.events} count={count} frame={frame} onFrame={go} onEvent={event} />}
+          <Settings
+            m={m.now}
+            set={(part) => m.step({ ...m.now, ...part })}
+            times={clip.times.length > 0}
+            photo={photo}
+          />
+        </section>
+        <section aria-label="Marks and measures" className="min-w-0">
+          <Title
+            aside={
+              <span className="flex gap-2">
+                <button type="button" className="btn-quiet" disabled={!m.canUndo} onClick={m.undo}>
+                  undo
+                </button>
+                <button type="button" className="btn-quiet" disabled={!m.canRedo} onClick={m.redo}>
+                  redo
+                </button>
+              </span>
+            }
+          >
+            Mark
+          </Title>
+          <Choice
+            label="Moment"
+            hideLabel
+            compact
+            options={templates
+              .filter((x) => x.view === (m.now.view === "side" ? "side" : "behind"))
+              .map((x) => ({ value: x.id, label: x.name }))}
+            value={template}
+            onChange={(v) => {
+              setTemplate(v);
+              setChosen(null);
+            }}
+          />
+          <div className="mt-2">
+            <Choice
+              label="Side"
+              hideLabel
+              compact
+              options={[
+                { value: "left", label: "left" },
+                { value: "right", label: "right" },
+              ]}
+              value={side}
+              onChange={setSide}
+            />
+          </div>
+          <p className="mt-2 text-[14px] text-ink-2">{t?.hint}</p>
+          <ol className="mt-2">
+            {t?.places.map((s) => {
+              const at = moment?.points[s.place];
+              const is = next?.place === s.place && !line;
+              return (
+                <li
+                  key={s.place}
+                  className={`flex items-baseline gap-2 border-b border-rule ${is ? "bg-paper" : ""}`}
+                >
+                  <button
+                    type="button"
+                    className="flex min-h-8 flex-1 items-baseline gap-2 text-left"
+                    aria-pressed={chosen === `at/${s.place}`}
+                    onClick={() => {
+                      if (at) setChosen(`at/${s.place}`);
+                      else if (pic.width > 0) {
+                        m.step(
+                          put({
+                            ...moment?.points,
+                            [s.place]: { x: Math.round(pic.width / 2), y: Math.round(pic.height / 2) },
+                          }),
+                        );
+                        setChosen(`at/${s.place}`);
+                      }
+                    }}
+                  >
+                    <span aria-hidden="true" className="w-4">
+                      {at ? "●" : "○"}
+                    </span>
+                    <span className={is ? "font-semibold" : ""}>{s.name}</span>
+                    <span className="ml-auto text-[13px] text-ink-2">
+                      {at ? `${Math.round(at.x)}, ${Math.round(at.y)}` : is ? "click it" : ""}
+                    </span>
+                  </button>
+                </li>
+              );
+            })}
+          </ol>
+          <div className="mt-3 flex flex-wrap gap-1.5">
+            {(["floor", "plumb", "scale"] as const).map((name) => (
+              <button
+                key={name}
+                type="button"
+                aria-pressed={line === name}
+                className={`min-h-8 rounded-[3px] border-[1.5px] px-2 text-[14px] font-semibold ${line === name ? "border-ink bg-ink text-chalk" : "border-edge bg-paper"}`}
+                onClick={() => {
+                  setLine(line === name ? null : name);
+                  setHalf(null);
+                }}
+              >
+                {lineNames[name]}
+                {m.now.picture[name] ? " ✓" : ""}
+              </button>
+            ))}
+          </div>
+          {line && <p className="mt-1 text-[14px]">Click its {half ? "second" : "first"} point.</p>}
+          {m.now.picture.scale && (
+            <Field
+              label="Length of the scale, cm"
+              className="mt-2 w-44"
+              inputMode="decimal"
+              value={m.now.picture.scaleCm ?? ""}
+              onChange={(e) =>
+                m.step({
+                  ...m.now,
+                  picture: {
+                    ...m.now.picture,
+                    scaleCm: Number(e.target.value.replace(",", ".")) || undefined,
+                  },
+                })
+              }
+            />
+          )}
+          <Read clip={clip} r={read.answer} frame={frame} template={template} side={side} bad={bad} go={go} />
+        </section>
+      </div>
+    </>
+  );
+}
+
+/** Which marked places are joined by a drawn line. */
+const bones: [string, string][] = [
+  ["ankle", "knee"],
+  ["knee", "hip"],
+  ["hip", "shoulder"],
+  ["heel", "toe"],
+  ["heel-stand", "toe-stand"],
+  ["ball", "toe-tip"],
+  ["floor-from", "floor-to"],
+  ["pelvis-left", "pelvis-right"],
+  ["achilles-low", "achilles-up"],
+  ["heel-low", "heel-up"],
+  ["foot", "midline"],
+  ["highest", "lowest"],
+];
+
+function Settings({
+  m,
+  set,
+  times,
+  photo,
+}: {
+  m: Marks;
+  set: (part: Partial<Marks>) => void;
+  times: boolean;
+  photo: boolean;
+}) {
+  const number = (text: string) => Number(text.replace(",", ".")) || undefined;
+  return (
+    <section aria-label="How it was filmed" className="mt-5">
+      <Title aside="square-on, at hip height, 4 m away or more; perspective is not corrected">
+        How it was filmed
+      </Title>
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
+        <Choice
+          label="From"
+          compact
+          options={[
+            { value: "side", label: "the side" },
+            { value: "behind", label: "behind" },
+            { value: "front", label: "the front" },
+          ]}
+          value={m.view}
+          onChange={(view) => set({ view })}
+        />
+        <Tick
+          label="The runner runs to the left"
+          on={!!m.picture.runsLeft}
+          onChange={(runsLeft) => set({ picture: { ...m.picture, runsLeft: runsLeft || undefined } })}
+        />
+        {!photo && (
+          <>
+            <Field
+              label="Slowed down"
+              className="w-28"
+              hint="filmed 240, plays 30: 8"
+              inputMode="decimal"
+              value={m.slow ?? 1}
+              onChange={(e) => set({ slow: number(e.target.value) })}
+            />
+            {!times && (
+              <Field
+                label="Frames a second"
+                className="w-32"
+                hint="the file's own are not known here"
+                inputMode="decimal"
+                value={m.rate ?? ""}
+                placeholder="30"
+                onChange={(e) => set({ rate: number(e.target.value) })}
+              />
+            )}
+            <Field
+              label="Speed, km/h"
+              className="w-28"
+              inputMode="decimal"
+              value={m.speedKmh ?? ""}
+              onChange={(e) => set({ speedKmh: number(e.target.value) })}
+            />
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
+
+const digits = (j: Judged) => j.value.toFixed(j.unit === "°" || j.unit === "cm" ? 1 : 0);
+
+/** What the marks give, with margins, verdicts and what would make them surer. */
+function Read({
+  clip,
+  r,
+  frame,
+  template,
+  side,
+  bad,
+  go,
+}: {
+  clip: Clip;
+  r: Result | undefined;
+  frame: number;
+  template: string;
+  side: string;
+  bad: string;
+  go: (frame: number) => void;
+}) {
+  if (bad)
+    return (
+      <p role="alert" className="mt-4 font-semibold text-clay">
+        ▲ {bad}
+      </p>
+    );
+  if (!r) return null;
+  const here = r.moments.find(
+    (x) =>
+      x.template === template &&
+      x.side === side &&
+      (x.frame === frame || template === "standing" || template === "bounce"),
+  );
+  const others = r.moments.filter((x) => x !== here && x.template !== "standing");
+  return (
+    <>
+      <div className="mt-5">
+        <Title>Measures</Title>
+        {here?.readings.map((j) => (
+          <Row key={j.measure} j={j} clip={clip} />
+        ))}
+        {(here?.readings.length ?? 0) === 0 && <p className="text-ink-2">Mark the points of this moment.</p>}
+        {r.says.map((s) => (
+          <p key={s} className="mt-1 text-[14px]">
+            {s}
+          </p>
+        ))}
+      </div>
+      {r.gait && <Times r={r} clip={clip} />}
+      {others.length > 0 && (
+        <div className="mt-5">
+          <Title>Other moments</Title>
+          {others.map((x) => (
+            <p key={`${x.template}${x.side}${x.frame}`} className="border-b border-rule py-1 text-[14px]">
+              <button type="button" className="btn-quiet" onClick={() => go(x.frame)}>
+                frame {x.frame + 1}
+              </button>{" "}
+              {x.template}, {x.side}:{" "}
+              {x.readings
+                .map((j) => `${j.name} ${digits(j)}${j.unit === "°" ? "°" : ` ${j.unit}`}`)
+                .join(", ")}
+            </p>
+          ))}
+        </div>
+      )}
+    </>
+  );
+}
+
+function Times({ r, clip }: { r: Result; clip: Clip }) {
+  const g = r.gait;
+  if (!g) return null;
+  const ms = (s: Schema["MeasureSpan"] | undefined) =>
+    s ? `${Math.round(1000 * s.seconds)} ± ${Math.round(1000 * s.margin)} ms` : "–";
+  return (
+    <div className="mt-5">
+      <Title aside={`${g.steps} steps; a frame is ${g.frameMs.toFixed(1)} ms`}>Times</Title>
+      {r.times.map((j) => (
+        <Row key={`${j.measure}${j.side}`} j={j} clip={clip} />
+      ))}
+      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-4 text-[14px]">
+        <dt>flight</dt>
+        <dd className="text-right">{ms(g.flight)}</dd>
+        {!!g.duty && (
+          <>
+            <dt>contact, share of the stride</dt>
+            <dd className="text-right">{Math.round(100 * g.duty)} %</dd>
+          </>
+        )}
+        {g.differencePercent !== undefined && (
+          <>
+            <dt>left against right</dt>
+            <dd className="text-right">
+              {g.differencePercent > 0 ? "+" : ""}
+              {g.differencePercent.toFixed(1)} ± {(g.differenceMargin ?? 0).toFixed(1)} %
+            </dd>
+          </>
+        )}
+        {r.spring && (
+          <>
+            <dt>highest force</dt>
+            <dd className="text-right">{r.spring.bodyWeights.toFixed(2)} body weights</dd>
+            <dt>leg stiffness</dt>
+            <dd className="text-right">{r.spring.legKNm.toFixed(1)} kN/m</dd>
+          </>
+        )}
+      </dl>
+      {g.says.map((s) => (
+        <p key={s} className="mt-1 text-[14px]">
+          {s}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+/** A measure; one press sends it into the screening's test. */
+function Row({ j, clip }: { j: Judged; clip: Clip }) {
+  const unit = j.unit === "°" ? "°" : ` ${j.unit}`;
+  return (
+    <div className="border-b border-rule py-1.5">
+      <p className="flex items-baseline gap-2">
+        <span className="flex-1">
+          {j.name} {j.side !== "both" && <SideName side={j.side} />}
+        </span>
+        <b className="display text-[20px]">
+          {digits(j)}
+          {unit}
+        </b>
+        <span className="w-16 text-[14px] text-ink-2">± {j.margin.toFixed(1)}</span>
+      </p>
+      <p className="flex flex-wrap items-center gap-x-3 text-[14px]">
+        {j.class && (
+          <b>
+            {j.class}
+            {j.unsure && ", unsure"}
+          </b>
+        )}
+        {j.verdict && j.verdict !== "noted" && (
+          <span
+            className={
+              j.verdict === "limited" ? "font-semibold text-clay" : j.verdict === "ok" ? "text-pine" : ""
+            }
+          >
+            {j.verdict}
+            {j.unsure && !j.class && ", unsure"}
+          </span>
+        )}
+        {j.percentOfLeg !== undefined && <span>{Math.round(j.percentOfLeg)} % of the leg</span>}
+        {j.surer && (
+          <Reasons label="surer?" title={j.name}>
+            <p>{j.surer}</p>
+            <Source text={sourceText(j.source)} />
+          </Reasons>
+        )}
+        {j.test && <Send j={j} clip={clip} />}
+      </p>
+    </div>
+  );
+}
+
+const slots = 5;
+
+function Send({ j, clip }: { j: Judged; clip: Clip }) {
+  const s = useScreening(clip.screeningId);
+  const qc = useQueryClient();
+  const test = j.test ?? "";
+  const side = j.side;
+  const taken = (s.data?.trials ?? []).filter((t) => t.test === test && t.side === side);
+  const free = Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken.some((t) => t.slot === k));
+  const value = Number(digits(j));
+  const there = taken.some((t) => t.value === value);
+  const put = useMutation({
+    mutationFn: () =>
+      need(
+        api.PUT("/api/screenings/{id}/trials/{test}/{side}/{slot}", {
+          params: { path: { id: clip.screeningId, test, side, slot: free ?? slots } },
+          body: { value },
+        }),
+      ),
+    onSuccess: (v) => qc.setQueryData(["screening", clip.screeningId], v),
+  });
+  if (there) return <span className="text-pine">in the screening</span>;
+  if (s.data?.finished) return <span className="text-ink-2">the screening is finished</span>;
+  return (
+    <>
+      <button
+        type="button"
+        className="btn-quiet"
+        aria-label={`${j.name}, ${side}: into the screening`}
+        disabled={!free || put.isPending || !s.data}
+        onClick={() => put.mutate()}
+      >
+        {free ? "into the screening" : "all its trials are taken"}
+      </button>
+      <SaveState error={put.error} saving={put.isPending} />
+    </>
+  );
+}

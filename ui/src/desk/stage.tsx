@@ -1,0 +1,295 @@
+import { type PointerEvent, useEffect, useRef, useState } from "react";
+import type { Schema } from "../api/client";
+
+export type Point = Schema["MeasurePoint"];
+/** A point on show: which one it is, what it is called, where it lies. */
+export type Mark = { id: string; name: string; at: Point; quiet?: boolean };
+
+export type Picture = { width: number; height: number };
+
+/** The middle of a frame's time on show, so that a seek lands in it. */
+export function seekTo(times: readonly number[], rate: number, frame: number): number {
+  const t = times[frame];
+  if (t === undefined) return (frame + 0.5) / rate;
+  const next = times[frame + 1];
+  const before = times[frame - 1];
+  const length = next !== undefined ? next - t : before !== undefined ? t - before : 0.02;
+  return t + length / 2;
+}
+
+/** The frame on show at a time. */
+export function frameAt(times: readonly number[], rate: number, at: number): number {
+  if (times.length === 0) return Math.max(0, Math.floor(at * rate + 1e-6));
+  let low = 0;
+  let high = times.length - 1;
+  while (low < high) {
+    const mid = (low + high + 1) >> 1;
+    if ((times[mid] ?? 0) <= at + 1e-6) low = mid;
+    else high = mid - 1;
+  }
+  return low;
+}
+
+const lens = 132; // px across
+const lensZoom = 4;
+
+/**
+ * The picture with what is marked on it: wheel steps, Ctrl and wheel zooms to the
+ * pointer, a click places, a drag moves, with a lens while it does.
+ */
+export function Stage({
+  src,
+  photo,
+  second,
+  playing,
+  speed,
+  marks,
+  lines,
+  chosen,
+  onPicture,
+  onEnd,
+  onTime,
+  onPlace,
+  onMove,
+  onDone,
+  onChoose,
+  onWheel,
+}: {
+  src: string;
+  photo: boolean;
+  second: number;
+  playing: boolean;
+  speed: number;
+  marks: readonly Mark[];
+  lines: readonly [Point, Point][];
+  chosen: string | null;
+  onPicture: (p: Picture & { seconds: number }) => void;
+  onEnd: () => void;
+  onTime: (second: number) => void;
+  onPlace: (at: Point) => void;
+  onMove: (id: string, at: Point) => void;
+  onDone: () => void;
+  onChoose: (id: string | null) => void;
+  onWheel: (by: number) => void;
+}) {
+  const video = useRef<HTMLVideoElement>(null);
+  const image = useRef<HTMLImageElement>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const glass = useRef<HTMLCanvasElement>(null);
+  const [size, setSize] = useState<Picture | null>(null);
+  const [view, setView] = useState({ z: 1, x: 0, y: 0 });
+  const drag = useRef<{ id: string; moved: boolean } | null>(null);
+  const [over, setOver] = useState<Point | null>(null);
+
+  useEffect(() => {
+    const v = video.current;
+    if (!v || playing || !size) return;
+    if (Math.abs(v.currentTime - second) > 1e-4) v.currentTime = second;
+  }, [second, playing, size]);
+  useEffect(() => {
+    const v = video.current;
+    if (!v) return;
+    if (!playing) {
+      v.pause();
+      return;
+    }
+    v.playbackRate = speed;
+    void v.play().catch(onEnd);
+    let on = true;
+    const look = () => {
+      if (!on) return;
+      onTime(v.currentTime);
+      v.requestVideoFrameCallback(look);
+    };
+    v.requestVideoFrameCallback(look);
+    return () => {
+      on = false;
+    };
+  }, [playing, speed, onTime, onEnd]);
+
+  const place = (e: { clientX: number; clientY: number }): Point => {
+    const b = box.current?.getBoundingClientRect();
+    if (!b || !size) return { x: 0, y: 0 };
+    const scale = b.width / size.width;
+    return {
+      x: (e.clientX - b.left - view.x) / view.z / scale,
+      y: (e.clientY - b.top - view.y) / view.z / scale,
+    };
+  };
+  const inside = (p: Point) => !!size && p.x >= 0 && p.y >= 0 && p.x <= size.width && p.y <= size.height;
+  // A wheel listener of React can't keep the page from scrolling.
+  const wheel = useRef<(e: WheelEvent) => void>(() => {});
+  wheel.current = (e) => {
+    const b = box.current?.getBoundingClientRect();
+    if (!b) return;
+    e.preventDefault();
+    if (!e.ctrlKey) {
+      onWheel(Math.sign(e.deltaY));
+      return;
+    }
+    const z = Math.min(12, Math.max(1, view.z * (e.deltaY < 0 ? 1.25 : 0.8)));
+    const px = e.clientX - b.left;
+    const py = e.clientY - b.top;
+    const keep = (p: number, v: number, length: number) =>
+      Math.min(0, Math.max(length * (1 - z), p - ((p - v) / view.z) * z));
+    setView({ z, x: keep(px, view.x, b.width), y: keep(py, view.y, b.height) });
+  };
+  useEffect(() => {
+    const el = box.current;
+    const on = (e: WheelEvent) => wheel.current(e);
+    el?.addEventListener("wheel", on, { passive: false });
+    return () => el?.removeEventListener("wheel", on);
+  }, []);
+
+  const look = (p: Point) => {
+    const c = glass.current?.getContext("2d");
+    const from = video.current ?? image.current;
+    if (!c || !from || !size) return;
+    const part = lens / lensZoom / Math.max(0.3, (box.current?.clientWidth ?? size.width) / size.width);
+    c.fillStyle = "#000";
+    c.fillRect(0, 0, lens, lens);
+    c.drawImage(from, p.x - part / 2, p.y - part / 2, part, part, 0, 0, lens, lens);
+    c.strokeStyle = "#fff";
+    c.beginPath();
+    c.moveTo(lens / 2, lens / 2 - 14);
+    c.lineTo(lens / 2, lens / 2 + 14);
+    c.moveTo(lens / 2 - 14, lens / 2);
+    c.lineTo(lens / 2 + 14, lens / 2);
+    c.stroke();
+  };
+  const move = (e: PointerEvent) => {
+    const p = place(e);
+    setOver(inside(p) ? p : null);
+    look(p);
+    if (!drag.current) return;
+    drag.current.moved = true;
+    onMove(drag.current.id, {
+      x: Math.min(size?.width ?? 0, Math.max(0, p.x)),
+      y: Math.min(size?.height ?? 0, Math.max(0, p.y)),
+    });
+  };
+  const r = size ? size.width / 130 / view.z : 4;
+  return (
+    <div className="relative">
+      <div
+        ref={box}
+        className="relative touch-none overflow-hidden bg-ink select-none"
+        style={{ aspectRatio: size ? `${size.width} / ${size.height}` : "16 / 9" }}
+      >
+        <div
+          className="absolute inset-0 origin-top-left"
+          style={{ transform: `translate(${view.x}px, ${view.y}px) scale(${view.z})` }}
+        >
+          {photo ? (
+            <img
+              ref={image}
+              src={src}
+              alt=""
+              className="block w-full"
+              onLoad={(e) => {
+                const p = { width: e.currentTarget.naturalWidth, height: e.currentTarget.naturalHeight };
+                setSize(p);
+                onPicture({ ...p, seconds: 0 });
+              }}
+            />
+          ) : (
+            <video
+              ref={video}
+              src={src}
+              muted
+              playsInline
+              preload="auto"
+              className="block w-full"
+              onLoadedData={(e) => {
+                const p = { width: e.currentTarget.videoWidth, height: e.currentTarget.videoHeight };
+                setSize(p);
+                onPicture({ ...p, seconds: e.currentTarget.duration });
+              }}
+              onEnded={onEnd}
+            />
+          )}
+          {size && (
+            <svg
+              viewBox={`0 0 ${size.width} ${size.height}`}
+              className="absolute inset-0 h-full w-full cursor-crosshair"
+              role="img"
+              aria-label="The picture with its marks"
+              onPointerMove={move}
+              onPointerLeave={() => setOver(null)}
+              onPointerUp={(e) => {
+                const p = place(e);
+                if (drag.current?.moved) onDone();
+                else if (!drag.current && inside(p)) onPlace(p);
+                drag.current = null;
+              }}
+            >
+              {lines.map(([a, b]) => (
+                <line
+                  key={`${a.x},${a.y},${b.x},${b.y}`}
+                  x1={a.x}
+                  y1={a.y}
+                  x2={b.x}
+                  y2={b.y}
+                  stroke="#fdfdfa"
+                  strokeWidth={r / 2}
+                  opacity="0.85"
+                />
+              ))}
+              {marks.map((m) => (
+                <g
+                  key={m.id}
+                  opacity={m.quiet ? 0.55 : 1}
+                  onPointerDown={(e) => {
+                    e.stopPropagation();
+                    (e.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(e.pointerId);
+                    drag.current = { id: m.id, moved: false };
+                    onChoose(m.id);
+                  }}
+                >
+                  <circle cx={m.at.x} cy={m.at.y} r={r * 2.6} fill="transparent" />
+                  <circle
+                    cx={m.at.x}
+                    cy={m.at.y}
+                    r={r}
+                    fill={chosen === m.id ? "#963a22" : "#17211e"}
+                    stroke="#fdfdfa"
+                    strokeWidth={r / 2.2}
+                  />
+                  {chosen === m.id && (
+                    <text
+                      x={m.at.x + r * 2}
+                      y={m.at.y - r * 1.5}
+                      fontSize={r * 3.4}
+                      fontWeight="600"
+                      fill="#fdfdfa"
+                      stroke="#17211e"
+                      strokeWidth={r / 2}
+                      paintOrder="stroke"
+                    >
+                      {m.name}
+                    </text>
+                  )}
+                </g>
+              ))}
+            </svg>
+          )}
+        </div>
+      </div>
+      <div
+        aria-hidden="true"
+        className={`pointer-events-none absolute top-2 ${over && size && over.x < size.width / 2 ? "right-2" : "left-2"} ${over ? "" : "hidden"}`}
+      >
+        <canvas ref={glass} width={lens} height={lens} className="rounded-full border-2 border-paper" />
+      </div>
+      {view.z > 1 && (
+        <button
+          type="button"
+          className="btn absolute right-2 bottom-2 min-h-8"
+          onClick={() => setView({ z: 1, x: 0, y: 0 })}
+        >
+          whole picture
+        </button>
+      )}
+    </div>
+  );
+}
