@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -25,14 +26,20 @@ func onDesk(t *testing.T, id string) (*tab, sidecam.Truth) {
 	p.goTo(screeningPath("Dario")(p) + "/clips")
 	p.sees("No clip yet")
 	p.axe()
+	p.bringClip(id)
+	p.sees("frame 1 of " + strconv.Itoa(d.Film.Frames))
+	return p, d.Runner.Truth(d.Film)
+}
+
+// bringClip brings a demo clip into the screening on show and opens it.
+func (p *tab) bringClip(id string) {
+	p.t.Helper()
 	file, err := filepath.Abs("../devices/sidecam/clips/" + id + ".webm")
-	require.NoError(t, err)
+	require.NoError(p.t, err)
 	p.MustElement("input[type=file]").MustSetFiles(file)
 	p.sees("taken in")
 	p.MustElementR("a", id+".webm").MustClick()
-	p.sees("frame 1 of " + strconv.Itoa(d.Film.Frames))
 	p.MustWait(`() => document.querySelector('video')?.readyState >= 2`)
-	return p, d.Runner.Truth(d.Film)
 }
 
 // at steps to a frame by keys.
@@ -99,6 +106,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 		p.MustEval(`() => document.activeElement?.blur()`)
 	}
 	p.sees("Shin at contact")
+	p.MustWait(`() => [...document.querySelectorAll('ol li')].every(l => l.innerText.includes('●'))`)
 	p.sees("A foot strike needs the same two points in standing.")
 	assert.InDelta(t, -truth.Frames[n].Angles["right-shin"], number("Shin at contact"), 1)
 	assert.InDelta(t, truth.Frames[n].Angles["right-knee"], number("Knee flexion"), 1.5)
@@ -112,6 +120,31 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 		p.MustElementR("button", "^undo$").MustClick()
 	}
 	p.MustWait(`was => { const e = [...document.querySelectorAll('section[aria-label="Marks and measures"] p')].find(e => e.innerText.startsWith('Shin at contact')); return e && e.innerText.includes(was) }`, strconv.FormatFloat(before, 'f', 1, 64))
+	// How long a measure takes after a nudge.
+	p.watchAnswers(`section[aria-label="Measures"]`)
+	for i := range 24 {
+		p.press([]input.Key{input.ArrowRight, input.ArrowLeft}[i%2])
+		time.Sleep(120 * time.Millisecond)
+	}
+	p.answeredWithin(15, 100)
+	// The sole flat on the ground stands for standing: then there is a foot strike.
+	flat := n
+	for truth.Frames[flat].Angles["right-foot"] != 0 {
+		flat++
+	}
+	p.MustElementX(`//label[normalize-space()="Standing still"]`).MustClick()
+	p.atFrame(flat)
+	p.clickOn(truth.Frames[flat].Places["right-sole-heel"])
+	p.MustEval(`() => document.activeElement?.blur()`)
+	p.clickOn(truth.Frames[flat].Places["right-sole-toe"])
+	p.MustElementX(`//label[normalize-space()="Contact"]`).MustClick()
+	p.atFrame(n)
+	p.sees("Foot strike angle")
+	assert.InDelta(t, truth.Frames[n].Angles["right-foot"], number("Foot strike angle"), 3)
+	p.sees("unsure")
+	p.MustElementR("button", "^surer").MustClick()
+	p.sees("film closer")
+	p.press(input.Escape)
 	p.axe()
 	// Into the screening, and it is there after a reload; so are the marks.
 	p.MustElement(`button[aria-label="Cadence, both: into the screening"]`).MustClick()

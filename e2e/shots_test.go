@@ -6,8 +6,11 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
+
+	"notchback/devices/sidecam"
 )
 
 // shot is one picture of the README: a view of the demo data.
@@ -56,7 +59,7 @@ var shots = []shot{
 		p.MustElement("#cadence")
 		p.MustEval(`() => document.querySelector('#cadence').scrollIntoView()`)
 	}},
-	{name: "refer-sheet", path: func(p *tab) string { return screeningPath("Pilar")(p) + "/refer" }},
+	{name: "desk", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: markedContact},
 	{name: "block", path: runnerPath("Isolde", "/block"), act: func(p *tab) {
 		p.MustEval(`() => document.querySelector('section[aria-label=Weeks]').scrollIntoView()`)
 	}},
@@ -103,4 +106,31 @@ func TestScreenshots(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, os.WriteFile(filepath.Join(folder, k.name+".png"), b, 0o644))
 	}
+}
+
+// markedContact brings in the rendered clip and marks its first right contact and
+// all events.
+func markedContact(p *tab) {
+	d, err := sidecam.Find("rear")
+	require.NoError(p.t, err)
+	truth := d.Runner.Truth(d.Film)
+	p.bringClip("rear")
+	key := map[string]map[bool]input.Key{"left": {true: 'q', false: 'a'}, "right": {true: 'w', false: 's'}}
+	for _, e := range truth.Events {
+		p.atFrame(truth.Frame(e.Contact))
+		p.press(key[e.Foot][true])
+		if e.ToeOff <= truth.Frames[len(truth.Frames)-1].Time {
+			p.atFrame(truth.Frame(e.ToeOff))
+			p.press(key[e.Foot][false])
+		}
+	}
+	n := truth.Frame(truth.Events[0].Contact)
+	p.atFrame(n)
+	for _, place := range []string{"ankle", "knee", "hip", "shoulder", "sole-heel", "sole-toe"} {
+		p.clickOn(truth.Frames[n].Places["right-"+place])
+		p.MustEval(`() => document.activeElement?.blur()`)
+	}
+	p.press(input.Escape)
+	p.Mouse.MustMoveTo(5, 5)
+	p.MustWaitStable()
 }

@@ -2,6 +2,8 @@ package web_test
 
 import (
 	"fmt"
+	"io"
+	"net/http"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -253,4 +255,64 @@ func TestRampsOverTheWire(t *testing.T) {
 	assert.InDelta(t, 960, out["contactsPerKmBefore"], 1e-9)
 	st, _ = c.do("POST", "/api/compute/cadence-steps", map[string]any{"today": "2027-01-04", "terms": map[string]any{"start": "2027-01-04", "baselineSpm": 60, "school": "fixed-range"}})
 	assert.Equal(t, 422, st)
+}
+
+// The worked examples of measuring over the wire.
+func TestMeasuringOverTheWire(t *testing.T) {
+	c := signedIn(t, server(t, true), demo.Email)
+	st, out := c.do("POST", "/api/compute/angle", obj{"picture": obj{}, "points": obj{"ankle": obj{"x": 412, "y": 618}, "knee": obj{"x": 498, "y": 469}}})
+	require.Equal(t, 200, st, "%v", out)
+	first := out["items"].([]any)[0].(obj)
+	assert.Equal(t, "shin", first["measure"])
+	assert.InDelta(t, 30.0, first["value"], 0.05)
+	st, out = c.do("POST", "/api/compute/angle", obj{"picture": obj{}, "points": obj{"ankle": obj{"x": 4, "y": 6}, "knee": obj{"x": 4, "y": 6}}})
+	assert.Equal(t, 422, st)
+	assert.Contains(t, fmt.Sprint(out), "in one place")
+	st, out = c.do("POST", "/api/compute/spring-mass", obj{"massKg": 70, "legM": 0.92, "speedMs": 4, "contactSeconds": 0.23, "flightSeconds": 0.12})
+	require.Equal(t, 200, st)
+	assert.InDelta(t, 1641, out["forceN"], 0.5)
+	st, out = c.do("POST", "/api/compute/spring-mass", obj{"massKg": 70, "legM": 0.92, "speedMs": 4, "contactSeconds": 0.23, "flightSeconds": 0})
+	assert.Equal(t, 422, st)
+	assert.Contains(t, fmt.Sprint(out), "walking")
+	st, out = c.do("POST", "/api/compute/gait-events", obj{"frameSeconds": 1.0 / 30, "steps": []any{obj{"foot": "left", "contact": 0, "toeOff": 0.25}}})
+	require.Equal(t, 200, st)
+	assert.InDelta(t, 0.027, out["contact"].(obj)["margin"], 0.0005, "± 27 ms at 30 Hz")
+	st, out = c.do("POST", "/api/compute/clip-readings", obj{"marks": obj{"view": "side", "picture": obj{}, "moments": []any{}, "events": []any{obj{"frame": 3, "foot": "left", "kind": "contact"}}}, "runner": obj{}})
+	assert.Equal(t, 422, st)
+	assert.Contains(t, fmt.Sprint(out), "how many frames a second")
+}
+
+// A clip's file comes whole and in ranges, as its own type, never as a page.
+func TestAClipsFileIsServedInRanges(t *testing.T) {
+	c := signedIn(t, server(t, true), demo.Email)
+	_, sc := c.do("GET", "/api/runners/"+c.runner("Isolde")+"/screenings", nil)
+	id := sc["items"].([]any)[0].(obj)["id"].(string)
+	content := []byte("\x89PNG\r\n\x1a\n0123456789")
+	st, clip := c.do("POST", "/api/screenings/"+id+"/clips", obj{"name": "a.png", "size": len(content)})
+	require.Equal(t, 200, st)
+	at := "/api/clips/" + clip["id"].(string)
+	st, _ = c.do("GET", at+"/file", nil)
+	assert.Equal(t, 404, st, "not whole yet")
+	st, out := c.do("PUT", at+"/parts?offset=0", content[:6])
+	require.Equal(t, 200, st, "%v", out)
+	assert.EqualValues(t, 6, out["received"])
+	st, _ = c.do("PUT", at+"/parts?offset=2", content[2:])
+	assert.Equal(t, 422, st)
+	st, _ = c.do("PUT", at+"/parts?offset=6", content[6:])
+	require.Equal(t, 200, st)
+	st, out = c.do("POST", at+"/finish", nil)
+	require.Equal(t, 200, st, "%v", out)
+	req, err := http.NewRequest("GET", c.url+at+"/file", nil)
+	require.NoError(t, err)
+	req.Header.Set("Range", "bytes=8-11")
+	res, err := c.Do(req)
+	require.NoError(t, err)
+	defer func() { _ = res.Body.Close() }()
+	got, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	assert.Equal(t, 206, res.StatusCode)
+	assert.Equal(t, "0123", string(got))
+	assert.Equal(t, "image/png", res.Header.Get("Content-Type"))
+	assert.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
+	assert.Contains(t, res.Header.Get("Content-Security-Policy"), "sandbox")
 }

@@ -576,7 +576,7 @@ function Settings({
       <Title aside="square-on, at hip height, 4 m away or more; perspective is not corrected">
         How it was filmed
       </Title>
-      <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
         <Choice
           label="From"
           compact
@@ -664,7 +664,7 @@ function Read({
   const others = r.moments.filter((x) => x !== here && x.template !== "standing");
   return (
     <>
-      <div className="mt-5">
+      <section aria-label="Measures" className="mt-5">
         <Title>Measures</Title>
         {here?.readings.map((j) => (
           <Row key={j.measure} j={j} clip={clip} />
@@ -675,7 +675,7 @@ function Read({
             {s}
           </p>
         ))}
-      </div>
+      </section>
       {r.gait && <Times r={r} clip={clip} />}
       {others.length > 0 && (
         <div className="mt-5">

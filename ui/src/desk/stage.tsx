@@ -246,7 +246,7 @@ export function Stage({
                     onChoose(m.id);
                   }}
                 >
-                  <circle cx={m.at.x} cy={m.at.y} r={r * 2.6} fill="transparent" />
+                  <circle cx={m.at.x} cy={m.at.y} r={r * 2} fill="transparent" />
                   <circle
                     cx={m.at.x}
                     cy={m.at.y}
@@ -259,7 +259,8 @@ export function Stage({
                     <text
                       x={m.at.x + r * 2}
                       y={m.at.y - r * 1.5}
-                      fontSize={r * 3.4}
+                      fontSize={r * 2.8}
+                      pointerEvents="none"
                       fontWeight="600"
                       fill="#fdfdfa"
                       stroke="#17211e"

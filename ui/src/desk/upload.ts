@@ -15,6 +15,7 @@ export async function bringIn(
   file: File,
   progress: (share: number) => void,
   signal: AbortSignal,
+  pause: (n: number) => Promise<unknown> = wait,
 ): Promise<Clip> {
   const clip = await need(
     api.POST("/api/screenings/{id}/clips", {
@@ -42,7 +43,7 @@ export async function bringIn(
         lost = 0;
       } catch (e) {
         if (signal.aborted || e instanceof Problem || ++lost > tries) throw e;
-        await wait(lost);
+        await pause(lost);
         at = (await need(api.GET("/api/clips/{id}", path)).catch(() => ({ received: at }))).received;
       }
       progress(at / file.size);
