@@ -1,6 +1,7 @@
 package app
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -10,6 +11,7 @@ import (
 	"net/http"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -19,6 +21,7 @@ import (
 	"notchback/core/day"
 	"notchback/core/measure"
 	"notchback/core/screening"
+	"notchback/formats"
 	"notchback/store"
 	"notchback/store/blobs"
 )
@@ -467,4 +470,95 @@ func ReadClip(in ClipReadInput) (clip.Result, error) {
 	}
 	out, err := clip.Read(in.Marks, in.Times, in.Runner)
 	return out, markError(err)
+}
+
+// ClipOut writes a clip's readings as a table, or its marked places as a marker
+// file in mm (which needs a scale).
+func (a *App) ClipOut(ctx context.Context, act Actor, id, kind string) (File, error) {
+	v, err := a.Clip(ctx, act, id)
+	if err != nil {
+		return File{}, err
+	}
+	name := strings.TrimSuffix(v.Name, filepath.Ext(v.Name))
+	var buf bytes.Buffer
+	if kind == "trc" {
+		t, err := markedTrack(v)
+		if err != nil {
+			return File{}, err
+		}
+		return File{Name: name + ".trc", Type: "text/plain; charset=utf-8", Body: nil}.with(&buf, formats.WriteTRC(&buf, name, t))
+	}
+	r, err := clip.Read(v.Marks, v.Times, v.Runner)
+	if err != nil {
+		return File{}, markError(err)
+	}
+	var rows []formats.ClipRow
+	add := func(frame int, moment string, list []clip.Judged) {
+		for _, j := range list {
+			rows = append(rows, formats.ClipRow{Frame: frame, Moment: moment, Side: string(j.Side), Measure: j.Name, Value: j.Value, Margin: j.Margin, Unit: j.Unit, Class: j.Class, Verdict: string(j.Verdict), Unsure: j.Unsure, Source: j.Source.String()})
+		}
+	}
+	for _, m := range r.Moments {
+		add(m.Frame+1, m.Template, m.Readings)
+	}
+	add(0, "events", r.Times)
+	return File{Name: name + ".csv", Type: "text/csv; charset=utf-8"}.with(&buf, formats.ClipCSV(&buf, rows))
+}
+
+func (f File) with(b *bytes.Buffer, err error) (File, error) {
+	f.Body = b.Bytes()
+	return f, err
+}
+
+// markedTrack puts what was marked into space: mm, x forward, y up from the
+// picture's lower edge of the lowest mark, in the one plane there is.
+func markedTrack(v ClipView) (formats.Track, error) {
+	s := v.Marks.Picture.Scale
+	if s == nil || v.Marks.Picture.ScaleCm <= 0 {
+		return formats.Track{}, Refused("mark the scale first: a marker file is in millimetres")
+	}
+	mm := 10 * v.Marks.Picture.ScaleCm / math.Hypot(s[1].X-s[0].X, s[1].Y-s[0].Y)
+	t := formats.Track{Rate: v.Marks.Rate}
+	if n := len(v.Times); n > 1 && v.Times[n-1] > v.Times[0] {
+		t.Rate = float64(n-1) / (v.Times[n-1] - v.Times[0])
+	}
+	if t.Rate <= 0 {
+		t.Rate = 1
+	}
+	if v.Marks.Slow > 0 {
+		t.Rate *= v.Marks.Slow
+	}
+	low, last := math.Inf(-1), len(v.Times)-1
+	at := map[string]int{}
+	for _, m := range v.Marks.Moments {
+		last = max(last, m.Frame)
+		for place, p := range m.Points {
+			low = max(low, p.Y)
+			if n := string(m.Side) + "-" + string(place); at[n] == 0 {
+				t.Markers = append(t.Markers, n)
+				at[n] = 1
+			}
+		}
+	}
+	if len(t.Markers) == 0 {
+		return t, Refused("no point is marked yet")
+	}
+	slices.Sort(t.Markers)
+	for i, n := range t.Markers {
+		at[n] = i
+	}
+	t.Frames = make([][]formats.Spot3, last+1)
+	for i := range t.Frames {
+		t.Frames[i] = make([]formats.Spot3, len(t.Markers))
+	}
+	forward := 1.0
+	if v.Marks.Picture.RunsLeft {
+		forward = -1
+	}
+	for _, m := range v.Marks.Moments {
+		for place, p := range m.Points {
+			t.Frames[m.Frame][at[string(m.Side)+"-"+string(place)]] = formats.Spot3{X: forward * mm * p.X, Y: mm * (low - p.Y), Known: true}
+		}
+	}
+	return t, nil
 }

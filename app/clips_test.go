@@ -22,6 +22,7 @@ import (
 	"notchback/core/measure"
 	"notchback/core/screening"
 	"notchback/devices/sidecam"
+	"notchback/formats"
 	"notchback/store/blobs"
 )
 
@@ -86,8 +87,23 @@ func TestAPhotoComesInIsMarkedAndReallyDeleted(t *testing.T) {
 	assert.Equal(t, 1, v.Rev)
 	_, err = r.a.PutClipMarks(ctx, r.act, v.ID, 0, m)
 	require.ErrorIs(t, err, app.ErrConflict, "somebody else was first")
+	table, err := r.a.ClipOut(ctx, r.act, v.ID, "csv")
+	require.NoError(t, err)
+	assert.Contains(t, string(table.Body), ",seated,left,Shin from vertical,29.99,1.85")
+	_, err = r.a.ClipOut(ctx, r.act, v.ID, "trc")
+	require.ErrorContains(t, err, "mark the scale first")
+	m.Picture = measure.Picture{Scale: &measure.Line{{X: 0, Y: 0}, {X: 0, Y: 100}}, ScaleCm: 50}
+	v, err = r.a.PutClipMarks(ctx, r.act, v.ID, 1, m)
+	require.NoError(t, err)
+	marks, err := r.a.ClipOut(ctx, r.act, v.ID, "trc")
+	require.NoError(t, err)
+	track, err := formats.ReadTRC(bytes.NewReader(marks.Body))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"left-ankle", "left-knee"}, track.Markers)
+	assert.InDelta(t, 5*(498-412), track.Frames[0][1].X-track.Frames[0][0].X, 0.01, "5 mm a pixel")
+	assert.InDelta(t, 5*(618-469), track.Frames[0][1].Y-track.Frames[0][0].Y, 0.01)
 	m.Moments[0].Template = "jump"
-	_, err = r.a.PutClipMarks(ctx, r.act, v.ID, 1, m)
+	_, err = r.a.PutClipMarks(ctx, r.act, v.ID, 2, m)
 	require.ErrorContains(t, err, "moments[0].template")
 	again, err := r.bring(sc, "the same.png", content, 1000)
 	require.NoError(t, err)
@@ -196,4 +212,18 @@ func TestARenderedClipIsReadBack(t *testing.T) {
 	assert.True(t, tests[screening.CadenceTest])
 	_, err = app.ReadClip(app.ClipReadInput{Marks: clip.Marks{Events: m.Events}})
 	require.ErrorContains(t, err, "rate", fmt.Sprint(err))
+}
+
+// What ships with the program comes in as any clip does.
+func TestTheShippedClipsAreWhole(t *testing.T) {
+	r, sc, root := desk(t)
+	for _, d := range sidecam.Demos() {
+		content, err := sidecam.Shipped(d.ID)
+		require.NoError(t, err)
+		assert.Less(t, len(content), 1<<20, "small files")
+		v, err := r.bring(sc, d.ID+".webm", content, app.ClipPart)
+		require.NoError(t, err, d.ID)
+		assert.Len(t, v.Times, d.Film.Frames, d.ID)
+	}
+	assert.Equal(t, len(sidecam.Demos()), files(t, root))
 }

@@ -146,6 +146,14 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.sees("film closer")
 	p.press(input.Escape)
 	p.axe()
+	// The picture with its marks, and the readings as a table.
+	wait := p.Browser().MustWaitDownload()
+	p.MustElementR("button", "picture with its marks").MustClick()
+	png := wait()
+	assert.Greater(t, len(png), 20_000)
+	assert.Equal(t, "\x89PNG", string(png[:4]))
+	table := p.MustEval(`async () => await (await fetch(document.querySelector('a[href$="/files/csv"]').href)).text()`).Str()
+	assert.Contains(t, table, "Foot strike angle")
 	// Into the screening, and it is there after a reload; so are the marks.
 	p.MustElement(`button[aria-label="Cadence, both: into the screening"]`).MustClick()
 	p.sees("in the screening")

@@ -118,7 +118,7 @@ func (s *site) open(t *testing.T, width, height int) *tab {
 
 func openAt(t *testing.T, url string, width, height int) *tab {
 	t.Helper()
-	page := browser.MustIncognito().MustPage("").Timeout(45 * time.Second)
+	page := browser.MustIncognito().MustPage("").Timeout(90 * time.Second)
 	p := &tab{Page: page, t: t, url: url}
 	p.Page = page.WithPanic(func(v any) { t.Helper(); p.fail(v) })
 	p.MustSetViewport(width, height, 1, false)

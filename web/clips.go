@@ -111,6 +111,20 @@ func (s *server) registerClips(api huma.API) {
 			http.ServeContent(c.Writer, c.Request, "", time.Time{}, f)
 		}}, nil
 	})
+	huma.Register(api, get("/api/clips/{id}/files/{kind}", "getClipOut", "A clip's readings as CSV, its marks as a marker file"), func(ctx context.Context, in *struct {
+		ByID
+		Kind string `path:"kind" enum:"csv,trc"`
+	}) (*FileOut, error) {
+		act, err := s.actor(ctx)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		f, err := s.app.ClipOut(ctx, act, in.ID, in.Kind)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return fileOut(f), nil
+	})
 	compute(s, api, "clip-readings", "Everything a clip's marks give, with margins and verdicts", app.ReadClip)
 	compute(s, api, "angle", "Angles and distances from points of one picture, with margins", func(in AngleIn) (Items[measure.Reading], error) {
 		list, err := in.Picture.Read(in.Points, in.LegCm)

@@ -14,12 +14,15 @@ import (
 	"notchback/app"
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/clip"
 	"notchback/core/day"
+	"notchback/core/measure"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/core/transition"
 	"notchback/devices"
+	"notchback/devices/sidecam"
 	"notchback/formats"
 	"notchback/store"
 )
@@ -68,6 +71,8 @@ type one struct {
 	bare  transition.Stage
 	share float64
 	beat  bool
+	// filmed is a rendered clip of the last screening.
+	filmed string
 	// quietSince leaves out sessions of the last days.
 	quietSince int
 	// story returns pain and next-morning pain of a session n of total, by side.
@@ -96,7 +101,7 @@ var club = []one{
 	{name: "Isolde Varga", asked: true, whole: true, age: 34, sex: "female", mass: 61, km: 42, goal: "Coast relay in spring", intake: ptr(1),
 		wall: pair[[]float64]{[]float64{10.6, 10.9, 11.1}, []float64{7.4, 7.9, 7.6}}, toe: pair[[]float64]{[]float64{33, 34, 31}, []float64{24, 29, 27}},
 		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, beat: true, story: steady(2, 1)},
-	{name: "Bera Holm", asked: true, whole: true, age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
+	{name: "Bera Holm", asked: true, whole: true, filmed: "rear", age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
 		complaints: []screening.Complaint{{Zone: "heel", Side: body.Right, SinceWeeks: ptr(5), Now: ptr(1), FirstSteps: ptr(3), Worst: ptr(5), When: []string{"first steps", "after sitting"}}},
 		wall:       same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
 		weeksAgo: 2, earlier: 8, story: lately(1, steady(2, 2), func(int, int) (pair[int], int) { return pair[int]{2, 6}, 4 })},
@@ -244,7 +249,58 @@ func (l *loader) runner(ctx context.Context, o one) error {
 	if err := l.run(ctx, r.ID, o); err != nil {
 		return err
 	}
+	if o.filmed != "" {
+		if err := l.film(ctx, sc, o.filmed); err != nil {
+			return err
+		}
+	}
 	return l.ramps(ctx, r.ID, start, o)
+}
+
+// film brings a rendered clip into a screening, with the events and the first
+// right contact marked. Without a folder for clips there are none.
+func (l *loader) film(ctx context.Context, screening, id string) error {
+	d, err := sidecam.Find(id)
+	if err != nil {
+		return err
+	}
+	content, err := sidecam.Shipped(id)
+	if err != nil {
+		return err
+	}
+	*l.clock = l.now
+	v, err := l.a.AddClip(ctx, l.act, screening, app.ClipInput{Name: d.Name + ".webm", Size: int64(len(content))})
+	var refused app.Refused
+	if errors.As(err, &refused) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	if _, err := l.a.AppendClip(ctx, l.act, v.ID, 0, bytes.NewReader(content)); err != nil {
+		return err
+	}
+	if v, err = l.a.FinishClip(ctx, l.act, v.ID); err != nil {
+		return err
+	}
+	t := d.Runner.Truth(d.Film)
+	m := v.Marks
+	m.Rate = d.Film.FPS
+	for _, e := range t.Events {
+		m.Events = append(m.Events, clip.Event{Frame: t.Frame(e.Contact), Foot: body.Side(e.Foot), Kind: "contact"})
+		if e.ToeOff <= t.Frames[len(t.Frames)-1].Time {
+			m.Events = append(m.Events, clip.Event{Frame: t.Frame(e.ToeOff), Foot: body.Side(e.Foot), Kind: "toe-off"})
+		}
+	}
+	n := t.Frame(t.Events[0].Contact)
+	points := map[measure.Place]measure.Point{}
+	for place, name := range map[measure.Place]string{measure.Ankle: "ankle", measure.Knee: "knee", measure.Hip: "hip", measure.Shoulder: "shoulder", measure.Heel: "sole-heel", measure.Toe: "sole-toe"} {
+		at := t.Frames[n].Places["right-"+name]
+		points[place] = measure.Point{X: at.X, Y: at.Y}
+	}
+	m.Moments = append(m.Moments, clip.Moment{Frame: n, Template: "contact", Side: body.Right, Points: points})
+	_, err = l.a.PutClipMarks(ctx, l.act, v.ID, 0, m)
+	return err
 }
 
 // ramps begins what the runner wishes for at the block's start and lives it: all

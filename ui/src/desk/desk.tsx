@@ -298,6 +298,16 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     }
     return out;
   }, [m.now.picture, moment]);
+  const shot = useRef<(() => Promise<Blob | null>) | null>(null);
+  const picture = async () => {
+    const b = await shot.current?.();
+    if (!b) return;
+    const a = document.createElement("a");
+    a.href = URL.createObjectURL(b);
+    a.download = `${clip.name.replace(/\.[^.]*$/, "")}-${frame + 1}.png`;
+    a.click();
+    URL.revokeObjectURL(a.href);
+  };
   const stop = useCallback(() => setPlaying(false), []);
   const onTime = useCallback((s: number) => setFrame(frameAt(clip.times, rate, s)), [clip.times, rate]);
   return (
@@ -350,6 +360,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             }}
             onChoose={setChosen}
             onWheel={(by) => go(frame + by)}
+            shot={shot}
           />
           {!photo && (
             <div className="mt-2 flex flex-wrap items-center gap-2">
@@ -414,6 +425,21 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             </div>
           )}
           {!photo && <Strip events={m.now.events} count={count} frame={frame} onFrame={go} onEvent={event} />}
+          <p className="mt-3 flex flex-wrap gap-x-4">
+            <button type="button" className="btn-quiet" onClick={() => void picture()}>
+              picture with its marks
+            </button>
+            <a className="btn-quiet" href={`/api/clips/${clip.id}/files/csv`} download>
+              readings as a table
+            </a>
+            {m.now.picture.scale && m.now.picture.scaleCm ? (
+              <a className="btn-quiet" href={`/api/clips/${clip.id}/files/trc`} download>
+                marks as a marker file
+              </a>
+            ) : (
+              <span className="text-[14px] text-ink-2">with a scale: marks as a marker file</span>
+            )}
+          </p>
           <Settings
             m={m.now}
             set={(part) => m.step({ ...m.now, ...part })}

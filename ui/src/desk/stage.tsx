@@ -1,4 +1,4 @@
-import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { Schema } from "../api/client";
 
 export type Point = Schema["MeasurePoint"];
@@ -54,6 +54,7 @@ export function Stage({
   onDone,
   onChoose,
   onWheel,
+  shot,
 }: {
   src: string;
   photo: boolean;
@@ -71,6 +72,8 @@ export function Stage({
   onDone: () => void;
   onChoose: (id: string | null) => void;
   onWheel: (by: number) => void;
+  /** Filled in here: draws the picture with its marks. */
+  shot: RefObject<(() => Promise<Blob | null>) | null>;
 }) {
   const video = useRef<HTMLVideoElement>(null);
   const image = useRef<HTMLImageElement>(null);
@@ -107,6 +110,41 @@ export function Stage({
     };
   }, [playing, speed, onTime, onEnd]);
 
+  shot.current = async () => {
+    const from = video.current ?? image.current;
+    const paper = document.createElement("canvas");
+    const c = paper.getContext("2d");
+    if (!from || !size || !c) return null;
+    paper.width = size.width;
+    paper.height = size.height;
+    c.drawImage(from, 0, 0);
+    const w = size.width / 260;
+    c.lineWidth = w;
+    c.strokeStyle = "#fdfdfa";
+    for (const [a, b] of lines) {
+      c.beginPath();
+      c.moveTo(a.x, a.y);
+      c.lineTo(b.x, b.y);
+      c.stroke();
+    }
+    c.font = `600 ${w * 5}px sans-serif`;
+    for (const m of marks) {
+      c.beginPath();
+      c.arc(m.at.x, m.at.y, w * 2, 0, 7);
+      c.fillStyle = "#17211e";
+      c.fill();
+      c.stroke();
+      if (m.quiet) continue;
+      c.lineWidth = w * 1.6;
+      c.strokeStyle = "#17211e";
+      c.strokeText(m.name, m.at.x + w * 4, m.at.y - w * 2);
+      c.fillStyle = "#fdfdfa";
+      c.fillText(m.name, m.at.x + w * 4, m.at.y - w * 2);
+      c.lineWidth = w;
+      c.strokeStyle = "#fdfdfa";
+    }
+    return new Promise((done) => paper.toBlob(done, "image/png"));
+  };
   const place = (e: { clientX: number; clientY: number }): Point => {
     const b = box.current?.getBoundingClientRect();
     if (!b || !size) return { x: 0, y: 0 };
