@@ -194,6 +194,9 @@ func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, e
 	if err != nil {
 		return ClipView{}, err
 	}
+	if act.User.Role == "viewer" {
+		return ClipView{}, ErrForbidden
+	}
 	c, err := a.clip(ctx, act, id)
 	if err != nil {
 		return ClipView{}, err
@@ -218,6 +221,9 @@ func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, e
 			return ClipView{}, errors.Join(err, a.DeleteClip(ctx, act, id))
 		}
 		if c.Hash, err = d.Finish(act.Practice, id); err != nil {
+			if errors.Is(err, os.ErrNotExist) {
+				return ClipView{}, ErrConflict // finished by somebody else just now
+			}
 			return ClipView{}, err
 		}
 	}

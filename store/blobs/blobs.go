@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"syscall"
 )
 
 // Dir is a folder of files.
@@ -71,6 +72,10 @@ func (d *Dir) Append(practice, id string, offset, most int64, r io.Reader) (int6
 	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o600)
 	if err != nil {
 		return 0, err
+	}
+	// Two parts at once would both see the same end; the lock goes with the file.
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX); err != nil {
+		return 0, errors.Join(err, f.Close())
 	}
 	st, err := f.Stat()
 	if err != nil {

@@ -5,6 +5,8 @@ import (
 	"io"
 	"os"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -57,6 +59,27 @@ func TestAnUploadGoesOnWhereItBroke(t *testing.T) {
 	n, err = d.Received(mine, one)
 	require.NoError(t, err)
 	assert.Zero(t, n)
+}
+
+func TestTwoPartsAtOnceAreOne(t *testing.T) {
+	d, err := Open(t.TempDir())
+	require.NoError(t, err)
+	var wg sync.WaitGroup
+	var taken atomic.Int32
+	for range 8 {
+		wg.Go(func() {
+			if _, err := d.Append(mine, one, 0, 100, strings.NewReader("0123456789")); err == nil {
+				taken.Add(1)
+			} else {
+				assert.ErrorIs(t, err, ErrOffset)
+			}
+		})
+	}
+	wg.Wait()
+	assert.EqualValues(t, 1, taken.Load())
+	n, err := d.Received(mine, one)
+	require.NoError(t, err)
+	assert.EqualValues(t, 10, n)
 }
 
 func TestTheSameContentIsKeptOnceAPractice(t *testing.T) {
