@@ -97,7 +97,7 @@ func (p *path) cueNow() (transition.Cue, bool) {
 
 // cadenceInput is everything a change of cadence is made from.
 func (p *path) cadenceInput(t transition.CadenceTerms) transition.CadenceInput {
-	in := transition.CadenceInput{Today: p.today, Terms: t, Recounts: p.recounts, Readings: p.days, Held: p.held}
+	in := transition.CadenceInput{Today: p.today, Terms: t, Recounts: p.recounts, Readings: p.days, Held: p.rhythm}
 	if p.cadence == nil {
 		return in
 	}

@@ -193,7 +193,39 @@ func (p *path) look() {
 
 func (p *path) decide() {
 	p.gates = safety.Gates(p.evidence)
-	p.outlooks = transition.Outlooks(p.gates, p.today, personOf(p.d.runner).Birth, p.pogoWeeks())
+	p.outlooks = transition.Outlooks(p.gates, p.today, personOf(p.d.runner).Birth, p.pogoWeeks(), p.flags())
+}
+
+// flags are those that stand, the engine's own flares left out: the ramp knows them
+// by themselves.
+func (p *path) flags() []safety.Standing { return p.d.standingFlags() }
+
+// runningHolds says why running lets nothing rise in a week: it rose or jumped in
+// the week before, or in this one, or nobody knows how much it is.
+func (p *path) runningHolds(monday day.Date) string {
+	this := p.today.Monday()
+	if monday > this {
+		return ""
+	}
+	intake := p.g.intake
+	if intake == nil && len(p.terms) > 0 && p.terms[0].WeeklyMetres > 0 {
+		intake = &p.terms[0].WeeklyMetres
+	}
+	classes := []load.Class{load.State(p.g.runs, monday-1, 0, intake).Class}
+	if monday == this {
+		classes = append(classes, load.State(p.g.runs, p.today, p.g.plannedRest(p.today), intake).Class)
+	}
+	for _, c := range classes {
+		switch c {
+		case load.Spike:
+			return "running jumped"
+		case load.Rise:
+			return "running rose"
+		case load.Unknown:
+			return "weekly running is not known"
+		}
+	}
+	return ""
 }
 
 // readings gathers the days of a ramp: notes, mornings, runs in minimal shoes.
@@ -275,8 +307,24 @@ func pogoMinute(n catalogue.Notch) bool {
 // byRamp reports a ladder that the ramp stands in for while there is one.
 func byRamp(ladder string) bool { return strings.HasPrefix(ladder, "exposure-") }
 
-// held says in words why nothing rises in a week.
+// held says in words why nothing of the barefoot ramp rises in a week: the block's
+// rhythm, a flag that closes progress, running.
 func (p *path) held(monday day.Date) string {
+	if why := p.rhythm(monday); why != "" {
+		return why
+	}
+	if monday >= p.today.Monday() {
+		for _, f := range p.flags() {
+			if f.ProgressOnly {
+				return "flag " + string(f.Flag) + " closes progress"
+			}
+		}
+	}
+	return p.runningHolds(monday)
+}
+
+// rhythm is the block's lighter, race and half weeks.
+func (p *path) rhythm(monday day.Date) string {
 	start, race := day.Date(0), (*planning.Race)(nil)
 	if p.f != nil {
 		start, race = p.f.start, p.f.plan.Wishes.Race

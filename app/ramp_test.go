@@ -393,3 +393,29 @@ func TestARampGoesAlongInTheBundle(t *testing.T) {
 	assert.Len(t, v.Moves, 1)
 	assert.Equal(t, "now", v.Cues[0].State)
 }
+
+// A jump in running holds the ramp; pain of 8 stops it, until a clearance.
+func TestRunningAndFlagsHoldARamp(t *testing.T) {
+	r := newRig(t, 21)
+	r.ready()
+	for week := range 5 {
+		for i := range 3 {
+			r.at(start-35+day.Date(7*week+2*i), 18)
+			r.run(start-35+day.Date(7*week+2*i), 8)
+		}
+	}
+	r.at(start, 9)
+	v := r.wish(transition.Home)
+	assert.Empty(t, v.Plan.Weeks[0].Held, "steady")
+	r.live(start, start+7, nil)
+	r.run(start+5, 25)
+	v = r.ramp()
+	assert.Equal(t, "running jumped", v.Plan.Weeks[1].Held)
+	assert.Equal(t, 30, v.Plan.Weeks[1].Dose.HomeMinutes, "last week's minutes")
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+7, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-BONE-HIGH": body.Both}, None: []string{}}, BoneTender: true})
+	require.NoError(t, err)
+	v = r.ramp()
+	assert.Empty(t, v.Days)
+	assert.Nil(t, v.Plan.Range.Earliest)
+	assert.Contains(t, v.Plan.Weeks[v.Plan.Now].Wait.Words, "a clearance for flag F-BONE-HIGH")
+}

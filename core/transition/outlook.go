@@ -2,7 +2,9 @@ package transition
 
 import (
 	"math"
+	"slices"
 
+	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/safety"
@@ -31,10 +33,16 @@ const (
 var rampBrings = map[catalogue.Gate]bool{safety.BarefootStrength: true, safety.BarefootRun: true}
 
 // Outlooks says for each gate whether it is open, and when it may be at the
-// earliest. pogoWeeks is how many notches of the pogo ladder are still to go.
-func Outlooks(gates []safety.GateState, today day.Date, birth *day.Date, pogoWeeks int) map[catalogue.Gate]Outlook {
+// earliest. pogoWeeks is how many notches of the pogo ladder are still to go. A
+// standing flag that closes loading of the foot or calf closes every stage, one
+// that closes running those that are run, though it does not name their gates.
+func Outlooks(gates []safety.GateState, today day.Date, birth *day.Date, pogoWeeks int, flags []safety.Standing) map[catalogue.Gate]Outlook {
 	out := map[catalogue.Gate]Outlook{}
 	for _, g := range gates {
+		if f, shut := closedBy(g.Gate, flags); shut {
+			out[g.Gate] = Outlook{Words: "a clearance for flag " + string(f)}
+			continue
+		}
 		o := Outlook{Open: g.Open, Words: g.Name}
 		if g.Open {
 			out[g.Gate] = o
@@ -89,6 +97,19 @@ func Outlooks(gates []safety.GateState, today day.Date, birth *day.Date, pogoWee
 		out[g.Gate] = o
 	}
 	return out
+}
+
+// footTissues are those that bare feet load.
+var footTissues = []body.Tissue{body.Achilles, body.Sole, body.Forefoot, body.Shin}
+
+func closedBy(g catalogue.Gate, flags []safety.Standing) (safety.FlagID, bool) {
+	runs := g == safety.MinShoeRun || g == safety.BarefootRun
+	for _, f := range flags {
+		if f.Everything || runs && f.Running || slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(footTissues, t) }) {
+			return f.Flag, true
+		}
+	}
+	return "", false
 }
 
 const hopYears = 16

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/safety"
@@ -27,7 +28,7 @@ func TestOutlooksDateTheEarliest(t *testing.T) {
 		return safety.Missing{Kind: safety.NeedTest, Words: string(test), Test: test, Have: &v, Least: least}
 	}
 	one := func(g safety.GateState, pogo int) Outlook {
-		return Outlooks([]safety.GateState{g}, today, &birth, pogo)[g.Gate]
+		return Outlooks([]safety.GateState{g}, today, &birth, pogo, nil)[g.Gate]
 	}
 	weeks := func(o Outlook) int {
 		require.NotNil(t, o.From)
@@ -44,7 +45,7 @@ func TestOutlooksDateTheEarliest(t *testing.T) {
 	assert.Nil(t, one(need(safety.MinShoeRun, safety.Missing{Kind: safety.NeedSchool, Words: "another school"}), 0).From)
 	age := one(need(safety.Hop, safety.Missing{Kind: safety.NeedAge, Words: "16 or older"}), 0)
 	assert.Equal(t, day.Make(2027, time.March, 1), *age.From)
-	assert.Nil(t, Outlooks([]safety.GateState{need(safety.Hop, safety.Missing{Kind: safety.NeedAge, Words: "16"})}, today, nil, 0)[safety.Hop].From, "age not known")
+	assert.Nil(t, Outlooks([]safety.GateState{need(safety.Hop, safety.Missing{Kind: safety.NeedAge, Words: "16"})}, today, nil, 0, nil)[safety.Hop].From, "age not known")
 	// What the ramp's own stage brings is left to the ramp.
 	assert.True(t, one(need(safety.BarefootStrength, safety.Missing{Kind: safety.NeedRamp, Words: "two weeks at 2 × 20"}), 0).Open)
 	walk := one(need(safety.BarefootWalk, safety.Missing{Kind: safety.NeedRamp, Words: "14 days"}), 0)
@@ -54,7 +55,7 @@ func TestOutlooksDateTheEarliest(t *testing.T) {
 	chain := Outlooks([]safety.GateState{
 		need(safety.Hop, have(screening.SingleRaise, 10, 20)),
 		need(safety.MinShoeRun, safety.Missing{Kind: safety.NeedGate, Words: "the gate hop"}),
-	}, today, &birth, 0)
+	}, today, &birth, 0, nil)
 	assert.Equal(t, *chain[safety.Hop].From, *chain[safety.MinShoeRun].From)
 	// The words name what somebody else must do first.
 	both := one(need(safety.BarefootWalk, have(screening.Arch, 0, 1), safety.Missing{Kind: safety.NeedClearance, Words: "a clearance for F-BONE"}), 0)
@@ -117,4 +118,28 @@ func TestDaysOfAWeek(t *testing.T) {
 	assert.Empty(t, w.On(2, x))
 	assert.Equal(t, monday+7*4, *r.Enters(Walk))
 	assert.Nil(t, r.Enters(Bare))
+}
+
+// A flag that stops loading of the region stops the ramp, though it names no gate.
+func TestAFlagOnTheFootClosesEveryStage(t *testing.T) {
+	open := []safety.GateState{}
+	for _, s := range Stages {
+		open = append(open, safety.GateState{Gate: s.Gate(), Name: string(s), Open: true})
+	}
+	with := func(f safety.Standing) map[catalogue.Gate]Outlook {
+		return Outlooks(open, monday, nil, 0, []safety.Standing{f})
+	}
+	severe := with(safety.Standing{Flag: "F-SEVERE", Tissues: []body.Tissue{body.Sole}})
+	for _, s := range Stages {
+		assert.False(t, severe[s.Gate()].Open, "%s", s)
+		assert.Nil(t, severe[s.Gate()].From, "nobody knows when")
+		assert.Equal(t, "a clearance for flag F-SEVERE", severe[s.Gate()].Words)
+	}
+	running := with(safety.Standing{Flag: "F-COMP", Running: true})
+	assert.True(t, running[safety.BarefootWalk].Open)
+	assert.False(t, running[safety.MinShoeRun].Open)
+	other := with(safety.Standing{Flag: "F-COLD"})
+	assert.True(t, other[safety.MinShoeRun].Open)
+	all := with(safety.Standing{Flag: "F-CLOT", Everything: true})
+	assert.False(t, all[safety.BarefootHome].Open)
 }
