@@ -33,6 +33,7 @@ const (
 	clipsMost   = 60      // of one screening
 	probeTime   = 40 * time.Second
 	probeMost   = 4 << 20 // bytes of what the prober says
+	probeSays   = 4 << 10 // bytes of what the prober may complain
 	clipFrames  = 200_000
 	longestClip = 3600.0 // s
 )
@@ -292,6 +293,8 @@ func probe(ctx context.Context, path string) ([]float64, string, error) {
 	cmd := exec.CommandContext(ctx, "nice", "-n", "10", tool, "-v", "error", "-protocol_whitelist", "file", "-max_alloc", strconv.Itoa(256<<20), "-threads", "1",
 		"-select_streams", "v:0", "-show_entries", "stream=codec_name:packet=pts_time", "-of", "csv=p=0", "file:"+path)
 	cmd.Env = []string{"PATH=/usr/bin:/bin"}
+	var said bytes.Buffer
+	cmd.Stderr = &capped{&said, probeSays}
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return nil, "", err
@@ -307,10 +310,23 @@ func probe(ctx context.Context, path string) ([]float64, string, error) {
 	switch {
 	case ctx.Err() != nil:
 		return nil, "", Refused("the clip took too long to look at; cut it to a few strides and bring it in again")
-	case err != nil:
+	case err != nil, strings.Contains(said.String(), "ended prematurely"), strings.Contains(said.String(), "partial file"):
 		return nil, "", Refused("the clip is damaged or cut off; film or copy it again")
 	}
 	return readProbe(string(raw))
+}
+
+// capped keeps the first bytes of what a program says.
+type capped struct {
+	to   *bytes.Buffer
+	most int
+}
+
+func (c *capped) Write(p []byte) (int, error) {
+	if room := c.most - c.to.Len(); room > 0 {
+		c.to.Write(p[:min(room, len(p))])
+	}
+	return len(p), nil
 }
 
 // readProbe reads what the prober says: times in the order of showing.

@@ -144,10 +144,13 @@ func TestAnUploadIsTakenUpAgain(t *testing.T) {
 
 func TestWhatIsNoClipIsRefusedAndLeavesNothing(t *testing.T) {
 	r, sc, root := desk(t)
+	whole, err := sidecam.Shipped("rear")
+	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		content string
 		words   string
 	}{
+		"a clip cut in the middle":  {string(whole[:len(whole)/2]), "damaged"},
 		"a text with a clip's name": {"hello, this is no clip at all", "Save it as MP4"},
 		"a web page":                {"<html><script>alert(1)</script></html>", "Save it as MP4"},
 		"a program":                 {"MZ\x90\x00\x03\x00\x00\x00", "Save it as MP4"},
@@ -156,7 +159,7 @@ func TestWhatIsNoClipIsRefusedAndLeavesNothing(t *testing.T) {
 		if _, err := exec.LookPath("ffprobe"); err != nil && c.words == "damaged" {
 			continue // nobody here can tell
 		}
-		_, err := r.bring(sc, "x.mp4", []byte(c.content), 1000)
+		_, err := r.bring(sc, "x.mp4", []byte(c.content), 100_000)
 		require.ErrorContains(t, err, c.words, name)
 	}
 	assert.Zero(t, files(t, root))

@@ -98,6 +98,7 @@ type path struct {
 	days     []transition.Reading
 	flares   []transition.Flare
 	ramp     *transition.Ramp
+	heldBy   map[day.Date]string
 	beats    *transition.CadencePlan
 }
 
@@ -164,6 +165,7 @@ func (p *path) mornings() ([]adjust.Morning, float64) {
 
 // look adds to the evidence what was lived, decides the gates and plans the ramp.
 func (p *path) look() {
+	p.heldBy = map[day.Date]string{}
 	series, b0 := p.mornings()
 	h := adjust.History{Mornings: series, B0: b0}
 	at := map[day.Date]body.Pain{}
@@ -310,6 +312,15 @@ func byRamp(ladder string) bool { return strings.HasPrefix(ladder, "exposure-") 
 // held says in words why nothing of the barefoot ramp rises in a week: the block's
 // rhythm, a flag that closes progress, running.
 func (p *path) held(monday day.Date) string {
+	why, known := p.heldBy[monday]
+	if !known {
+		why = p.holds(monday)
+		p.heldBy[monday] = why // a thousand futures ask for the same weeks
+	}
+	return why
+}
+
+func (p *path) holds(monday day.Date) string {
 	if why := p.rhythm(monday); why != "" {
 		return why
 	}
