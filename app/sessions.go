@@ -395,7 +395,7 @@ func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Pre
 	halted := f.haltedBefore(p.ID, side, last)
 	d, in := f.derive(p, side, last.Notch)
 	stands := f.standingDecision(p.ID, side, last.LogID, d.Resume)
-	if halted && !d.Resume && d.Raises == nil {
+	if halted && !d.Resume && d.Raises == nil && !f.worsens(p.ID, side, d) {
 		return a.withdrawResume(ctx, tx, f, p.ID, side, d)
 	}
 	state := "applied"
@@ -436,6 +436,17 @@ func (a *App) decideOne(ctx context.Context, tx *store.Tx, f *frame, p store.Pre
 		}
 	}
 	return a.keepDecision(ctx, tx, f, p, side, last.LogID, d, in, state)
+}
+
+// worsens reports a flare on a side that something less had stopped: what shares
+// its tissue must hear of it.
+func (f *frame) worsens(prescription string, side body.Side, d adjust.Decision) bool {
+	s := side
+	if side == body.Both {
+		s = body.Left
+	}
+	row := f.pegs[prescription][s].HaltRow
+	return d.Verdict == adjust.Stop && d.Row == 2 && row != nil && *row > 2
 }
 
 // haltedBefore reports whether the side stood stopped when no newer decision of

@@ -34,7 +34,7 @@ const RowNone Row = -1
 
 // Version names this edition of the engine. A practice looks at what a new one
 // would decide differently before its plans go on by themselves.
-const Version = 2
+const Version = 3
 
 // Litmus is how ten steps on heels and toes felt after a session, against before.
 type Litmus string
@@ -426,6 +426,10 @@ func Decide(h History, c Context) Decision {
 	d.CutSets = e.cutSets()
 	d.ForUp = e.conditions(d.RepCap)
 	if c.Halt != nil && !e.flagged() && !e.severeSince(c.Halt.On) {
+		if cuts := e.flareWhilePaused(); len(cuts) > 0 {
+			e.apply(&d, cuts)
+			return d
+		}
 		e.halted(&d)
 		return d
 	}
@@ -803,6 +807,15 @@ func (e engine) morningJumps() []Reason {
 		}
 	}
 	return out
+}
+
+// flareWhilePaused is three bad mornings on a ladder that something less than a
+// flare has stopped: the others that share its tissue must hear of it.
+func (e engine) flareWhilePaused() []cut {
+	if e.c.Halt.Row <= 2 {
+		return nil
+	}
+	return slices.DeleteFunc(e.row2(), func(c cut) bool { return c.reason.Rule != RuleThreeMornings })
 }
 
 func (e engine) row3() []cut {

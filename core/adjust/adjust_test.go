@@ -391,6 +391,23 @@ func TestTheOrderInWhichMorningsArriveDoesNotMatter(t *testing.T) {
 	})
 }
 
+// A ladder paused at its first notch still hears of three bad mornings.
+func TestAFlareIsSeenWhilePausedByLess(t *testing.T) {
+	h, c := clean(t)
+	c.Today = may4 + 3
+	for d := may4 + 1; d <= may4+3; d++ {
+		setMorning(&h, d, 5)
+	}
+	for row := Row(3); row <= 4; row++ {
+		c.Halt = &Halt{Row: row, On: may4 + 2, Notch: 1}
+		d := Decide(h, c)
+		require.Equal(t, Stop, d.Verdict)
+		require.EqualValues(t, 2, d.Row)
+	}
+	c.Halt = &Halt{Row: 2, On: may4 + 2, Notch: 1}
+	require.NotEqual(t, RuleThreeMornings, Decide(h, c).Reasons[0].Rule, "a flare that stands is not begun again")
+}
+
 func TestTheSameHistoryGivesTheSameDecisionOnEitherSide(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		h, c := drawn(t)
