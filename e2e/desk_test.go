@@ -126,7 +126,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 		p.press([]input.Key{input.ArrowRight, input.ArrowLeft}[i%2])
 		time.Sleep(120 * time.Millisecond)
 	}
-	p.answeredWithin(15, 100)
+	p.answeredWithin(15, 50)
 	// The sole flat on the ground stands for standing: then there is a foot strike.
 	flat := n
 	for truth.Frames[flat].Angles["right-foot"] != 0 {
