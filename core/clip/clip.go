@@ -6,7 +6,6 @@ package clip
 
 import (
 	"fmt"
-	"math"
 	"slices"
 
 	"notchback/core/body"
@@ -178,10 +177,6 @@ func fits(m measure.MeasureID, template string) bool {
 	return true
 }
 
-// Strike cut-offs, Altman & Davis 2012, stand in screening.StrikeClass; these are
-// the angles at which it changes.
-var strikeCuts = []float64{-1.6, 8.0}
-
 // seconds of real time of a frame, and between two frames.
 func (m Marks) clock(times []float64) (func(int) (float64, bool), float64, error) {
 	slow := m.Slow
@@ -267,8 +262,8 @@ func judge(y measure.Reading, x Moment, age screening.Age) Judged {
 	if y.Measure == measure.StrikeAngle {
 		j.Class = string(screening.StrikeClass(y.Value))
 		j.Source = source.Altman2012
-		for _, cut := range strikeCuts {
-			j.Unsure = j.Unsure || math.Abs(y.Value-cut) < y.Margin
+		for _, d := range []float64{-y.Margin, y.Margin} {
+			j.Unsure = j.Unsure || screening.StrikeClass(y.Value+d) != screening.StrikeClass(y.Value)
 		}
 	}
 	if t, ok := screening.Find(j.Test); ok {

@@ -143,3 +143,20 @@ func TestMarksThatCantBeSayWhich(t *testing.T) {
 	assert.Contains(t, out.Says[0], "a contact is missing")
 	assert.Contains(t, out.Says[1], "a toe-off is missing")
 }
+
+// A strike is unsure just where its margin reaches into another class.
+func TestAStrikeIsUnsureWhereItsMarginReachesAnotherClass(t *testing.T) {
+	for _, c := range []struct {
+		value, margin float64
+		class         string
+		unsure        bool
+	}{
+		{8.0, 0.5, "mid", true}, {9, 0.9, "rear", false}, {9, 1.1, "rear", true}, {3.2, 4.7, "mid", false}, {3.2, 4.9, "mid", true},
+		{-1.6, 0.1, "mid", true}, {-2, 0.3, "fore", false}, {-2, 0.5, "fore", true}, {-12, 9, "fore", false},
+	} {
+		j := judge(measure.Reading{Measure: measure.StrikeAngle, Value: c.value, Margin: c.margin, Unit: "°"}, Moment{Template: "contact", Side: body.Left}, screening.Age{})
+		assert.Equal(t, c.class, j.Class, "%g", c.value)
+		assert.Equal(t, c.unsure, j.Unsure, "%g ± %g", c.value, c.margin)
+		assert.Equal(t, c.unsure, j.Surer != "")
+	}
+}
