@@ -36,6 +36,7 @@ type Template struct {
 	Name   string `json:"name"`
 	View   View   `json:"view" enum:"side,behind,front"`
 	Hint   string `json:"hint"`
+	Apart  bool   `json:"apart,omitempty" doc:"Its points lie in several frames"`
 	Places []Spot `json:"places" nullable:"false" doc:"In the order they are marked"`
 }
 
@@ -49,7 +50,7 @@ var spots = map[measure.Place]string{
 }
 
 func template(id, name string, v View, hint string, places ...measure.Place) Template {
-	t := Template{ID: id, Name: name, View: v, Hint: hint}
+	t := Template{ID: id, Name: name, View: v, Hint: hint, Apart: id == "standing" || id == "bounce" || id == "navicular"}
 	for _, p := range places {
 		t.Places = append(t.Places, Spot{p, spots[p]})
 	}
@@ -64,6 +65,7 @@ var Templates = []Template{
 	template("bounce", "Highest and lowest", Side, "The same point of the hip in both; scroll between.", measure.Highest, measure.Lowest),
 	template("standing", "Standing still", Side, "Heel and little toe as they stand: what a foot strike is read against.", measure.HeelStand, measure.ToeStand),
 	template("seated", "Seated, knee over toes", Side, "The heel down, the knee as far forward as it goes.", measure.Ankle, measure.Knee),
+	template("navicular", "Navicular drop", Side, "The navicular and the floor under it: sitting, then standing; scroll between. Needs the scale.", measure.NavSit, measure.FloorSit, measure.NavStand, measure.FloorStand),
 	template("big-toe", "Big-toe lift", Side, "The ball joint, the tip, two points of the floor.", measure.BallJoint, measure.BigToeTip, measure.FloorFrom, measure.FloorTo),
 	template("behind", "From behind, mid-stance", Behind, "Both sides of the pelvis; Achilles and heel of the standing leg; the foot and the line.",
 		measure.PelvisL, measure.PelvisR, measure.AchillesLo, measure.AchillesUp, measure.HeelLo, measure.HeelUp, measure.FootMid, measure.Midline),
@@ -86,16 +88,17 @@ type Event struct {
 
 // Marks are everything that was said of a clip.
 type Marks struct {
-	View     View            `json:"view" enum:"side,behind,front"`
-	Picture  measure.Picture `json:"picture"`
-	Near     body.Side       `json:"near,omitempty" enum:"left,right," doc:"The side nearest the camera"`
-	Slow     float64         `json:"slow,omitempty" minimum:"0" maximum:"40" doc:"Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing"`
-	Rate     float64         `json:"rate,omitempty" minimum:"0" maximum:"1000" doc:"Frames a second, where the file's own times are not known"`
-	SpeedKmh float64         `json:"speedKmh,omitempty" minimum:"0" maximum:"40"`
-	Incline  float64         `json:"inclinePercent,omitempty" minimum:"-30" maximum:"30"`
-	Footwear string          `json:"footwear,omitempty" maxLength:"40"`
-	Moments  []Moment        `json:"moments" nullable:"false" maxItems:"400"`
-	Events   []Event         `json:"events" nullable:"false" maxItems:"2000"`
+	View     View              `json:"view" enum:"side,behind,front"`
+	Picture  measure.Picture   `json:"picture"`
+	Near     body.Side         `json:"near,omitempty" enum:"left,right," doc:"The side nearest the camera"`
+	Slow     float64           `json:"slow,omitempty" minimum:"0" maximum:"40" doc:"Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing"`
+	Rate     float64           `json:"rate,omitempty" minimum:"0" maximum:"1000" doc:"Frames a second, where the file's own times are not known"`
+	SpeedKmh float64           `json:"speedKmh,omitempty" minimum:"0" maximum:"40"`
+	Incline  float64           `json:"inclinePercent,omitempty" minimum:"-30" maximum:"30"`
+	Footwear string            `json:"footwear,omitempty" maxLength:"40"`
+	Moments  []Moment          `json:"moments" nullable:"false" maxItems:"400"`
+	Events   []Event           `json:"events" nullable:"false" maxItems:"2000"`
+	Mapping  map[string]string `json:"mapping,omitempty" doc:"Of a marker file: which marker stands for left-heel, right-knee, …"`
 }
 
 // Runner is what a clip needs to know of a person.
@@ -114,6 +117,8 @@ type Judged struct {
 	Class   string            `json:"class,omitempty" doc:"Of a foot strike"`
 	Unsure  bool              `json:"unsure,omitempty" doc:"The margin crosses a cut-off"`
 	Surer   string            `json:"surer,omitempty" doc:"What would make it surer"`
+	By      measure.Maker     `json:"by,omitempty" doc:"Who placed the points; by hand when missing"`
+	N       int               `json:"n,omitempty" doc:"Steps or moments it is the median of"`
 	Source  source.Tag        `json:"source"`
 }
 
