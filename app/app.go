@@ -23,6 +23,8 @@ type App struct {
 	now       func() time.Time
 	hash      HashCost
 	blobs     *blobs.Dir // of clips; nil where there is none
+	turnings  turnings
+	tracks    trackCache
 }
 
 // HashCost sets how dear a password hash is; the zero value is the safe default.
@@ -46,7 +48,7 @@ func New(s *store.Store, opts ...Option) (*App, error) {
 	if err != nil {
 		return nil, fmt.Errorf("catalogue: %w", err)
 	}
-	a := &App{store: s, catalogue: c, now: time.Now}
+	a := &App{store: s, catalogue: c, now: time.Now, turnings: turnings{all: map[string]*turning{}, work: make(chan struct{}, 1)}}
 	for _, o := range opts {
 		o(a)
 	}

@@ -8,14 +8,10 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"net/http"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"notchback/core/clip"
 	"notchback/core/day"
@@ -31,11 +27,7 @@ const (
 	clipMost    = 300 << 20
 	ClipPart    = 4 << 20 // bytes of one part of an upload
 	clipsMost   = 60      // of one screening
-	probeTime   = 40 * time.Second
-	probeMost   = 4 << 20 // bytes of what the prober says
-	probeSays   = 4 << 10 // bytes of what the prober may complain
-	clipFrames  = 200_000
-	longestClip = 3600.0 // s
+	pictureMost = 6 << 20 // bytes of the picture of a reading
 )
 
 // WithBlobs gives clips a folder; without one they are refused.
@@ -59,7 +51,13 @@ type ClipView struct {
 	Received    int64       `json:"received" doc:"Bytes that are here; an upload goes on from there"`
 	Part        int         `json:"part" doc:"Bytes of one part"`
 	Ready       bool        `json:"ready"`
-	Kind        string      `json:"kind,omitempty" enum:"video,photo,"`
+	Kind        string      `json:"kind,omitempty" enum:"video,photo,markers,"`
+	Thumb       bool        `json:"thumb" doc:"There is a small picture"`
+	Converted   bool        `json:"converted,omitempty" doc:"It was turned into what browsers show"`
+	Turning     *Turning    `json:"turning,omitempty" doc:"While it is being turned"`
+	Markers     []string    `json:"markers" nullable:"false" doc:"Of a marker file"`
+	Rate        float64     `json:"rate,omitempty" doc:"Of a marker file, Hz"`
+	Frames      int         `json:"frames,omitempty" doc:"Of a marker file"`
 	Times       []float64   `json:"times" nullable:"false" doc:"Presentation times of the frames, s; empty where they are not known"`
 	Rev         int         `json:"rev" doc:"Of the marks; sent back when saving"`
 	Marks       clip.Marks  `json:"marks"`
@@ -78,10 +76,13 @@ func (a *App) clipView(ctx context.Context, tx *store.Tx, act Actor, c store.Cli
 	if err != nil {
 		return ClipView{}, err
 	}
-	v := ClipView{ID: c.ID, RunnerID: c.RunnerID, RunnerName: d.runner.Name, ScreeningID: c.ScreeningID, Name: c.Name, Size: c.Size, Part: ClipPart, Ready: c.Hash != "", Kind: c.Kind, Times: c.Times,
+	v := ClipView{ID: c.ID, RunnerID: c.RunnerID, RunnerName: d.runner.Name, ScreeningID: c.ScreeningID, Name: c.Name, Size: c.Size, Part: ClipPart, Ready: c.Hash != "", Kind: c.Kind, Times: c.Times, Thumb: c.HasThumb, Converted: c.Converted, Markers: c.Markers, Rate: c.Rate, Frames: c.Frames, Turning: a.turnings.of(c.ID),
 		Marks: clip.Marks{View: clip.Side, Moments: []clip.Moment{}, Events: []clip.Event{}}}
 	if v.Times == nil {
 		v.Times = []float64{}
+	}
+	if v.Markers == nil {
+		v.Markers = []string{}
 	}
 	if m := d.runner.MassKg; m != nil {
 		v.Runner.MassKg = *m
@@ -185,11 +186,9 @@ func (a *App) AppendClip(ctx context.Context, act Actor, id string, offset int64
 	return n, err
 }
 
-// kinds are the types that browsers show, by what the file's beginning says.
-var kinds = map[string]string{"video/webm": "video", "video/mp4": "video", "image/jpeg": "photo", "image/png": "photo", "image/webp": "photo"}
-
-// FinishClip looks at a whole upload: what it is, its frames' true times. What
-// can't be shown is refused with what to do, and dropped.
+// FinishClip looks at a whole upload: what it is, its frames' true times. A video
+// that browsers do not show is turned into one that they do; how far that is stands
+// in the view. What is none is refused with what to do, and dropped.
 func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, error) {
 	d, err := a.folder()
 	if err != nil {
@@ -202,39 +201,64 @@ func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, e
 	if err != nil {
 		return ClipView{}, err
 	}
-	if c.Hash == "" {
-		n, err := d.Received(act.Practice, id)
-		if err != nil {
-			return ClipView{}, err
+	if c.Hash != "" {
+		return a.Clip(ctx, act, id)
+	}
+	n, err := d.Received(act.Practice, id)
+	if err != nil {
+		return ClipView{}, err
+	}
+	if n != c.Size {
+		return ClipView{}, Invalid{{"size", fmt.Sprintf("%d of %d bytes are here; send the rest", n, c.Size)}}
+	}
+	path, err := d.Part(act.Practice, id)
+	if err != nil {
+		return ClipView{}, err
+	}
+	err = look(ctx, path, &c)
+	var bad Refused
+	switch {
+	case errors.Is(err, errTurn):
+		a.turn(act, c, path)
+		return a.Clip(ctx, act, id)
+	case errors.As(err, &bad):
+		return ClipView{}, errors.Join(err, a.DeleteClip(ctx, act, id))
+	case err != nil:
+		return ClipView{}, err
+	}
+	return a.keepClip(ctx, act, c)
+}
+
+// keepClip takes a whole upload into the store. A marker file with the markers of
+// one that was mapped before is mapped as that was.
+func (a *App) keepClip(ctx context.Context, act Actor, c store.Clip) (ClipView, error) {
+	path, err := a.blobs.Part(act.Practice, c.ID)
+	if err != nil {
+		return ClipView{}, err
+	}
+	small := thumb(ctx, path, c)
+	if c.Hash, err = a.blobs.Finish(act.Practice, c.ID); err != nil {
+		if errors.Is(err, os.ErrNotExist) {
+			return ClipView{}, ErrConflict // finished by somebody else just now
 		}
-		if n != c.Size {
-			return ClipView{}, Invalid{{"size", fmt.Sprintf("%d of %d bytes are here; send the rest", n, c.Size)}}
-		}
-		path, err := d.Part(act.Practice, id)
-		if err != nil {
-			return ClipView{}, err
-		}
-		if err := look(ctx, path, &c); err != nil {
-			var bad Refused
-			if !errors.As(err, &bad) {
-				return ClipView{}, err
-			}
-			return ClipView{}, errors.Join(err, a.DeleteClip(ctx, act, id))
-		}
-		if c.Hash, err = d.Finish(act.Practice, id); err != nil {
-			if errors.Is(err, os.ErrNotExist) {
-				return ClipView{}, ErrConflict // finished by somebody else just now
-			}
-			return ClipView{}, err
-		}
+		return ClipView{}, err
 	}
 	var out ClipView
 	err = a.write(ctx, act, func(tx *store.Tx) error {
-		if err := tx.FinishClip(ctx, c); err != nil {
+		if err := tx.FinishClip(ctx, c, small); err != nil {
 			return err
 		}
-		if err := tx.Note(ctx, c.RunnerID, a.now(), &act.User.ID, "clip", "Clip brought in: "+c.Name, nil); err != nil {
+		words := "Clip brought in: " + c.Name
+		if c.Converted {
+			words += ", turned into MP4 (H.264)"
+		}
+		if err := tx.Note(ctx, c.RunnerID, a.now(), &act.User.ID, "clip", words, nil); err != nil {
 			return err
+		}
+		if c.Kind == "markers" {
+			if err := a.mapAsBefore(ctx, tx, act, c); err != nil {
+				return err
+			}
 		}
 		var err error
 		out, err = a.clipView(ctx, tx, act, c)
@@ -243,118 +267,43 @@ func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, e
 	return out, err
 }
 
-// look says what a file is.
-func look(ctx context.Context, path string, c *store.Clip) error {
-	f, err := os.Open(path)
+// mapAsBefore gives a marker file the mapping of the newest one of the practice with
+// the same markers, or one guessed from the names.
+func (a *App) mapAsBefore(ctx context.Context, tx *store.Tx, act Actor, c store.Clip) error {
+	v, err := a.clipView(ctx, tx, act, c)
 	if err != nil {
 		return err
 	}
-	head := make([]byte, 512)
-	n, err := io.ReadFull(f, head)
-	if cerr := f.Close(); cerr != nil || err != nil && !errors.Is(err, io.ErrUnexpectedEOF) {
-		return errors.Join(err, cerr)
-	}
-	c.Type = strings.TrimSuffix(http.DetectContentType(head[:n]), "; charset=utf-8")
-	if n > 12 && string(head[4:8]) == "ftyp" { // mp4 and its relatives
-		c.Type = "video/mp4"
-	}
-	kind, ok := kinds[c.Type]
-	if !ok {
-		return Refused(fmt.Sprintf("this is %s, not a clip or photo a browser shows. Save it as MP4 (H.264), WebM, JPEG or PNG and bring it in again.", c.Type))
-	}
-	c.Kind, c.Times = kind, []float64{}
-	if kind == "photo" {
-		return nil
-	}
-	times, codec, err := probe(ctx, path)
-	if err != nil {
-		return err
-	}
-	if codec != "" && !shown[codec] {
-		return Refused(fmt.Sprintf("the video is coded as %s, which browsers do not show. Save it as MP4 (H.264) or WebM and bring it in again.", codec))
-	}
-	c.Times = times
-	return nil
-}
-
-// shown are the codings that browsers show.
-var shown = map[string]bool{"h264": true, "vp8": true, "vp9": true, "av1": true}
-
-// probe asks Debian's ffprobe for the coding and the frames' presentation times,
-// without a shell, without the network, under limits of time and of what it may
-// say. Where it is not installed the times are not known; that is no error.
-func probe(ctx context.Context, path string) ([]float64, string, error) {
-	tool, err := exec.LookPath("ffprobe")
-	if err != nil {
-		return []float64{}, "", nil
-	}
-	ctx, cancel := context.WithTimeout(ctx, probeTime)
-	defer cancel()
-	cmd := exec.CommandContext(ctx, "nice", "-n", "10", tool, "-v", "error", "-protocol_whitelist", "file", "-max_alloc", strconv.Itoa(256<<20), "-threads", "1",
-		"-select_streams", "v:0", "-show_entries", "stream=codec_name:packet=pts_time", "-of", "csv=p=0", "file:"+path)
-	cmd.Env = []string{"PATH=/usr/bin:/bin"}
-	var said bytes.Buffer
-	cmd.Stderr = &capped{&said, probeSays}
-	out, err := cmd.StdoutPipe()
-	if err != nil {
-		return nil, "", err
-	}
-	if err := cmd.Start(); err != nil {
-		return nil, "", err
-	}
-	raw, rerr := io.ReadAll(io.LimitReader(out, probeMost+1))
-	if len(raw) > probeMost {
-		cancel()
-	}
-	err = errors.Join(rerr, cmd.Wait())
+	v.Marks.Mapping = clip.GuessMarkers(c.Markers)
+	body, err := tx.MarkedLike(ctx, c.Markers)
 	switch {
-	case ctx.Err() != nil:
-		return nil, "", Refused("the clip took too long to look at; cut it to a few strides and bring it in again")
-	case err != nil, strings.Contains(said.String(), "ended prematurely"), strings.Contains(said.String(), "partial file"):
-		return nil, "", Refused("the clip is damaged or cut off; film or copy it again")
+	case err == nil:
+		var was clip.Marks
+		if err := json.Unmarshal(body, &was); err != nil {
+			return err
+		}
+		if len(was.Mapping) > 0 {
+			v.Marks.Mapping = was.Mapping
+		}
+	case !errors.Is(err, ErrNotFound):
+		return err
 	}
-	return readProbe(string(raw))
+	raw, err := json.Marshal(v.Marks)
+	if err != nil {
+		return err
+	}
+	return tx.PutClipMarks(ctx, c.ID, 0, raw, act.User.ID)
 }
 
-// capped keeps the first bytes of what a program says.
-type capped struct {
-	to   *bytes.Buffer
-	most int
-}
-
-func (c *capped) Write(p []byte) (int, error) {
-	if room := c.most - c.to.Len(); room > 0 {
-		c.to.Write(p[:min(room, len(p))])
-	}
-	return len(p), nil
-}
-
-// readProbe reads what the prober says: times in the order of showing.
-func readProbe(text string) ([]float64, string, error) {
-	var times []float64
-	codec := ""
-	for line := range strings.Lines(text) {
-		line = strings.Trim(line, ",\r\n ")
-		if line == "" {
-			continue
+// ClipThumb is the small picture of a clip, a JPEG.
+func (a *App) ClipThumb(ctx context.Context, act Actor, id string) (b []byte, err error) {
+	err = a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if b, err = tx.ClipThumb(ctx, id); err == nil && len(b) == 0 {
+			err = ErrNotFound
 		}
-		v, err := strconv.ParseFloat(line, 64)
-		if err != nil {
-			codec = line
-			continue
-		}
-		if !math.IsNaN(v) && !math.IsInf(v, 0) {
-			times = append(times, v)
-		}
-	}
-	if len(times) == 0 {
-		return nil, codec, Refused("there is no picture in this clip")
-	}
-	slices.Sort(times) // packets come in the order of decoding
-	if len(times) > clipFrames || times[len(times)-1]-times[0] > longestClip {
-		return nil, codec, Refused("a clip of hours can't be stepped through; cut it to a few strides and bring it in again")
-	}
-	return times, codec, nil
+		return err
+	})
+	return b, err
 }
 
 // Clips lists what a screening has, uploads that are not finished included.
@@ -457,7 +406,11 @@ func (a *App) DeleteClip(ctx context.Context, act Actor, id string) error {
 	if err != nil {
 		return err
 	}
-	var c store.Clip
+	c, err := a.clip(ctx, act, id)
+	if err != nil {
+		return err
+	}
+	a.turnings.stop(id)
 	left := 0
 	err = a.write(ctx, act, func(tx *store.Tx) error {
 		if c, err = tx.Clip(ctx, id); err != nil {

@@ -230,3 +230,217 @@ func TestTheShippedClipsAreWhole(t *testing.T) {
 	}
 	assert.Equal(t, len(sidecam.Demos()), files(t, root))
 }
+
+// film writes a clip with Debian's ffmpeg from its test pattern.
+func film(t *testing.T, name string, args ...string) []byte {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	out, err := exec.Command("ffmpeg", append(append([]string{"-v", "error", "-f", "lavfi", "-i", "testsrc=size=320x240:rate=50:duration=2"}, args...), path)...).CombinedOutput()
+	require.NoError(t, err, string(out))
+	b, err := os.ReadFile(path)
+	require.NoError(t, err)
+	return b
+}
+
+// turned waits until a clip is turned, and returns it.
+func (r *rig) turned(t *testing.T, id string) app.ClipView {
+	t.Helper()
+	var v app.ClipView
+	require.Eventually(t, func() bool {
+		var err error
+		v, err = r.a.Clip(ctx, r.act, id)
+		require.NoError(t, err)
+		return v.Ready || v.Turning != nil && v.Turning.Error != ""
+	}, 40*time.Second, 20*time.Millisecond)
+	return v
+}
+
+// What browsers do not show is turned into what they do, with the frames it has.
+func TestAClipNoBrowserShowsIsTurned(t *testing.T) {
+	r, sc, root := desk(t)
+	for name, args := range map[string][]string{"a.avi": {"-c:v", "mpeg4"}, "b.mov": {"-c:v", "prores"}, "c.mp4": {"-c:v", "mpeg4"}} {
+		content := film(t, name, args...)
+		v, err := r.bring(sc, name, content, app.ClipPart)
+		require.NoError(t, err, name)
+		assert.False(t, v.Ready, name)
+		require.NotNil(t, v.Turning, name)
+		v = r.turned(t, v.ID)
+		require.True(t, v.Ready, "%s: %v", name, v.Turning)
+		assert.True(t, v.Converted)
+		assert.Len(t, v.Times, 100, name)
+		assert.InDelta(t, 0.02, v.Times[1]-v.Times[0], 0.001, name)
+		f, kind, err := r.a.ClipFile(ctx, r.act, v.ID)
+		require.NoError(t, err)
+		assert.Equal(t, "video/mp4", kind)
+		st, err := f.Stat()
+		require.NoError(t, err)
+		assert.Equal(t, v.Size, st.Size())
+		require.NoError(t, f.Close())
+		small, err := r.a.ClipThumb(ctx, r.act, v.ID)
+		require.NoError(t, err)
+		assert.Equal(t, "\xff\xd8", string(small[:2]), "a JPEG")
+		assert.Less(t, len(small), 20_000)
+		require.NoError(t, r.a.DeleteClip(ctx, r.act, v.ID))
+	}
+	assert.Zero(t, files(t, root), "nothing is left over")
+}
+
+// Frames at uneven times keep them, and what is filmed upright is no error.
+func TestUnevenAndUprightFramesKeepTheirTimes(t *testing.T) {
+	r, sc, _ := desk(t)
+	content := film(t, "v.mp4", "-vf", "select='not(eq(mod(n,5),2))'", "-fps_mode", "vfr", "-c:v", "libx264", "-metadata:s:v", "rotate=90")
+	v, err := r.bring(sc, "v.mp4", content, app.ClipPart)
+	require.NoError(t, err)
+	require.True(t, v.Ready)
+	require.Len(t, v.Times, 80)
+	steps := map[int]int{}
+	for i := 1; i < len(v.Times); i++ {
+		steps[int(1000*(v.Times[i]-v.Times[i-1])+0.5)]++
+	}
+	assert.Equal(t, map[int]int{20: 59, 40: 20}, steps, "every fifth frame is missing")
+	// The same through the turning.
+	content = film(t, "v.avi", "-vf", "select='not(eq(mod(n,5),2))'", "-fps_mode", "vfr", "-c:v", "mpeg4", "-f", "matroska")
+	v, err = r.bring(sc, "v.mkv", content, app.ClipPart)
+	require.NoError(t, err)
+	v = r.turned(t, v.ID)
+	require.True(t, v.Ready)
+	assert.Len(t, v.Times, 80)
+}
+
+// Deleting a clip ends its turning; nothing of it stays.
+func TestTurningIsStoppedByDeleting(t *testing.T) {
+	r, sc, root := desk(t)
+	content := film(t, "long.avi", "-vf", "scale=1280:960,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
+	v, err := r.bring(sc, "long.avi", content, app.ClipPart)
+	require.NoError(t, err)
+	require.NotNil(t, v.Turning)
+	require.NoError(t, r.a.DeleteClip(ctx, r.act, v.ID))
+	assert.Zero(t, files(t, root))
+	_, err = r.a.Clip(ctx, r.act, v.ID)
+	require.ErrorIs(t, err, app.ErrNotFound)
+	time.Sleep(100 * time.Millisecond)
+	assert.Zero(t, files(t, root), "and nothing comes after")
+}
+
+// A sound without a picture, hours of stills, a file that lies.
+func TestFilmsWithoutAPictureOrOfHoursAreRefused(t *testing.T) {
+	r, sc, root := desk(t)
+	path := filepath.Join(t.TempDir(), "s.mp4")
+	out, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=duration=2", path).CombinedOutput()
+	require.NoError(t, err, string(out))
+	sound, err := os.ReadFile(path)
+	require.NoError(t, err)
+	_, err = r.bring(sc, "sound.mp4", sound, app.ClipPart)
+	require.ErrorContains(t, err, "no picture")
+	hours := film(t, "h.mp4", "-vf", "scale=32:24,setpts=N*400/TB", "-fps_mode", "vfr", "-c:v", "libx264")
+	_, err = r.bring(sc, "hours.mp4", hours, app.ClipPart)
+	require.ErrorContains(t, err, "hours")
+	assert.Zero(t, files(t, root))
+}
+
+func trcFile(t *testing.T, id string, change func(*formats.Track)) []byte {
+	t.Helper()
+	d, err := sidecam.Find(id)
+	require.NoError(t, err)
+	d.Film.FPS, d.Film.Frames = 120, 360
+	m := d.Markers()
+	if change != nil {
+		change(&m)
+	}
+	var b bytes.Buffer
+	require.NoError(t, formats.WriteTRC(&b, id, m))
+	return b.Bytes()
+}
+
+// A marker file comes in, is mapped once for all of its kind, and read over all its
+// strides; two of them are compared.
+func TestAMarkerFileIsMappedOnceAndRead(t *testing.T) {
+	r, sc, _ := desk(t)
+	v, err := r.bring(sc, "rear.trc", trcFile(t, "rear", nil), app.ClipPart)
+	require.NoError(t, err)
+	assert.Equal(t, "markers", v.Kind)
+	assert.InDelta(t, 120, v.Rate, 0)
+	assert.Equal(t, 360, v.Frames)
+	assert.Equal(t, "left-sole-heel", v.Marks.Mapping["left-heel"], "guessed by name")
+	got, err := r.a.ClipTrack(ctx, r.act, v.ID, v.Marks)
+	require.NoError(t, err)
+	d, err := sidecam.Find("rear")
+	require.NoError(t, err)
+	assert.InDelta(t, d.Runner.Cadence, got.Gait.CadenceSpm, 1)
+	// Another mapping, and the next file with these markers has it.
+	v.Marks.Mapping["left-heel"], v.Marks.Mapping["right-heel"] = "left-heel", "right-heel"
+	_, err = r.a.PutClipMarks(ctx, r.act, v.ID, v.Rev, v.Marks)
+	require.NoError(t, err)
+	other, err := r.bring(sc, "reach.trc", trcFile(t, "reach", nil), app.ClipPart)
+	require.NoError(t, err)
+	assert.Equal(t, "left-heel", other.Marks.Mapping["left-heel"])
+	both, err := r.a.ClipsBeside(ctx, r.act, v.ID, other.ID)
+	require.NoError(t, err)
+	real := map[string]bool{}
+	for _, x := range both.Differences {
+		real[x.Name+" "+string(x.Side)] = x.Real
+	}
+	assert.True(t, real["Cadence both"], "170 and 156: %v", both.Differences)
+	assert.True(t, real["Shin at contact left"])
+	same, err := r.a.ClipsBeside(ctx, r.act, v.ID, v.ID)
+	require.NoError(t, err)
+	for _, x := range same.Differences {
+		assert.False(t, x.Real, x.Name)
+	}
+	list, err := r.a.RunnerClips(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Len(t, list, 2)
+	// A mapping that can't be says which.
+	v.Marks.Mapping["left-heel"] = "nobody"
+	_, err = r.a.ClipTrack(ctx, r.act, v.ID, v.Marks)
+	require.ErrorContains(t, err, "mapping.left-heel")
+	// What is no marker file says the line, and leaves nothing.
+	bad := trcFile(t, "rear", nil)
+	_, err = r.bring(sc, "bad.trc", bad[:len(bad)/2], app.ClipPart)
+	require.ErrorContains(t, err, "line ")
+	_, err = r.bring(sc, "bad.trc", bytes.Replace(bad, []byte("\tmm\t"), []byte("\tft\t"), 1), app.ClipPart)
+	require.ErrorContains(t, err, "expected mm, cm or m")
+}
+
+// A picture goes with a trial, and goes when the trial changes.
+func TestAPictureGoesWithItsTrial(t *testing.T) {
+	r, _, _ := desk(t)
+	open, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	require.NoError(t, err)
+	put := func(v float64) {
+		_, err := r.a.PutTrial(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+		require.NoError(t, err)
+	}
+	_, err = r.a.PutTrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, photo(t))
+	require.ErrorContains(t, err, "no such trial")
+	put(31)
+	_, err = r.a.PutTrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, []byte("no picture"))
+	require.ErrorContains(t, err, "PNG")
+	list, err := r.a.PutTrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, photo(t))
+	require.NoError(t, err)
+	assert.Equal(t, []app.Pictured{{Test: screening.SeatedShin, Side: body.Left, Slot: 1}}, list)
+	got, err := r.a.TrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1)
+	require.NoError(t, err)
+	assert.Equal(t, photo(t), got)
+	put(33)
+	_, err = r.a.TrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1)
+	require.ErrorIs(t, err, app.ErrNotFound, "it showed another value")
+}
+
+// Uploads that nobody goes on with are gone after a week.
+func TestAbandonedUploadsAreSwept(t *testing.T) {
+	r, sc, root := desk(t)
+	v, err := r.a.AddClip(ctx, r.act, sc, app.ClipInput{Name: "x.png", Size: 500})
+	require.NoError(t, err)
+	_, err = r.a.AppendClip(ctx, r.act, v.ID, 0, strings.NewReader("some"))
+	require.NoError(t, err)
+	r.clock = time.Now().Add(6 * 24 * time.Hour)
+	n, err := r.a.SweepClips(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, n)
+	r.clock = time.Now().Add(8 * 24 * time.Hour)
+	n, err = r.a.SweepClips(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	assert.Zero(t, files(t, root))
+}

@@ -612,6 +612,9 @@ func (a *App) PutTrial(ctx context.Context, act Actor, id string, test screening
 				return Refused(why)
 			}
 		}
+		if err := tx.DropTrialPicture(ctx, rec); err != nil {
+			return err
+		}
 		return tx.PutTrial(ctx, rec, act.User.ID, reason)
 	})
 }

@@ -1,7 +1,11 @@
 package e2e
 
 import (
+	"bytes"
+	"os"
+	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -14,6 +18,7 @@ import (
 
 	"notchback/app/demo"
 	"notchback/devices/sidecam"
+	"notchback/formats"
 )
 
 // onDesk brings the rear-foot clip into Dario's open screening and opens it.
@@ -157,10 +162,168 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	// Into the screening, and it is there after a reload; so are the marks.
 	p.MustElement(`button[aria-label="Cadence, both: into the screening"]`).MustClick()
 	p.sees("in the screening")
+	p.MustWait(`async () => (await (await fetch(location.pathname.replace(/.*/, '/api/screenings/' + document.querySelector('a[href$="/clips"]').href.match(/screenings\/([^/]+)/)[1] + '/pictures'))).json()).items.length === 1`)
 	p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
 	p.MustReload().MustWaitLoad()
 	p.sees("in the screening")
 	p.MustWait(`n => document.body.innerText.includes(n + ' steps')`, len(truth.Events))
+	// The picture stands beside the trial.
+	p.MustElementR("a", "^the screening$").MustClick()
+	p.MustElementR("button", "Gait").MustClick()
+	p.sees("picture of trial 1")
+	kind := p.MustEval(`async () => (await fetch(document.querySelector('a[href$="/picture"]').href)).headers.get('content-type')`).Str()
+	assert.Equal(t, "image/png", kind)
+}
+
+// writeFile puts a made file where the browser can pick it.
+func writeFile(t *testing.T, name string, body []byte) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, body, 0o600))
+	return path
+}
+
+// A marker file is brought in, mapped on screen, read over all its strides and laid
+// beside another one.
+func TestAMarkerFileIsMappedAndComparedOnTheDesk(t *testing.T) {
+	p, _ := onDesk(t, "rear")
+	p.MustElementR("a", "all clips").MustClick()
+	for _, id := range []string{"rear", "reach"} {
+		d, err := sidecam.Find(id)
+		require.NoError(t, err)
+		d.Film.FPS, d.Film.Frames = 120, 480
+		m := d.Markers()
+		for i, name := range m.Markers { // a laboratory with names of its own
+			m.Markers[i] = "M" + strconv.Itoa(i) + strings.ReplaceAll(strings.ReplaceAll(name, "heel", "h_"), "toe", "t_")
+		}
+		var b bytes.Buffer
+		require.NoError(t, formats.WriteTRC(&b, id, m))
+		p.MustElement("input[type=file]").MustSetFiles(writeFile(t, id+".trc", b.Bytes()))
+		p.MustElementR("a", id+".trc").MustClick()
+		p.sees("Which marker is which")
+		if id == "rear" { // mapped once
+			p.sees("hip, heel and toe of both sides are needed")
+			p.axe()
+			for _, side := range []string{"left", "right"} {
+				for place, of := range map[string]string{"shoulder": "-shoulder", "hip": "-hip", "knee": "-knee", "ankle bone": "-ankle", "heel": "-sole-h_", "base of the little toe": "-sole-t_"} {
+					p.MustEval(`(label, of) => { const l = [...document.querySelectorAll('label')].find(l => l.innerText.startsWith(label)), s = l.querySelector('select'), o = [...s.options].find(o => o.value.endsWith(of));
+						Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(s, o.value); s.dispatchEvent(new Event('change', {bubbles: true})) }`, place+", "+side, side+of)
+				}
+			}
+		}
+		p.sees("Shin at contact")
+		p.MustWait(`c => [...document.querySelectorAll('section[aria-label="Measures"] p')].some(e => e.innerText.startsWith('Cadence') && Math.abs(Number(e.querySelector('b').innerText.split(' ')[0]) - c) <= 1)`, d.Runner.Cadence)
+		p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
+		p.axe()
+		if id == "rear" {
+			p.MustElementR("a", "all clips").MustClick()
+		}
+	}
+	p.MustElementR("a", "beside another").MustClick()
+	p.sees("Choose the second clip")
+	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.trc").MustText())
+	p.sees("Shin at contact")
+	p.sees("within noise")
+	p.axe()
+	row := p.MustElementR("tr", "Cadence").MustText()
+	assert.Contains(t, row, "changed", row)
+}
+
+// Two clips stand side by side at the same event, one set of controls for both, and
+// over each other.
+func TestTwoClipsStandSideBySide(t *testing.T) {
+	p, truth := onDesk(t, "rear")
+	mark := func(truth sidecam.Truth) {
+		for _, e := range truth.Events {
+			p.atFrame(truth.Frame(e.Contact))
+			p.press(map[string]input.Key{"left": 'q', "right": 'w'}[e.Foot])
+		}
+		p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
+	}
+	mark(truth)
+	p.MustElementR("a", "all clips").MustClick()
+	p.MustWait(`() => document.querySelector('li img')?.naturalWidth > 100`)
+	p.bringClip("reach")
+	d, err := sidecam.Find("reach")
+	require.NoError(t, err)
+	other := d.Runner.Truth(d.Film)
+	mark(other)
+	p.MustElementR("a", "beside another").MustClick()
+	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.webm").MustText())
+	p.MustWait(`() => [...document.querySelectorAll('video')].length === 2 && [...document.querySelectorAll('video')].every(v => v.readyState >= 2 && !v.seeking)`)
+	first := func(t sidecam.Truth, foot string, n int) int {
+		for _, e := range t.Events {
+			if e.Foot == foot {
+				if n == 0 {
+					return t.Frame(e.Contact) + 1
+				}
+				n--
+			}
+		}
+		return -1
+	}
+	both := func(n, off int) {
+		p.MustWait(`(a, b) => { const f = [...document.querySelectorAll('figcaption')].map(e => Number(e.innerText.match(/frame (\d+)/)?.[1])); return f.includes(a) && f.includes(b) }`, first(truth, "right", n)+off, first(other, "right", n)+off)
+	}
+	both(0, 0)
+	p.axe()
+	p.MustEval(`() => document.activeElement?.blur()`)
+	p.press(input.PageDown)
+	both(1, 0)
+	p.press(input.ArrowRight, input.ArrowRight)
+	both(1, 2)
+	p.press(input.Home)
+	both(1, 0)
+	p.MustElementX(`//label[normalize-space()="over each other"]`).MustClick()
+	p.MustElement("[data-over]")
+	p.sees("Cadence")
+	p.axe()
+}
+
+// What no browser shows is turned on the server, with its progress in sight.
+func TestAClipIsTurnedOnTheServer(t *testing.T) {
+	p, _ := onDesk(t, "rear")
+	p.MustElementR("a", "all clips").MustClick()
+	path := filepath.Join(t.TempDir(), "tower.avi")
+	out, err := exec.Command("ffmpeg", "-v", "error", "-i", "../devices/sidecam/clips/rear.webm", "-vf", "transpose=1,setpts=N/(50*TB)", "-c:v", "mpeg4", "-q:v", "3", path).CombinedOutput()
+	require.NoError(t, err, string(out))
+	p.MustElement("input[type=file]").MustSetFiles(path)
+	p.sees("being turned into what browsers show")
+	p.sees("turned into MP4")
+	p.MustElementR("a", "^tower.avi$").MustClick()
+	p.MustWait(`() => document.querySelector('video')?.readyState >= 2`)
+	p.sees("frame 1 of 150")
+	assert.True(t, p.MustEval(`() => { const v = document.querySelector('video'); return v.videoHeight > v.videoWidth }`).Bool(), "upright as it was filmed")
+	p.atFrame(3)
+}
+
+// A frame of a 1080p clip is on screen soon after its key.
+func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
+	p, _ := onDesk(t, "rear")
+	p.MustElementR("a", "all clips").MustClick()
+	path := filepath.Join(t.TempDir(), "large.mp4")
+	out, err := exec.Command("ffmpeg", "-v", "error", "-i", "../devices/sidecam/clips/rear.webm", "-vf", "scale=1920:1080", "-c:v", "libx264", "-preset", "veryfast", "-g", "30", "-pix_fmt", "yuv420p", path).CombinedOutput()
+	require.NoError(t, err, string(out))
+	p.MustElement("input[type=file]").MustSetFiles(path)
+	p.sees("taken in")
+	p.MustElementR("a", "^large.mp4$").MustClick()
+	p.MustWait(`() => document.querySelector('video')?.readyState >= 2`)
+	p.MustEval(`() => { document.activeElement?.blur(); window.shown = []; const v = document.querySelector('video'); let from = 0;
+		addEventListener('keydown', () => { from = performance.now() }, true);
+		const on = () => { if (from) { window.shown.push(performance.now() - from); from = 0 } v.requestVideoFrameCallback(on) };
+		v.requestVideoFrameCallback(on) }`)
+	for i := range 30 {
+		p.press(input.ArrowRight)
+		p.MustWait(`n => window.shown.length >= n`, i+1)
+	}
+	var ms []float64
+	for _, x := range p.MustEval(`() => window.shown`).Arr() {
+		ms = append(ms, x.Num())
+	}
+	slices.Sort(ms)
+	at := ms[len(ms)*95/100]
+	t.Logf("next frame of a 1080p clip: median %.0f ms, 95th percentile %.0f ms", ms[len(ms)/2], at)
+	assert.Less(t, at, 2*100.0)
 }
 
 // A clip is deleted with its marks; what is none is refused with what to do.

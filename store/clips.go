@@ -16,10 +16,15 @@ type Clip struct {
 	Type        string    `db:"type"`
 	Hash        string    `db:"hash"`
 	Times       []float64 `db:"times"` // presentation times, s
+	Markers     []string  `db:"markers"`
+	Rate        float64   `db:"rate"` // of a marker file, Hz
+	Frames      int       `db:"frames"`
+	Converted   bool      `db:"converted"`
+	HasThumb    bool      `db:"has_thumb"`
 	At          time.Time `db:"at"`
 }
 
-const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, at`
+const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, at`
 
 // AddClip begins a clip.
 func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {
@@ -27,10 +32,79 @@ func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {
 		tx.Practice, c.RunnerID, c.ScreeningID, c.Name, c.Size, by)
 }
 
-// FinishClip says what a clip turned out to be.
-func (tx *Tx) FinishClip(ctx context.Context, c Clip) error {
-	_, err := tx.Exec(ctx, `UPDATE clips SET kind = $2, type = $3, hash = $4, times = $5 WHERE id = $1`, c.ID, c.Kind, c.Type, c.Hash, c.Times)
+// FinishClip says what a clip turned out to be, with a small picture of it.
+func (tx *Tx) FinishClip(ctx context.Context, c Clip, thumb []byte) error {
+	_, err := tx.Exec(ctx, `UPDATE clips SET kind = $2, type = $3, hash = $4, times = $5, size = $6, markers = $7, rate = $8, frames = $9, converted = $10, thumb = $11 WHERE id = $1`,
+		c.ID, c.Kind, c.Type, c.Hash, c.Times, c.Size, c.Markers, c.Rate, c.Frames, c.Converted, thumb)
 	return translate(err)
+}
+
+// ClipThumb is the small picture of a clip, empty where there is none.
+func (tx *Tx) ClipThumb(ctx context.Context, id string) (b []byte, err error) {
+	err = tx.QueryRow(ctx, `SELECT thumb FROM clips WHERE id = $1`, id).Scan(&b)
+	return b, translate(err)
+}
+
+// MarkedLike returns the newest marks of a marker file of the practice that has the
+// same markers; ErrNotFound where there is none.
+func (tx *Tx) MarkedLike(ctx context.Context, markers []string) (body []byte, err error) {
+	err = tx.QueryRow(ctx, `SELECT m.body FROM clip_marks m JOIN clips c ON c.practice_id = m.practice_id AND c.id = m.clip_id WHERE c.kind = 'markers' AND c.markers = $1 ORDER BY m.at DESC LIMIT 1`, markers).Scan(&body)
+	return body, translate(err)
+}
+
+// Abandoned lists uploads that were begun before a moment and never finished.
+func (tx *Tx) Abandoned(ctx context.Context, before time.Time) ([]Clip, error) {
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE hash = '' AND at < $1 ORDER BY at`, before)
+}
+
+// PutLandmarks keeps what was proposed for a clip in place of what was before.
+func (tx *Tx) PutLandmarks(ctx context.Context, clip string, body []byte, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO clip_landmarks (practice_id, clip_id, body, by_user) VALUES ($1, $2, $3, $4)
+		ON CONFLICT (practice_id, clip_id) DO UPDATE SET body = $3, by_user = $4, at = now()`, tx.Practice, clip, body, by)
+	return translate(err)
+}
+
+// Landmarks returns what was proposed for a clip; ErrNotFound where nothing was.
+func (tx *Tx) Landmarks(ctx context.Context, clip string) (body []byte, err error) {
+	err = tx.QueryRow(ctx, `SELECT body FROM clip_landmarks WHERE clip_id = $1`, clip).Scan(&body)
+	return body, translate(err)
+}
+
+// PutTrialPicture keeps the picture a trial was read from.
+func (tx *Tx) PutTrialPicture(ctx context.Context, t Trial, png []byte, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO trial_pictures (practice_id, screening_id, test, side, slot, body, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7)
+		ON CONFLICT (practice_id, screening_id, test, side, slot) DO UPDATE SET body = $6, by_user = $7, at = now()`, tx.Practice, t.ScreeningID, t.Test, t.Side, t.Slot, png, by)
+	return translate(err)
+}
+
+// TrialPicture returns the picture of a trial; ErrNotFound where it has none.
+func (tx *Tx) TrialPicture(ctx context.Context, t Trial) (png []byte, err error) {
+	err = tx.QueryRow(ctx, `SELECT body FROM trial_pictures WHERE screening_id = $1 AND test = $2 AND side = $3 AND slot = $4`, t.ScreeningID, t.Test, t.Side, t.Slot).Scan(&png)
+	return png, translate(err)
+}
+
+// DropTrialPicture deletes the picture of a trial where there is one.
+func (tx *Tx) DropTrialPicture(ctx context.Context, t Trial) error {
+	_, err := tx.Exec(ctx, `DELETE FROM trial_pictures WHERE screening_id = $1 AND test = $2 AND side = $3 AND slot = $4`, t.ScreeningID, t.Test, t.Side, t.Slot)
+	return translate(err)
+}
+
+// Pictured lists the trials of a screening that have a picture.
+func (tx *Tx) Pictured(ctx context.Context, screening string) ([]Trial, error) {
+	rows, err := tx.Query(ctx, `SELECT test, side, slot FROM trial_pictures WHERE screening_id = $1`, screening)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Trial
+	for rows.Next() {
+		t := Trial{ScreeningID: screening}
+		if err := rows.Scan(&t.Test, &t.Side, &t.Slot); err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	return out, rows.Err()
 }
 
 // Clip returns one clip.

@@ -67,6 +67,57 @@ func (s *server) registerClips(api huma.API) {
 	}) (app.ClipView, error) {
 		return s.app.AddClip(ctx, act, in.ID, in.Body)
 	}))
+	huma.Register(api, get("/api/runners/{id}/clips", "getRunnerClips", "All clips of a runner, newest first"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.ClipView], error) {
+		list, err := s.app.RunnerClips(ctx, act, in.ID)
+		return Items[app.ClipView]{list}, err
+	}))
+	huma.Register(api, get("/api/clips/{id}/beside/{other}", "getClipsBeside", "Two clips of a runner side by side"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Other string `path:"other" format:"uuid"`
+	}) (app.Beside, error) {
+		return s.app.ClipsBeside(ctx, act, in.ID, in.Other)
+	}))
+	huma.Register(api, post("/api/clips/{id}/track", "readClipTrack", "Readings of a marker file over all its strides"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Body clip.Marks
+	}) (clip.TrackResult, error) {
+		return s.app.ClipTrack(ctx, act, in.ID, in.Body)
+	}))
+	huma.Register(api, get("/api/clips/{id}/thumb", "getClipThumb", "A small picture of a clip"), func(ctx context.Context, in *ByID) (*FileOut, error) {
+		act, err := s.actor(ctx)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		b, err := s.app.ClipThumb(ctx, act, in.ID)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return &FileOut{Type: "image/jpeg", Disposition: "inline", Body: b}, nil
+	})
+	huma.Register(api, get("/api/screenings/{id}/pictures", "getTrialPictures", "Which trials have a picture"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.Pictured], error) {
+		list, err := s.app.TrialPictures(ctx, act, in.ID)
+		return Items[app.Pictured]{list}, err
+	}))
+	picture := put("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "putTrialPicture", "The picture a trial was read from, a PNG")
+	picture.MaxBodyBytes = 7 << 20
+	huma.Register(api, picture, signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		TrialPath
+		RawBody []byte `contentType:"image/png"`
+	}) (Items[app.Pictured], error) {
+		list, err := s.app.PutTrialPicture(ctx, act, in.ID, in.Test, in.Side, in.Slot, in.RawBody)
+		return Items[app.Pictured]{list}, err
+	}))
+	huma.Register(api, get("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "getTrialPicture", "The picture of a trial, a PNG"), func(ctx context.Context, in *TrialPath) (*FileOut, error) {
+		act, err := s.actor(ctx)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		b, err := s.app.TrialPicture(ctx, act, in.ID, in.Test, in.Side, in.Slot)
+		if err != nil {
+			return nil, s.problem(err)
+		}
+		return &FileOut{Type: "image/png", Disposition: "inline", Body: b}, nil
+	})
 	part := put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on")
 	part.MaxBodyBytes = app.ClipPart + 1
 	part.BodyReadTimeout = time.Minute

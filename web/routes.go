@@ -33,6 +33,14 @@ func put(path, id, summary string) huma.Operation {
 	return op(http.MethodPut, path, id, summary, http.StatusOK)
 }
 
+// TrialPath is the place of one trial.
+type TrialPath struct {
+	ByID
+	Test screening.TestID `path:"test"`
+	Side coreBody.Side    `path:"side" enum:"left,right,both"`
+	Slot int              `path:"slot" minimum:"1" maximum:"9"`
+}
+
 // Me is who is signed in.
 type Me struct {
 	Name     string   `json:"name"`
@@ -243,11 +251,8 @@ func (s *server) registerScreenings(api huma.API) {
 			return s.app.Screening(ctx, act, in.ID)
 		}))
 	type Place struct {
-		ByID
-		Test   screening.TestID `path:"test"`
-		Side   coreBody.Side    `path:"side" enum:"left,right,both"`
-		Slot   int              `path:"slot" minimum:"1" maximum:"9"`
-		Reason string           `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
+		TrialPath
+		Reason string `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
 	}
 	huma.Register(api, put("/api/screenings/{id}/trials/{test}/{side}/{slot}", "putTrial", "Save a trial in its Place"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {

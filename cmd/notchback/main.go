@@ -156,6 +156,9 @@ func nightly(ctx context.Context, a *app.App, log *slog.Logger) {
 		if _, err := a.ReviewAll(ctx); err != nil && ctx.Err() == nil {
 			log.Error("nightly review", "err", err)
 		}
+		if _, err := a.SweepClips(ctx); err != nil && ctx.Err() == nil {
+			log.Error("unfinished uploads", "err", err)
+		}
 		select {
 		case <-ctx.Done():
 			return

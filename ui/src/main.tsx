@@ -118,6 +118,10 @@ const router = createBrowserRouter([
         path: "/screenings/:id/clips",
         lazy: async () => ({ Component: (await import("./desk/clips")).ClipsView }),
       },
+      {
+        path: "/clips/:id/beside/:other?",
+        lazy: async () => ({ Component: (await import("./desk/beside")).BesideView }),
+      },
       { path: "/clips/:id", lazy: async () => ({ Component: (await import("./desk/desk")).DeskView }) },
       { path: "/shelf", lazy: async () => ({ Component: (await import("./shelf/shelf")).ShelfView }) },
       {

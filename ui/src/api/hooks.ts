@@ -160,3 +160,15 @@ export function useLatest<T>(question: string | null, ask: (question: string) =>
   }, [question]);
   return { answer, error };
 }
+
+const noPictures: Schema["Pictured"][] = [];
+
+/** Which trials of a screening have a picture. */
+export function usePictures(screening: string) {
+  return (
+    useQuery({
+      queryKey: ["pictures", screening],
+      queryFn: () => need(api.GET("/api/screenings/{id}/pictures", { params: { path: { id: screening } } })),
+    }).data?.items ?? noPictures
+  );
+}

@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/beside/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two clips of a runner side by side */
+        get: operations["getClipsBeside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/file": {
         parameters: {
             query?: never;
@@ -237,6 +254,40 @@ export interface paths {
         /** A part of a clip, from an offset on */
         put: operations["putClipPart"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/thumb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small picture of a clip */
+        get: operations["getClipThumb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/track": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Readings of a marker file over all its strides */
+        post: operations["readClipTrack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -826,6 +877,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All clips of a runner, newest first */
+        get: operations["getRunnerClips"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/cue-looks": {
         parameters: {
             query?: never;
@@ -1294,6 +1362,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/screenings/{id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which trials have a picture */
+        get: operations["getTrialPictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/screenings/{id}/talk": {
         parameters: {
             query?: never;
@@ -1324,6 +1409,24 @@ export interface paths {
         post?: never;
         /** Take a trial out; the record keeps it */
         delete: operations["removeTrial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screenings/{id}/trials/{test}/{side}/{slot}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a trial, a PNG */
+        get: operations["getTrialPicture"];
+        /** The picture a trial was read from, a PNG */
+        put: operations["putTrialPicture"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1791,6 +1894,11 @@ export interface components {
              */
             total: number;
         };
+        Beside: {
+            differences: components["schemas"]["ClipDifference"][];
+            newer: components["schemas"]["ClipView"];
+            older: components["schemas"]["ClipView"];
+        };
         Block: {
             /** @description Steps up go by themselves */
             autoProgress: boolean;
@@ -2127,6 +2235,31 @@ export interface components {
             /** Format: date */
             until: string;
         };
+        ClipDifference: {
+            basis: string;
+            /**
+             * Format: double
+             * @description Newer minus older
+             */
+            by: number;
+            /** @description Empty where a difference is neither better nor worse */
+            change?: string;
+            measure: string;
+            name: string;
+            /** Format: double */
+            newer: number;
+            /** Format: double */
+            older: number;
+            real: boolean;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            unit: string;
+            /**
+             * Format: double
+             * @description A difference up to this is noise
+             */
+            within: number;
+        };
         ClipEvent: {
             /** @enum {string} */
             foot: "left" | "right";
@@ -2144,6 +2277,8 @@ export interface components {
             size: number;
         };
         ClipJudged: {
+            /** @description Who placed the points; by hand when missing */
+            by?: string;
             /** @description Of a foot strike */
             class?: string;
             /**
@@ -2152,6 +2287,11 @@ export interface components {
              */
             margin: number;
             measure: string;
+            /**
+             * Format: int64
+             * @description Steps or moments it is the median of
+             */
+            n?: number;
             name: string;
             /**
              * Format: double
@@ -2183,6 +2323,10 @@ export interface components {
             footwear?: string;
             /** Format: double */
             inclinePercent?: number;
+            /** @description Of a marker file: which marker stands for left-heel, right-knee, … */
+            mapping?: {
+                [key: string]: string;
+            };
             moments: components["schemas"]["ClipMoment"][];
             /**
              * @description The side nearest the camera
@@ -2252,6 +2396,8 @@ export interface components {
             place: string;
         };
         ClipTemplate: {
+            /** @description Its points lie in several frames */
+            apart?: boolean;
             hint: string;
             id: string;
             name: string;
@@ -2260,10 +2406,42 @@ export interface components {
             /** @enum {string} */
             view: "side" | "behind" | "front";
         };
+        ClipTrackResult: {
+            events: components["schemas"]["MeasureFootEvent"][];
+            /**
+             * Format: int64
+             * @description Points put into gaps of up to 100 ms
+             */
+            filled: number;
+            gait?: components["schemas"]["MeasureGait"];
+            /** @description Of each reading, its steps */
+            perStep: (components["schemas"]["MeasureStepValue"][] | null)[];
+            /** @description By frame, 0 to 1: how far the points can be believed */
+            quality: number[];
+            /** @description Medians over all steps */
+            readings: components["schemas"]["ClipJudged"][];
+            says: string[];
+            spring?: components["schemas"]["MeasureSpringMass"];
+            /**
+             * Format: int64
+             * @description Frames in which left and right were put back
+             */
+            swapped: number;
+            times: components["schemas"]["ClipJudged"][];
+        };
         ClipView: {
+            /** @description It was turned into what browsers show */
+            converted?: boolean;
+            /**
+             * Format: int64
+             * @description Of a marker file
+             */
+            frames?: number;
             id: string;
             /** @enum {string} */
-            kind?: "video" | "photo" | "";
+            kind?: "video" | "photo" | "markers" | "";
+            /** @description Of a marker file */
+            markers: string[];
             marks: components["schemas"]["ClipMarks"];
             name: string;
             /**
@@ -2276,6 +2454,11 @@ export interface components {
              * @description Bytes of one part
              */
             part: number;
+            /**
+             * Format: double
+             * @description Of a marker file, Hz
+             */
+            rate?: number;
             ready: boolean;
             /**
              * Format: int64
@@ -2293,8 +2476,12 @@ export interface components {
             screeningId: string;
             /** Format: int64 */
             size: number;
+            /** @description There is a small picture */
+            thumb: boolean;
             /** @description Presentation times of the frames, s; empty where they are not known */
             times: number[];
+            /** @description While it is being turned */
+            turning?: components["schemas"]["Turning"];
         };
         ClosedGate: {
             /**
@@ -2941,6 +3128,9 @@ export interface components {
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
         };
+        ItemsPictured: {
+            items: components["schemas"]["Pictured"][];
+        };
         ItemsReading: {
             items: components["schemas"]["MeasureReading"][];
         };
@@ -3277,6 +3467,27 @@ export interface components {
             /** @description The margin is at most 3 spm */
             sure: boolean;
         };
+        MeasureFootEvent: {
+            /**
+             * Format: double
+             * @description s
+             */
+            at: number;
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description The first frame that shows it
+             */
+            frame: number;
+            /** @enum {string} */
+            kind: "contact" | "toe-off";
+            /**
+             * Format: double
+             * @description ± of 95 %, s
+             */
+            margin: number;
+        };
         MeasureGait: {
             /** Format: double */
             cadenceMargin?: number;
@@ -3411,6 +3622,12 @@ export interface components {
             /** Format: double */
             toeOff?: number;
         };
+        MeasureStepValue: {
+            /** Format: int64 */
+            frame: number;
+            /** Format: double */
+            value: number;
+        };
         MinimumView: {
             ladder: string;
             /** Format: double */
@@ -3542,6 +3759,13 @@ export interface components {
         Picture: {
             end: components["schemas"]["FigureStroke"][];
             start: components["schemas"]["FigureStroke"][];
+        };
+        Pictured: {
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            /** Format: int64 */
+            slot: number;
+            test: string;
         };
         PlaceReading: {
             /**
@@ -5692,6 +5916,15 @@ export interface components {
             /** @example knee-to-wall */
             test: string;
         };
+        Turning: {
+            /** @description Why it could not be turned */
+            error?: string;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            share: number;
+        };
         WaiveGateRequest: {
             gate: string;
             reason: string;
@@ -6425,6 +6658,74 @@ export interface operations {
             };
         };
     };
+    getClipsBeside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getClipFile: {
         parameters: {
             query?: never;
@@ -6725,6 +7026,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Received"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getClipThumb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readClipTrack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipTrackResult"];
                 };
             };
             /** @description Unauthorized */
@@ -9439,6 +9880,73 @@ export interface operations {
             };
         };
     };
+    getRunnerClips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsClipView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     addCueLook: {
         parameters: {
             query?: never;
@@ -11967,6 +12475,73 @@ export interface operations {
             };
         };
     };
+    getTrialPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsPictured"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     putTalk: {
         parameters: {
             query?: {
@@ -12144,6 +12719,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Screening"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getTrialPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                test: string;
+                side: "left" | "right" | "both";
+                slot: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putTrialPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                test: string;
+                side: "left" | "right" | "both";
+                slot: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/png": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsPictured"];
                 };
             };
             /** @description Unauthorized */

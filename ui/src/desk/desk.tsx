@@ -1,25 +1,24 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
-import { useLatest, useScreening } from "../api/hooks";
-import { weekDay } from "../parts/dates";
+import { useLatest } from "../api/hooks";
 import { Choice, Field } from "../parts/field";
 import { typing, useKeys } from "../parts/keys";
-import { SideName, Title } from "../parts/marks";
-import { Reasons, Source } from "../parts/reasons";
+import { Title } from "../parts/marks";
 import { Tick } from "../parts/slide";
-import { sourceText } from "../parts/source";
-import { Failed, Loading, SaveState } from "../parts/states";
+import { Failed, Loading } from "../parts/states";
+import { Head } from "./head";
+import { MarkersDesk } from "./markers";
+import { type Marks, useMarks } from "./marks";
+import { digits, Row, type Shot, Times } from "./readings";
 import { frameAt, type Mark, type Point, Stage, seekTo } from "./stage";
 import { Strip } from "./strip";
 import type { Clip } from "./upload";
 
-type Marks = Schema["ClipMarks"];
 type Moment = Schema["ClipMoment"];
 type Template = Schema["ClipTemplate"];
 type Result = Schema["ClipResult"];
-type Judged = Schema["ClipJudged"];
 type LineName = "floor" | "plumb" | "scale";
 
 const lineNames: Record<LineName, string> = { floor: "floor line", plumb: "plumb line", scale: "scale" };
@@ -40,71 +39,8 @@ export function DeskView() {
   if (c.isPending || t.isPending) return <Loading what="the clip" />;
   if (c.error) return <Failed error={c.error} retry={() => void c.refetch()} />;
   if (t.error) return <Failed error={t.error} retry={() => void t.refetch()} />;
+  if (c.data.kind === "markers") return <MarkersDesk key={id} clip={c.data} />;
   return <Desk key={id} clip={c.data} templates={t.data.items} />;
-}
-
-/** Marks with the steps taken so far, saved a moment after the last of them. */
-function useMarks(clip: Clip) {
-  const [past, setPast] = useState<Marks[]>([]);
-  const [ahead, setAhead] = useState<Marks[]>([]);
-  const [now, setNow] = useState<Marks>(clip.marks);
-  const rev = useRef(clip.rev);
-  const saved = useRef(JSON.stringify(clip.marks));
-  const save = useMutation({
-    scope: { id: `clip/${clip.id}` },
-    mutationFn: (m: Marks) =>
-      need(
-        api.PUT("/api/clips/{id}/marks", {
-          params: { path: { id: clip.id }, query: { rev: rev.current } },
-          body: m,
-        }),
-      ),
-    onSuccess: (v, m) => {
-      rev.current = v.rev;
-      saved.current = JSON.stringify(m);
-    },
-  });
-  const text = JSON.stringify(now);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: saved when the marks change, by their text
-  useEffect(() => {
-    if (text === saved.current) return;
-    const t = setTimeout(() => save.mutate(JSON.parse(text) as Marks), 600);
-    return () => clearTimeout(t);
-  }, [text]);
-  /** A step that can be undone; a drag is one step, however long. */
-  const step = (next: Marks) => {
-    setPast((p) => [...p.slice(-200), now]);
-    setAhead([]);
-    setNow(next);
-  };
-  return {
-    now,
-    step,
-    /** Moves without a step: the step was taken when the drag began. */
-    slide: setNow,
-    begin: () => {
-      setPast((p) => [...p.slice(-200), now]);
-      setAhead([]);
-    },
-    undo: () => {
-      const was = past.at(-1);
-      if (!was) return;
-      setPast(past.slice(0, -1));
-      setAhead([now, ...ahead]);
-      setNow(was);
-    },
-    redo: () => {
-      const next = ahead[0];
-      if (!next) return;
-      setAhead(ahead.slice(1));
-      setPast([...past, now]);
-      setNow(next);
-    },
-    canUndo: past.length > 0,
-    canRedo: ahead.length > 0,
-    save,
-    waiting: text !== saved.current,
-  };
 }
 
 function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
@@ -125,10 +61,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const [half, setHalf] = useState<Point | null>(null);
   const t = templates.find((x) => x.id === template) ?? templates[0];
   const i = m.now.moments.findIndex(
-    (x) =>
-      x.template === template &&
-      x.side === side &&
-      (x.frame === frame || template === "standing" || template === "bounce"),
+    (x) => x.template === template && x.side === side && (x.frame === frame || t?.apart),
   );
   const moment: Moment | undefined = m.now.moments[i];
   const next = t?.places.find((s) => !moment?.points[s.place]);
@@ -298,7 +231,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     }
     return out;
   }, [m.now.picture, moment]);
-  const shot = useRef<(() => Promise<Blob | null>) | null>(null);
+  const shot: Shot = useRef(null);
   const picture = async () => {
     const b = await shot.current?.();
     if (!b) return;
@@ -312,33 +245,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const onTime = useCallback((s: number) => setFrame(frameAt(clip.times, rate, s)), [clip.times, rate]);
   return (
     <>
-      <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${clip.runnerId}`} className="hover:underline">
-            {clip.runnerName}
-          </Link>
-        </h1>
-        <p className="text-ink-2">
-          {clip.name}, {weekDay(clip.on)} ·{" "}
-          <span role="status">
-            {m.save.error ? "not saved" : m.save.isPending || m.waiting ? "saving…" : "saved"}
-          </span>
-        </p>
-        <Link className="btn-quiet ml-auto" to={`/screenings/${clip.screeningId}/clips`}>
-          all clips
-        </Link>
-        <Link className="btn-quiet" to={`/screenings/${clip.screeningId}`}>
-          the screening
-        </Link>
-      </div>
-      {m.save.error && (
-        <p role="alert" className="mb-2 text-clay">
-          ▲{" "}
-          {m.save.error instanceof Problem && m.save.error.status === 409
-            ? "Somebody else marked this clip meanwhile. Load the page again; your last marks are not saved."
-            : m.save.error.message}
-        </p>
-      )}
+      <Head clip={clip} save={{ error: m.save.error, busy: m.save.isPending || m.waiting }} />
       <div className="grid gap-x-7 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <section aria-label="The clip" className="min-w-0">
           <Stage
@@ -562,7 +469,17 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
               }
             />
           )}
-          <Read clip={clip} r={read.answer} frame={frame} template={template} side={side} bad={bad} go={go} />
+          <Read
+            clip={clip}
+            r={read.answer}
+            frame={frame}
+            template={template}
+            apart={!!t?.apart}
+            side={side}
+            bad={bad}
+            go={go}
+            shot={shot}
+          />
         </section>
       </div>
     </>
@@ -654,25 +571,27 @@ function Settings({
   );
 }
 
-const digits = (j: Judged) => j.value.toFixed(j.unit === "°" || j.unit === "cm" ? 1 : 0);
-
 /** What the marks give, with margins, verdicts and what would make them surer. */
 function Read({
   clip,
   r,
   frame,
   template,
+  apart,
   side,
   bad,
   go,
+  shot,
 }: {
   clip: Clip;
   r: Result | undefined;
   frame: number;
   template: string;
+  apart: boolean;
   side: string;
   bad: string;
   go: (frame: number) => void;
+  shot: Shot;
 }) {
   if (bad)
     return (
@@ -682,10 +601,7 @@ function Read({
     );
   if (!r) return null;
   const here = r.moments.find(
-    (x) =>
-      x.template === template &&
-      x.side === side &&
-      (x.frame === frame || template === "standing" || template === "bounce"),
+    (x) => x.template === template && x.side === side && (x.frame === frame || apart),
   );
   const others = r.moments.filter((x) => x !== here && x.template !== "standing");
   return (
@@ -693,7 +609,7 @@ function Read({
       <section aria-label="Measures" className="mt-5">
         <Title>Measures</Title>
         {here?.readings.map((j) => (
-          <Row key={j.measure} j={j} clip={clip} />
+          <Row key={j.measure} j={j} clip={clip} shot={shot} />
         ))}
         {(here?.readings.length ?? 0) === 0 && <p className="text-ink-2">Mark the points of this moment.</p>}
         {r.says.map((s) => (
@@ -702,7 +618,7 @@ function Read({
           </p>
         ))}
       </section>
-      {r.gait && <Times r={r} clip={clip} />}
+      {r.gait && <Times gait={r.gait} times={r.times} spring={r.spring} clip={clip} shot={shot} />}
       {others.length > 0 && (
         <div className="mt-5">
           <Title>Other moments</Title>
@@ -719,137 +635,6 @@ function Read({
           ))}
         </div>
       )}
-    </>
-  );
-}
-
-function Times({ r, clip }: { r: Result; clip: Clip }) {
-  const g = r.gait;
-  if (!g) return null;
-  const ms = (s: Schema["MeasureSpan"] | undefined) =>
-    s ? `${Math.round(1000 * s.seconds)} ± ${Math.round(1000 * s.margin)} ms` : "–";
-  return (
-    <div className="mt-5">
-      <Title aside={`${g.steps} steps; a frame is ${g.frameMs.toFixed(1)} ms`}>Times</Title>
-      {r.times.map((j) => (
-        <Row key={`${j.measure}${j.side}`} j={j} clip={clip} />
-      ))}
-      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-4 text-[14px]">
-        <dt>flight</dt>
-        <dd className="text-right">{ms(g.flight)}</dd>
-        {!!g.duty && (
-          <>
-            <dt>contact, share of the stride</dt>
-            <dd className="text-right">{Math.round(100 * g.duty)} %</dd>
-          </>
-        )}
-        {g.differencePercent !== undefined && (
-          <>
-            <dt>left against right</dt>
-            <dd className="text-right">
-              {g.differencePercent > 0 ? "+" : ""}
-              {g.differencePercent.toFixed(1)} ± {(g.differenceMargin ?? 0).toFixed(1)} %
-            </dd>
-          </>
-        )}
-        {r.spring && (
-          <>
-            <dt>highest force</dt>
-            <dd className="text-right">{r.spring.bodyWeights.toFixed(2)} body weights</dd>
-            <dt>leg stiffness</dt>
-            <dd className="text-right">{r.spring.legKNm.toFixed(1)} kN/m</dd>
-          </>
-        )}
-      </dl>
-      {g.says.map((s) => (
-        <p key={s} className="mt-1 text-[14px]">
-          {s}
-        </p>
-      ))}
-    </div>
-  );
-}
-
-/** A measure; one press sends it into the screening's test. */
-function Row({ j, clip }: { j: Judged; clip: Clip }) {
-  const unit = j.unit === "°" ? "°" : ` ${j.unit}`;
-  return (
-    <div className="border-b border-rule py-1.5">
-      <p className="flex items-baseline gap-2">
-        <span className="flex-1">
-          {j.name} {j.side !== "both" && <SideName side={j.side} />}
-        </span>
-        <b className="display text-[20px]">
-          {digits(j)}
-          {unit}
-        </b>
-        <span className="w-16 text-[14px] text-ink-2">± {j.margin.toFixed(1)}</span>
-      </p>
-      <p className="flex flex-wrap items-center gap-x-3 text-[14px]">
-        {j.class && (
-          <b>
-            {j.class}
-            {j.unsure && ", unsure"}
-          </b>
-        )}
-        {j.verdict && j.verdict !== "noted" && (
-          <span
-            className={
-              j.verdict === "limited" ? "font-semibold text-clay" : j.verdict === "ok" ? "text-pine" : ""
-            }
-          >
-            {j.verdict}
-            {j.unsure && !j.class && ", unsure"}
-          </span>
-        )}
-        {j.percentOfLeg !== undefined && <span>{Math.round(j.percentOfLeg)} % of the leg</span>}
-        {j.surer && (
-          <Reasons label="surer?" title={j.name}>
-            <p>{j.surer}</p>
-            <Source text={sourceText(j.source)} />
-          </Reasons>
-        )}
-        {j.test && <Send j={j} clip={clip} />}
-      </p>
-    </div>
-  );
-}
-
-const slots = 5;
-
-function Send({ j, clip }: { j: Judged; clip: Clip }) {
-  const s = useScreening(clip.screeningId);
-  const qc = useQueryClient();
-  const test = j.test ?? "";
-  const side = j.side;
-  const taken = (s.data?.trials ?? []).filter((t) => t.test === test && t.side === side);
-  const free = Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken.some((t) => t.slot === k));
-  const value = Number(digits(j));
-  const there = taken.some((t) => t.value === value);
-  const put = useMutation({
-    mutationFn: () =>
-      need(
-        api.PUT("/api/screenings/{id}/trials/{test}/{side}/{slot}", {
-          params: { path: { id: clip.screeningId, test, side, slot: free ?? slots } },
-          body: { value },
-        }),
-      ),
-    onSuccess: (v) => qc.setQueryData(["screening", clip.screeningId], v),
-  });
-  if (there) return <span className="text-pine">in the screening</span>;
-  if (s.data?.finished) return <span className="text-ink-2">the screening is finished</span>;
-  return (
-    <>
-      <button
-        type="button"
-        className="btn-quiet"
-        aria-label={`${j.name}, ${side}: into the screening`}
-        disabled={!free || put.isPending || !s.data}
-        onClick={() => put.mutate()}
-      >
-        {free ? "into the screening" : "all its trials are taken"}
-      </button>
-      <SaveState error={put.error} saving={put.isPending} />
     </>
   );
 }

@@ -1,5 +1,6 @@
-import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Schema } from "../api/client";
+import type { Shot } from "./readings";
 
 export type Point = Schema["MeasurePoint"];
 /** A point on show: which one it is, what it is called, where it lies. */
@@ -73,7 +74,7 @@ export function Stage({
   onChoose: (id: string | null) => void;
   onWheel: (by: number) => void;
   /** Filled in here: draws the picture with its marks. */
-  shot: RefObject<(() => Promise<Blob | null>) | null>;
+  shot: Shot;
 }) {
   const video = useRef<HTMLVideoElement>(null);
   const image = useRef<HTMLImageElement>(null);
@@ -110,13 +111,15 @@ export function Stage({
     };
   }, [playing, speed, onTime, onEnd]);
 
-  shot.current = async () => {
+  shot.current = async (most = Number.POSITIVE_INFINITY) => {
     const from = video.current ?? image.current;
     const paper = document.createElement("canvas");
     const c = paper.getContext("2d");
     if (!from || !size || !c) return null;
-    paper.width = size.width;
-    paper.height = size.height;
+    const scale = Math.min(1, most / size.width);
+    paper.width = Math.round(size.width * scale);
+    paper.height = Math.round(size.height * scale);
+    c.scale(scale, scale);
     c.drawImage(from, 0, 0);
     const w = size.width / 260;
     c.lineWidth = w;

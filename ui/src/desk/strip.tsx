@@ -28,9 +28,10 @@ export function Strip({
 }: {
   events: readonly Event[];
   count: number;
-  frame: number;
-  onFrame: (f: number) => void;
-  onEvent: (foot: "left" | "right", kind: "contact" | "toe-off") => void;
+  frame?: number;
+  onFrame?: (f: number) => void;
+  /** Sets or takes away an event of the frame on show; without it the strip only shows. */
+  onEvent?: (foot: "left" | "right", kind: "contact" | "toe-off") => void;
 }) {
   const x = (f: number) => (f / Math.max(1, count - 1)) * 1000;
   return (
@@ -43,27 +44,28 @@ export function Strip({
             <span className="w-16">
               <SideName side={foot} />
             </span>
-            {(["contact", "toe-off"] as const).map((kind) => (
-              <button
-                key={kind}
-                type="button"
-                className="btn min-h-8 px-2 text-[13px]"
-                aria-label={`${kind} ${keyOf[foot][kind]}: ${foot} foot, this frame`}
-                onClick={() => onEvent(foot, kind)}
-              >
-                {kind} <kbd className="key">{keyOf[foot][kind]}</kbd>
-              </button>
-            ))}
+            {onEvent &&
+              (["contact", "toe-off"] as const).map((kind) => (
+                <button
+                  key={kind}
+                  type="button"
+                  className="btn min-h-8 px-2 text-[13px]"
+                  aria-label={`${kind} ${keyOf[foot][kind]}: ${foot} foot, this frame`}
+                  onClick={() => onEvent(foot, kind)}
+                >
+                  {kind} <kbd className="key">{keyOf[foot][kind]}</kbd>
+                </button>
+              ))}
             {/* biome-ignore lint/a11y/useKeyWithClickEvents: arrows and buttons step the frames */}
             <svg
               viewBox="0 0 1000 26"
               preserveAspectRatio="none"
-              className="h-7 min-w-40 flex-1 cursor-pointer bg-paper"
+              className={`h-7 min-w-40 flex-1 bg-paper ${onFrame ? "cursor-pointer" : ""}`}
               role="img"
               aria-label={`${foot}: on the ground ${out.map((d) => `frames ${d.from + 1} to ${d.to === null ? "not marked" : d.to + 1}`).join(", ") || "not marked yet"}`}
               onClick={(e) => {
                 const b = e.currentTarget.getBoundingClientRect();
-                onFrame(Math.round(((e.clientX - b.left) / b.width) * (count - 1)));
+                onFrame?.(Math.round(((e.clientX - b.left) / b.width) * (count - 1)));
               }}
             >
               {out.map((d) =>
@@ -95,7 +97,7 @@ export function Strip({
                   strokeDasharray="3 3"
                 />
               ))}
-              <path d={`M${x(frame)} 0V26`} stroke="var(--ink)" strokeWidth="2.5" />
+              {frame !== undefined && <path d={`M${x(frame)} 0V26`} stroke="var(--ink)" strokeWidth="2.5" />}
             </svg>
           </div>
         );
