@@ -67,8 +67,12 @@ func (a *App) ClipTrack(ctx context.Context, act Actor, id string, m clip.Marks)
 		p := f.Frames[i][k]
 		return measure.Raw{P: [3]float64{p.X, p.Y, p.Z}, Known: p.Known}
 	}, m.Mapping)
+	var bad measure.ErrMark
+	if errors.As(err, &bad) { // a mapping in work is no fault
+		return clip.TrackResult{Mended: measure.Mended{Quality: []float64{}}, Events: []measure.FootEvent{}, Readings: []clip.Judged{}, PerStep: [][]measure.StepValue{}, Times: []clip.Judged{}, Says: []string{bad.Words}}, nil
+	}
 	if err != nil {
-		return clip.TrackResult{}, markError(err)
+		return clip.TrackResult{}, err
 	}
 	out, err := m.ReadTrack(t, measure.ByMarkers, v.Runner)
 	return out, markError(err)

@@ -140,7 +140,7 @@ func openAt(t *testing.T, url string, width, height int) *tab {
 			}
 		},
 		func(e *proto.NetworkRequestWillBeSent) {
-			if u, err := neturl.Parse(e.Request.URL); err == nil && u.Scheme != "data" && u.Scheme != "about" && u.Hostname() != "127.0.0.1" {
+			if u, err := neturl.Parse(e.Request.URL); err == nil && u.Scheme != "data" && u.Scheme != "about" && u.Scheme != "blob" && u.Hostname() != "127.0.0.1" {
 				note("left the machine: %s", e.Request.URL)
 			}
 		},

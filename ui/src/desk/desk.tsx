@@ -50,6 +50,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const rate = m.now.rate || 30;
   const count = photo ? 1 : clip.times.length || Math.max(1, Math.floor(pic.seconds * rate));
   const [frame, setFrame] = useState(0);
+  const way = useRef(1);
   const [playing, setPlaying] = useState(false);
   const [speed, setSpeed] = useState(0.25);
   const [template, setTemplate] = useState(
@@ -68,7 +69,11 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const go = useCallback(
     (to: number) => {
       setPlaying(false);
-      setFrame(Math.min(count - 1, Math.max(0, to)));
+      setFrame((was) => {
+        const now = Math.min(count - 1, Math.max(0, to));
+        if (now !== was) way.current = now - was;
+        return now;
+      });
     },
     [count],
   );
@@ -252,6 +257,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             src={`/api/clips/${clip.id}/file`}
             photo={photo}
             second={seekTo(clip.times, rate, frame)}
+            ahead={seekTo(clip.times, rate, Math.min(count - 1, Math.max(0, frame + way.current)))}
             playing={playing}
             speed={speed}
             marks={shown}

@@ -42,6 +42,7 @@ export function Stage({
   src,
   photo,
   second,
+  ahead,
   playing,
   speed,
   marks,
@@ -60,6 +61,8 @@ export function Stage({
   src: string;
   photo: boolean;
   second: number;
+  /** Where the next step will probably go: kept decoded behind the picture on show. */
+  ahead: number;
   playing: boolean;
   speed: number;
   marks: readonly Mark[];
@@ -76,7 +79,9 @@ export function Stage({
   /** Filled in here: draws the picture with its marks. */
   shot: Shot;
 }) {
-  const video = useRef<HTMLVideoElement>(null);
+  const videos = [useRef<HTMLVideoElement>(null), useRef<HTMLVideoElement>(null)] as const;
+  const [front, setFront] = useState<0 | 1>(0);
+  const video = videos[front];
   const image = useRef<HTMLImageElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const glass = useRef<HTMLCanvasElement>(null);
@@ -85,11 +90,38 @@ export function Stage({
   const drag = useRef<{ id: string; moved: boolean } | null>(null);
   const [over, setOver] = useState<Point | null>(null);
 
+  // Two videos take turns: the one behind is at the next frame already.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the turn itself asks for no frame
   useEffect(() => {
-    const v = video.current;
+    const v = videos[front].current;
+    const b = videos[1 - front]?.current;
     if (!v || playing || !size) return;
-    if (Math.abs(v.currentTime - second) > 1e-4) v.currentTime = second;
-  }, [second, playing, size]);
+    const at = (e: HTMLVideoElement, s: number) => Math.abs(e.currentTime - s) < 1e-4;
+    const prepare = (e: HTMLVideoElement) => {
+      if (!at(e, ahead)) e.currentTime = ahead;
+    };
+    const show = () => box.current?.setAttribute("data-shown", second.toFixed(4));
+    if (at(v, second) && !v.seeking) {
+      show();
+      if (b) prepare(b);
+      return;
+    }
+    if (b && at(b, second) && !b.seeking && b.readyState >= 2) {
+      setFront(front === 0 ? 1 : 0);
+      show();
+      prepare(v);
+      return;
+    }
+    const done = () => {
+      if (!at(v, second)) return;
+      show();
+      if (b) prepare(b);
+    };
+    v.addEventListener("seeked", done);
+    v.currentTime = second;
+    return () => v.removeEventListener("seeked", done);
+  }, [second, ahead, playing, size]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: while it plays no turn is taken
   useEffect(() => {
     const v = video.current;
     if (!v) return;
@@ -234,20 +266,28 @@ export function Stage({
               }}
             />
           ) : (
-            <video
-              ref={video}
-              src={src}
-              muted
-              playsInline
-              preload="auto"
-              className="block w-full"
-              onLoadedData={(e) => {
-                const p = { width: e.currentTarget.videoWidth, height: e.currentTarget.videoHeight };
-                setSize(p);
-                onPicture({ ...p, seconds: e.currentTarget.duration });
-              }}
-              onEnded={onEnd}
-            />
+            videos.map((ref, k) => (
+              <video
+                key={k === 0 ? "one" : "other"}
+                ref={ref}
+                src={src}
+                muted
+                playsInline
+                preload="auto"
+                aria-hidden={k !== front}
+                className={`block w-full ${k === front ? "relative" : "absolute inset-0 -z-10"}`}
+                onLoadedData={
+                  k === 0
+                    ? (e) => {
+                        const p = { width: e.currentTarget.videoWidth, height: e.currentTarget.videoHeight };
+                        setSize(p);
+                        onPicture({ ...p, seconds: e.currentTarget.duration });
+                      }
+                    : undefined
+                }
+                onEnded={k === front ? onEnd : undefined}
+              />
+            ))
           )}
           {size && (
             <svg
