@@ -147,15 +147,16 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 	for l, s := range t.Lanes {
 		soft[l], firm[l] = smooth(s, rate, BodyCutoff), smooth(s, rate, EventCutoff)
 	}
-	for _, foot := range []string{"left", "right"} {
-		for _, m := range trackMeasures {
-			if m.scaled && t.UnitCm == 0 || m.space && !t.Spatial {
-				continue
-			}
-			lanes := soft
-			if m.id == OverstrideDeg || m.id == OverstrideCm || m.id == HipExtension {
-				lanes = firm
-			}
+	feet := []string{"left", "right"}
+	for _, m := range trackMeasures {
+		if m.scaled && t.UnitCm == 0 || m.space && !t.Spatial {
+			continue
+		}
+		lanes := soft
+		if m.id == OverstrideDeg || m.id == OverstrideCm || m.id == HipExtension {
+			lanes = firm
+		}
+		for _, foot := range feet {
 			var list []StepValue
 			for _, s := range all {
 				if s.Foot != foot {
@@ -169,6 +170,8 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 			}
 			out.put(m.id, foot, list, by)
 		}
+	}
+	for _, foot := range feet {
 		out.put(StrikeAngle, foot, t.strikes(firm, all, foot), by)
 	}
 	if t.UnitCm > 0 {

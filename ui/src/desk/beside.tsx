@@ -88,11 +88,14 @@ function eventsOf(c: Clip, foot: Foot, kind: Kind): number[] {
 
 function Both({ b }: { b: Beside }) {
   const seen = [b.older, b.newer].every((c) => c.kind !== "markers");
+  const head = (c: Clip) => (b.older.on === b.newer.on ? c.name : weekDay(c.on));
   return (
     <>
       {seen ? <Screens older={b.older} newer={b.newer} /> : null}
       <section aria-label="Differences" className="mt-6">
-        <Title aside="newer less older; what is within noise is no change">Differences</Title>
+        <Title aside={`${head(b.newer)} less ${head(b.older)}; what is within noise is no change`}>
+          Differences
+        </Title>
         {b.differences.length === 0 ? (
           <Empty title="No measure stands in both">Mark the same moment or the events in both clips.</Empty>
         ) : (
@@ -101,8 +104,8 @@ function Both({ b }: { b: Beside }) {
               <thead>
                 <tr className="border-b-2 border-ink">
                   <th className="py-1.5 pr-4">Measure</th>
-                  <th className="py-1.5 pr-4 text-right">Older</th>
-                  <th className="py-1.5 pr-4 text-right">Newer</th>
+                  <th className="py-1.5 pr-4 text-right">{head(b.older)}</th>
+                  <th className="py-1.5 pr-4 text-right">{head(b.newer)}</th>
                   <th className="py-1.5 pr-4 text-right">Difference</th>
                   <th className="py-1.5 pr-4 text-right">Noise, ±</th>
                   <th className="py-1.5">Verdict</th>
@@ -271,7 +274,7 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
         {over && (
           <div className="w-64">
             <Slide
-              label="How much of the newer one"
+              label={`How much of ${newer.name}`}
               value={through}
               min={0}
               max={100}
