@@ -86,18 +86,35 @@ type Event struct {
 	Kind  string    `json:"kind" enum:"contact,toe-off"`
 }
 
+// Fix is a proposed point put where it belongs.
+type Fix struct {
+	Frame int           `json:"frame" minimum:"0"`
+	Foot  body.Side     `json:"foot" enum:"left,right"`
+	Place measure.Place `json:"place" enum:"shoulder,hip,knee,ankle,heel,toe"`
+	At    measure.Point `json:"at"`
+}
+
+// Span is a stretch of frames, both ends in it.
+type Span struct {
+	From int `json:"from" minimum:"0"`
+	To   int `json:"to" minimum:"0"`
+}
+
 // Marks are everything that was said of a clip.
 type Marks struct {
-	View     View              `json:"view" enum:"side,behind,front"`
-	Picture  measure.Picture   `json:"picture"`
-	Near     body.Side         `json:"near,omitempty" enum:"left,right," doc:"The side nearest the camera"`
-	Slow     float64           `json:"slow,omitempty" minimum:"0" maximum:"40" doc:"Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing"`
-	Rate     float64           `json:"rate,omitempty" minimum:"0" maximum:"1000" doc:"Frames a second, where the file's own times are not known"`
-	SpeedKmh float64           `json:"speedKmh,omitempty" minimum:"0" maximum:"40"`
-	Incline  float64           `json:"inclinePercent,omitempty" minimum:"-30" maximum:"30"`
-	Footwear string            `json:"footwear,omitempty" maxLength:"40"`
-	Moments  []Moment          `json:"moments" nullable:"false" maxItems:"400"`
-	Events   []Event           `json:"events" nullable:"false" maxItems:"2000"`
+	View     View            `json:"view" enum:"side,behind,front"`
+	Picture  measure.Picture `json:"picture"`
+	Near     body.Side       `json:"near,omitempty" enum:"left,right," doc:"The side nearest the camera"`
+	Slow     float64         `json:"slow,omitempty" minimum:"0" maximum:"40" doc:"Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing"`
+	Rate     float64         `json:"rate,omitempty" minimum:"0" maximum:"1000" doc:"Frames a second, where the file's own times are not known"`
+	SpeedKmh float64         `json:"speedKmh,omitempty" minimum:"0" maximum:"40"`
+	Incline  float64         `json:"inclinePercent,omitempty" minimum:"-30" maximum:"30"`
+	Footwear string          `json:"footwear,omitempty" maxLength:"40"`
+	Moments  []Moment        `json:"moments" nullable:"false" maxItems:"400"`
+	Events   []Event         `json:"events" nullable:"false" maxItems:"2000"`
+	// What a coach makes of proposed points: places moved by hand, stretches looked at.
+	Fixes    []Fix             `json:"fixes,omitempty" maxItems:"20000"`
+	Accepted []Span            `json:"accepted,omitempty" maxItems:"2000"`
 	Mapping  map[string]string `json:"mapping,omitempty" doc:"Of a marker file: which marker stands for left-heel, right-knee, …"`
 }
 
@@ -111,15 +128,16 @@ type Runner struct {
 // Judged is a reading with its verdict.
 type Judged struct {
 	measure.Reading
-	Side    body.Side         `json:"side" enum:"left,right,both"`
-	Test    screening.TestID  `json:"test,omitempty" doc:"The screening's test it can go into"`
-	Verdict screening.Verdict `json:"verdict,omitempty"`
-	Class   string            `json:"class,omitempty" doc:"Of a foot strike"`
-	Unsure  bool              `json:"unsure,omitempty" doc:"The margin crosses a cut-off"`
-	Surer   string            `json:"surer,omitempty" doc:"What would make it surer"`
-	By      measure.Maker     `json:"by,omitempty" doc:"Who placed the points; by hand when missing"`
-	N       int               `json:"n,omitempty" doc:"Steps or moments it is the median of"`
-	Source  source.Tag        `json:"source"`
+	Side     body.Side         `json:"side" enum:"left,right,both"`
+	Test     screening.TestID  `json:"test,omitempty" doc:"The screening's test it can go into"`
+	Verdict  screening.Verdict `json:"verdict,omitempty"`
+	Class    string            `json:"class,omitempty" doc:"Of a foot strike"`
+	Unsure   bool              `json:"unsure,omitempty" doc:"The margin crosses a cut-off"`
+	Surer    string            `json:"surer,omitempty" doc:"What would make it surer"`
+	By       measure.Maker     `json:"by,omitempty" doc:"Who placed the points; by hand when missing"`
+	Accepted bool              `json:"accepted,omitempty" doc:"A coach looked at all its steps"`
+	N        int               `json:"n,omitempty" doc:"Steps or moments it is the median of"`
+	Source   source.Tag        `json:"source"`
 }
 
 // MomentRead is what one moment gives.
@@ -165,6 +183,14 @@ func testOf(m measure.MeasureID, template string) screening.TestID {
 		return screening.Navicular
 	case measure.BounceCm:
 		return screening.Bounce
+	case measure.TrunkLean:
+		if template == "contact" {
+			return "trunk-lean"
+		}
+	case measure.KneeFlexion:
+		if template == "mid-stance" {
+			return "knee-bend"
+		}
 	}
 	return ""
 }
@@ -272,6 +298,9 @@ func judge(y measure.Reading, x Moment, age screening.Age) Judged {
 		}
 	}
 	if t, ok := screening.Find(j.Test); ok {
+		if !t.Sided {
+			j.Side = body.Both
+		}
 		s := screening.Summarise(t, body.Left, []screening.Trial{{Value: &y.Value}}, age)
 		j.Verdict, j.Source = s.Class, t.Source
 		if s.Cut != nil {
@@ -351,6 +380,9 @@ func (m Marks) asReadings(out *Result, r Runner) {
 		if c, ok := g.ContactOf[string(side)]; ok && c.N > 0 {
 			put("contact-time", "contact", "Contact", "ms", side, 1000*c.Seconds, 1000*c.Margin)
 		}
+	}
+	if f := g.Flight; f != nil {
+		put("flight-time", "flight", "Flight", "ms", body.Both, 1000*f.Seconds, 1000*f.Margin)
 	}
 	if g.Contact == nil || g.Flight == nil || m.SpeedKmh <= 0 || r.MassKg <= 0 || r.LegCm <= 0 {
 		return

@@ -40,7 +40,9 @@ func TestAContactGivesStrikeAndOverstride(t *testing.T) {
 	over := got[measure.OverstrideDeg]
 	assert.Equal(t, screening.Overstride, over.Test)
 	assert.Equal(t, screening.Limited, over.Verdict, "15° ahead")
-	assert.Empty(t, got[measure.TrunkLean].Test, "nothing to send it to")
+	assert.EqualValues(t, "trunk-lean", got[measure.TrunkLean].Test)
+	assert.Equal(t, body.Both, got[measure.TrunkLean].Side, "a trunk has no side")
+	assert.Empty(t, got[measure.OverstrideCm].Test, "nothing to send it to")
 	assert.NotContains(t, got, measure.ShinAngle, "at contact it is the overstride")
 	assert.NotContains(t, got, measure.HipExtension)
 	// The same with fifteen times the foot is sure.
@@ -108,7 +110,7 @@ func TestEventsGiveCadenceContactAndSpring(t *testing.T) {
 	for _, x := range out.Times {
 		tests[x.Test]++
 	}
-	assert.Equal(t, map[screening.TestID]int{screening.CadenceTest: 1, "contact-time": 2}, tests)
+	assert.Equal(t, map[screening.TestID]int{screening.CadenceTest: 1, "contact-time": 2, "flight-time": 1}, tests)
 	// Filmed at 240 and played at 30.
 	slow := Marks{Rate: 30, Slow: 8, Events: marked(10, 170, 0.24, 240)}
 	out, err = Read(slow, nil, Runner{})

@@ -48,11 +48,11 @@ func (m Marks) judgeTrack(read measure.TrackRead, err error, by measure.Maker, r
 			x.PercentOf = &v
 		}
 		j := judge(x.Reading, Moment{Template: momentOf[x.Measure], Side: body.Side(x.Foot)}, r.Age)
-		j.By, j.N = by, x.N
+		j.By, j.N = x.By, x.N
 		if j.Unsure {
 			j.Surer = fmt.Sprintf("± %.1f %s crosses a cut-off: more steps or a faster camera make it surer.", j.Margin, j.Unit)
 		}
-		if x.Measure == measure.StrikeAngle && j.Unsure && by == measure.ByProposal {
+		if x.Measure == measure.StrikeAngle && j.Unsure && x.By == measure.ByProposal {
 			j.Class = "uncertain"
 			j.Surer = fmt.Sprintf("Proposed points can't tell this foot strike. Place heel and toe at contact in the %d clearest steps.", strikeSteps)
 		}

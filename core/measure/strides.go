@@ -1,6 +1,7 @@
 package measure
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -13,9 +14,10 @@ type Maker string
 
 // The makers.
 const (
-	ByMarkers  Maker = "markers"  // a motion system
-	ByProposal Maker = "proposed" // a landmark library, nobody looked
-	ByHand     Maker = "by hand"  // a coach placed or confirmed them
+	ByMarkers  Maker = "markers"   // a motion system
+	ByProposal Maker = "proposed"  // a landmark library, nobody looked
+	ByCoach    Maker = "corrected" // proposed, then put right by a coach
+	ByHand     Maker = "by hand"   // a coach placed them
 )
 
 // MakerSource tags what makers are known to be off by.
@@ -30,10 +32,15 @@ var offBy = map[Maker]map[MeasureID]float64{
 	ByMarkers:  {OverstrideDeg: 1, TrunkLean: 1, KneeFlexion: 1.5, HipExtension: 1, StrikeAngle: 1, OverstrideCm: 1, BounceCm: 0.3, HipDropAngle: 1, CrossingCm: 1},
 }
 
+// farTimes is how many times farther off proposals are on the leg behind the other
+// (measured as offBy was: shin at contact −5 to −10°).
+const farTimes = 2.5
+
 // StepValue is a measure in one step.
 type StepValue struct {
 	Frame int     `json:"frame"`
 	Value float64 `json:"value"`
+	Hand  bool    `json:"hand,omitempty" doc:"All its points were put by hand"`
 }
 
 // TrackReading is a measure over all steps of a side: their median.
@@ -41,6 +48,7 @@ type TrackReading struct {
 	Reading
 	Foot    string      `json:"foot" enum:"left,right,both"`
 	N       int         `json:"n" doc:"Steps"`
+	By      Maker       `json:"by"`
 	PerStep []StepValue `json:"perStep" nullable:"false"`
 }
 
@@ -101,15 +109,35 @@ func ReadTrack(t Track, by Maker) (TrackRead, error) {
 	return out, e.reduce(&out, by)
 }
 
-// ReduceTrack takes the measures of a track at events that are known already.
-func ReduceTrack(t Track, events []FootEvent, by Maker) (TrackRead, error) {
-	out := TrackRead{Events: events, Readings: []TrackReading{}}
+// ReadProposal reads a track that somebody has corrected: events that were placed
+// stand in the place of those that are found, and where enough steps of a measure
+// have all their points put by hand, those steps alone are taken.
+func ReadProposal(t Track, placed []FootEvent) (TrackRead, error) {
+	out := TrackRead{Events: []FootEvent{}, Readings: []TrackReading{}}
 	if err := t.Check(); err != nil {
 		return out, err
 	}
 	e, m := t.even()
 	out.Mended = m
-	return out, e.reduce(&out, by)
+	out.Events = merge(e.find(), placed)
+	return out, e.reduce(&out, ByProposal)
+}
+
+// sameEvent is how far a placed event may lie from the found one it stands for, s.
+const sameEvent = 0.12
+
+// merge puts placed events in the place of found ones.
+func merge(found, placed []FootEvent) []FootEvent {
+	out := slices.Clone(placed)
+	for _, f := range found {
+		if !slices.ContainsFunc(placed, func(p FootEvent) bool {
+			return p.Foot == f.Foot && p.Kind == f.Kind && math.Abs(p.At-f.At) < sameEvent
+		}) {
+			out = append(out, f)
+		}
+	}
+	slices.SortFunc(out, func(a, b FootEvent) int { return cmp.Compare(a.At, b.At) })
+	return out
 }
 
 // steps pairs contacts with the toe-offs that follow them.
@@ -141,6 +169,9 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 	if err != nil {
 		return err
 	}
+	if v, margin, ok := lineCadence(all); ok && by == ByProposal {
+		g.CadenceSpm, g.CadenceOff = v, margin
+	}
 	out.Gait = &g
 	rate := 1 / t.step
 	soft, firm := map[Lane][]Seen{}, map[Lane][]Seen{}
@@ -156,28 +187,82 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 		if m.id == OverstrideDeg || m.id == OverstrideCm || m.id == HipExtension {
 			lanes = firm
 		}
+		var both []StepValue
 		for _, foot := range feet {
 			var list []StepValue
 			for _, s := range all {
 				if s.Foot != foot {
 					continue
 				}
-				if k, ok := t.frameOf(s, m.when); ok {
-					if v, ok := t.take(m, lanes, foot, k); ok {
-						list = append(list, StepValue{k, v})
-					}
+				k, ok := t.frameOf(s, m.when)
+				if !ok {
+					continue
+				}
+				from, hand := lanes, t.byHand(foot, k, m.places...)
+				if hand {
+					from = t.Lanes // what a coach placed is not smoothed away
+				}
+				if v, ok := t.take(m, from, foot, k); ok {
+					list = append(list, StepValue{k, v, hand})
 				}
 			}
-			out.put(m.id, foot, list, by)
+			if m.id == TrunkLean { // a trunk has no side
+				if both = append(both, list...); foot == "right" {
+					t.put(out, m.id, "both", both, by, t.placeError(m, list, foot))
+				}
+				continue
+			}
+			t.put(out, m.id, foot, list, by, t.placeError(m, list, foot))
 		}
 	}
 	for _, foot := range feet {
-		out.put(StrikeAngle, foot, t.strikes(firm, all, foot), by)
+		list := t.strikes(firm, all, foot)
+		t.put(out, StrikeAngle, foot, list, by, math.Sqrt2*t.placeError(trackMeasure{places: []Place{Heel, Toe}}, list, foot))
 	}
 	if t.UnitCm > 0 {
-		out.put(BounceCm, "both", t.bounces(soft, all), by)
+		t.put(out, BounceCm, "both", t.bounces(soft, all), by, 0)
 	}
 	return nil
+}
+
+// lineCadence is the cadence of a straight line through all contacts, spm, with its
+// margin of 95 % (house: the first and the last contact alone, as for marked events,
+// carry all of the error of two found ones).
+func lineCadence(all []Step) (spm, margin float64, ok bool) {
+	if len(all) < 4 {
+		return 0, 0, false
+	}
+	gaps := make([]float64, len(all)-1)
+	for i := range gaps {
+		gaps[i] = all[i+1].Contact - all[i].Contact
+	}
+	step, _ := stats.Median(gaps)
+	if step <= 0 {
+		return 0, 0, false
+	}
+	n, k := make([]float64, len(all)), 0.0
+	for i := range n {
+		if i > 0 {
+			k += max(1, math.Round(gaps[i-1]/step)) // a step that was missed counts
+		}
+		n[i] = k
+	}
+	mx, my := stats.Mean(n), 0.0
+	for _, s := range all {
+		my += s.Contact / float64(len(all))
+	}
+	sxx, sxy, rest := 0.0, 0.0, 0.0
+	for i, s := range all {
+		sxx, sxy = sxx+(n[i]-mx)*(n[i]-mx), sxy+(n[i]-mx)*(s.Contact-my)
+	}
+	b := sxy / sxx
+	for i, s := range all {
+		e := s.Contact - my - b*(n[i]-mx)
+		rest += e * e
+	}
+	df := len(all) - 2
+	se := math.Sqrt(rest / float64(df) / sxx)
+	return 60 / b, 60 / (b * b) * se * stats.TQuantile(0.975, df), true
 }
 
 // frameOf is the frame of an instant of a step.
@@ -226,37 +311,82 @@ func (t Track) take(m trackMeasure, lanes map[Lane][]Seen, foot string, k int) (
 	return v, true
 }
 
+// byHand reports whether all places of a foot in a frame were put by hand.
+func (t Track) byHand(foot string, k int, places ...Place) bool {
+	for _, p := range places {
+		lane := t.Lanes[Lane{foot, p}]
+		if lane == nil || !lane[k].Hand {
+			return false
+		}
+	}
+	return len(places) > 0
+}
+
+// placeError is how far off a value of one step is because points are placed with
+// PointNoise, ± of 95 %: to first order, with the segment as long as it is.
+func (t Track) placeError(m trackMeasure, list []StepValue, foot string) float64 {
+	if t.Spatial || len(list) == 0 || len(m.places) < 2 {
+		return 0
+	}
+	k := list[0].Frame
+	a, b := t.Lanes[Lane{foot, m.places[0]}], t.Lanes[Lane{foot, m.places[1]}]
+	if m.scaled {
+		return stats.Z95 * PointNoise * math.Sqrt2 * t.UnitCm
+	}
+	return stats.Z95 * deg(PointNoise*math.Sqrt2/max(1, math.Hypot(a[k].X-b[k].X, a[k].Y-b[k].Y)))
+}
+
 // strikes are the foot's angles at contact against the same foot flat on the ground
 // in the same step, from a quarter to two fifths of the contact (house: the sole lies
-// flat then; standing may differ by a degree or two).
+// flat then; standing may differ by a degree or two). A step whose contact was put by
+// hand is read against soles put by hand, where there are some.
 func (t Track) strikes(lanes map[Lane][]Seen, all []Step, foot string) []StepValue {
 	heel, toe := lanes[Lane{foot, Heel}], lanes[Lane{foot, Toe}]
 	if heel == nil || toe == nil {
 		return nil
 	}
-	pitch := func(k int) (float64, bool) {
+	pitch := func(heel, toe []Seen, k int) (float64, bool) {
 		if !heel[k].Known || !toe[k].Known {
 			return 0, false
 		}
 		return deg(math.Atan2(toe[k].Y-heel[k].Y, toe[k].X-heel[k].X)), true
 	}
-	var out []StepValue
+	rawHeel, rawToe := t.Lanes[Lane{foot, Heel}], t.Lanes[Lane{foot, Toe}]
+	var placed []float64
 	for _, s := range all {
 		if s.Foot != foot || s.ToeOff == nil {
 			continue
 		}
 		d := *s.ToeOff - s.Contact
+		for k := t.frameAt(s.Contact + 0.18*d); k <= t.frameAt(s.Contact+0.45*d); k++ {
+			if v, ok := pitch(rawHeel, rawToe, k); ok && t.byHand(foot, k, Heel, Toe) {
+				placed = append(placed, v)
+			}
+		}
+	}
+	own, owned := stats.Median(placed)
+	var out []StepValue
+	for _, s := range all {
+		if s.Foot != foot || s.ToeOff == nil {
+			continue
+		}
+		k := t.frameAt(s.Contact)
+		if owned && t.byHand(foot, k, Heel, Toe) {
+			v, _ := pitch(rawHeel, rawToe, k)
+			out = append(out, StepValue{k, v - own, true})
+			continue
+		}
+		d := *s.ToeOff - s.Contact
 		var flat []float64
 		for k := t.frameAt(s.Contact + 0.25*d); k <= t.frameAt(s.Contact+0.4*d); k++ {
-			if v, ok := pitch(k); ok {
+			if v, ok := pitch(heel, toe, k); ok && !t.byHand(foot, k, Heel, Toe) {
 				flat = append(flat, v)
 			}
 		}
 		level, ok := stats.Median(flat)
-		k := t.frameAt(s.Contact)
-		v, seen := pitch(k)
+		v, seen := pitch(heel, toe, k)
 		if ok && seen {
-			out = append(out, StepValue{k, v - level})
+			out = append(out, StepValue{Frame: k, Value: v - level})
 		}
 	}
 	return out
@@ -278,14 +408,31 @@ func (t Track) bounces(lanes map[Lane][]Seen, all []Step) []StepValue {
 			lo, hi = min(lo, y), max(hi, y)
 		}
 		if ok {
-			out = append(out, StepValue{a, (hi - lo) * t.UnitCm})
+			out = append(out, StepValue{Frame: a, Value: (hi - lo) * t.UnitCm})
 		}
 	}
 	return out
 }
 
-// put adds the median of some steps.
-func (r *TrackRead) put(id MeasureID, foot string, list []StepValue, by Maker) {
+// handLeast is how many steps of a side have to be put by hand for a measure to be
+// taken from them alone; six of both sides (rulebook 08) are three a side.
+const handLeast = 3
+
+// put adds the median of some steps: of those put by hand where there are enough.
+func (t Track) put(r *TrackRead, id MeasureID, foot string, list []StepValue, by Maker, placed float64) {
+	var hand []StepValue
+	for _, s := range list {
+		if s.Hand {
+			hand = append(hand, s)
+		}
+	}
+	own, off := 0.0, offBy[by][id]
+	if by == ByProposal && t.Near != "" && foot != t.Near && foot != "both" {
+		off *= farTimes
+	}
+	if by == ByProposal && len(hand) >= handLeast {
+		list, by, own, off = hand, ByCoach, placed/math.Sqrt(float64(len(hand))), 0
+	}
 	if len(list) == 0 {
 		return
 	}
@@ -299,5 +446,5 @@ func (r *TrackRead) put(id MeasureID, foot string, list []StepValue, by Maker) {
 		spread = m
 	}
 	i := slices.IndexFunc(pointMeasures, func(m pointMeasure) bool { return m.id == id })
-	r.Readings = append(r.Readings, TrackReading{Reading: Reading{Measure: id, Name: pointMeasures[i].name, Unit: pointMeasures[i].unit, Value: mid, Margin: math.Hypot(spread, offBy[by][id])}, Foot: foot, N: len(list), PerStep: list})
+	r.Readings = append(r.Readings, TrackReading{Reading: Reading{Measure: id, Name: pointMeasures[i].name, Unit: pointMeasures[i].unit, Value: mid, Margin: math.Hypot(max(spread, own), off)}, Foot: foot, N: len(list), By: by, PerStep: list})
 }

@@ -12,6 +12,7 @@ type Seen struct {
 	X, Y, Z float64
 	Known   bool
 	Trust   float64
+	Hand    bool // put there by a coach
 }
 
 // Track is landmarks over time, from marker files or from proposals on a clip.
@@ -20,6 +21,7 @@ type Track struct {
 	Lanes   map[Lane][]Seen // as long as Times
 	UnitCm  float64         // cm of one unit; 0 where it is not known
 	Spatial bool            // Z carries something
+	Near    string          // the foot nearest the camera, "" where that means nothing
 	step    float64         // between two frames, once they are even
 }
 
@@ -87,7 +89,7 @@ func (l Lane) String() string { return l.Foot + "-" + string(l.Place) }
 func (t Track) even() (Track, Mended) {
 	n := len(t.Times)
 	step := (t.Times[n-1] - t.Times[0]) / float64(n-1)
-	out := Track{Times: make([]float64, n), Lanes: map[Lane][]Seen{}, UnitCm: t.UnitCm, Spatial: t.Spatial, step: step}
+	out := Track{Times: make([]float64, n), Lanes: map[Lane][]Seen{}, UnitCm: t.UnitCm, Spatial: t.Spatial, Near: t.Near, step: step}
 	for i := range out.Times {
 		out.Times[i] = t.Times[0] + float64(i)*step
 	}
@@ -220,7 +222,7 @@ func onto(to, from []float64, s []Seen) []Seen {
 		case math.Abs(u-1) < 1e-6:
 			out[i] = b
 		case a.Known && b.Known:
-			out[i] = Seen{X: a.X + u*(b.X-a.X), Y: a.Y + u*(b.Y-a.Y), Z: a.Z + u*(b.Z-a.Z), Known: true, Trust: min(a.Trust, b.Trust)}
+			out[i] = Seen{X: a.X + u*(b.X-a.X), Y: a.Y + u*(b.Y-a.Y), Z: a.Z + u*(b.Z-a.Z), Known: true, Trust: min(a.Trust, b.Trust), Hand: (u < 0.5 && a.Hand) || (u >= 0.5 && b.Hand)}
 		}
 	}
 	return out

@@ -23,7 +23,7 @@ func TestTheTableOfTestsIsComplete(t *testing.T) {
 			assert.True(t, x.Noise.Source.Valid(), x.ID)
 		}
 	}
-	assert.Len(t, seen, 74)
+	assert.Len(t, seen, 77)
 	_, err := parseTests([]byte("- {id: a, station: Run, name: A, cue: c, setUp: s, unit: cm, max: 3, source: rumour}"))
 	assert.ErrorContains(t, err, "rumour")
 	_, err = parseTests([]byte("- {id: a, colour: red}"))
