@@ -412,14 +412,16 @@ func TestAPictureGoesWithItsTrial(t *testing.T) {
 		_, err := r.a.PutTrial(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 		require.NoError(t, err)
 	}
-	_, err = r.a.PutTrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, photo(t))
+	origin := app.TrialOrigin{Test: screening.SeatedShin, Side: body.Left, Slot: 1, Made: measure.ByCoach, Margin: 1.5}
+	_, err = r.a.PutTrialOrigin(ctx, r.act, open.ID, origin, photo(t))
 	require.ErrorContains(t, err, "no such trial")
 	put(31)
-	_, err = r.a.PutTrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, []byte("no picture"))
+	_, err = r.a.PutTrialOrigin(ctx, r.act, open.ID, origin, []byte("no picture"))
 	require.ErrorContains(t, err, "PNG")
-	list, err := r.a.PutTrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, photo(t))
+	list, err := r.a.PutTrialOrigin(ctx, r.act, open.ID, origin, photo(t))
 	require.NoError(t, err)
-	assert.Equal(t, []app.Pictured{{Test: screening.SeatedShin, Side: body.Left, Slot: 1}}, list)
+	origin.Picture = true
+	assert.Equal(t, []app.TrialOrigin{origin}, list)
 	got, err := r.a.TrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1)
 	require.NoError(t, err)
 	assert.Equal(t, photo(t), got)

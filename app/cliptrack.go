@@ -2,10 +2,16 @@ package app
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
+	"encoding/json"
 	"errors"
+	"io"
 	"os"
+	"slices"
+	"strings"
 	"sync"
+	"time"
 
 	"notchback/core/body"
 	"notchback/core/clip"
@@ -15,12 +21,47 @@ import (
 	"notchback/store"
 )
 
-// trackCache keeps the marker file that was read last, so that mapping it again
-// does not read it again.
+// trackCache keeps the marker file and the proposal that were read last, so that a
+// nudge of a point does not read them again.
 type trackCache struct {
-	mu   sync.Mutex
-	hash string
-	file formats.Track
+	mu    sync.Mutex
+	hash  string
+	file  formats.Track
+	id    string
+	last  proposed
+	until time.Time
+}
+
+// proposed is a proposal with the clip it belongs to.
+type proposed struct {
+	view     ClipView
+	proposal clip.Proposal
+}
+
+// proposedFor is how long a proposal is believed without asking the database: mass,
+// leg length and who may see it change seldom, and then soon show.
+const proposedFor = 10 * time.Second
+
+func (c *trackCache) proposed(id, practice string, load func() (proposed, error)) (proposed, error) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.id == practice+id && time.Now().Before(c.until) {
+		return c.last, nil
+	}
+	x, err := load()
+	if err != nil {
+		return x, err
+	}
+	c.id, c.last, c.until = practice+id, x, time.Now().Add(proposedFor)
+	return x, nil
+}
+
+func (c *trackCache) forget(id string) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if strings.HasSuffix(c.id, id) {
+		c.id = ""
+	}
 }
 
 func (c *trackCache) read(practice, hash, path string) (formats.Track, error) {
@@ -69,7 +110,7 @@ func (a *App) ClipTrack(ctx context.Context, act Actor, id string, m clip.Marks)
 	}, m.Mapping)
 	var bad measure.ErrMark
 	if errors.As(err, &bad) { // a mapping in work is no fault
-		return clip.TrackResult{Mended: measure.Mended{Quality: []float64{}}, Events: []measure.FootEvent{}, Readings: []clip.Judged{}, PerStep: [][]measure.StepValue{}, Times: []clip.Judged{}, Says: []string{bad.Words}}, nil
+		return clip.Silent(bad.Words), nil
 	}
 	if err != nil {
 		return clip.TrackResult{}, err
@@ -92,7 +133,21 @@ func (a *App) readings(ctx context.Context, act Actor, v ClipView) (clip.Measure
 		return append(clip.Measures(r.Readings), r.Times...), err
 	}
 	r, err := clip.Read(v.Marks, v.Times, v.Runner)
-	return r.All(), markError(err)
+	if err != nil {
+		return nil, markError(err)
+	}
+	all := r.All()
+	// What was placed by hand is not replaced by what was proposed.
+	p, err := a.ReadProposal(ctx, act, v.ID, v.Marks, clip.Span{})
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
+	for _, j := range append(p.Readings, p.Times...) {
+		if !slices.ContainsFunc(all, func(x clip.Judged) bool { return x.Measure == j.Measure && x.Side == j.Side }) {
+			all = append(all, j)
+		}
+	}
+	return all, nil
 }
 
 // ClipsBeside lays two clips of a runner side by side, the one of the older screening
@@ -149,62 +204,72 @@ func (a *App) RunnerClips(ctx context.Context, act Actor, runner string) ([]Clip
 	return out, err
 }
 
-// Pictured is a trial with a picture.
-type Pictured struct {
-	Test screening.TestID `json:"test"`
-	Side body.Side        `json:"side" enum:"left,right,both"`
-	Slot int              `json:"slot"`
+// TrialOrigin is where a trial's value comes from.
+type TrialOrigin struct {
+	Test    screening.TestID `json:"test"`
+	Side    body.Side        `json:"side" enum:"left,right,both"`
+	Slot    int              `json:"slot"`
+	Made    measure.Maker    `json:"made" enum:"by hand,proposed,corrected,markers"`
+	Margin  float64          `json:"margin" doc:"± of 95 %, in the test's unit"`
+	Picture bool             `json:"picture" doc:"There is a picture it was read from"`
 }
 
-// TrialPictures lists which trials of a screening have a picture.
-func (a *App) TrialPictures(ctx context.Context, act Actor, id string) ([]Pictured, error) {
-	out := []Pictured{}
+// TrialOrigins lists where the trials of a screening come from, as far as it is
+// known.
+func (a *App) TrialOrigins(ctx context.Context, act Actor, id string) ([]TrialOrigin, error) {
+	out := []TrialOrigin{}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Screening(ctx, id); err != nil {
 			return err
 		}
-		list, err := tx.Pictured(ctx, id)
-		for _, t := range list {
-			out = append(out, Pictured{screening.TestID(t.Test), body.Side(t.Side), t.Slot})
+		list, err := tx.Origins(ctx, id)
+		for _, o := range list {
+			out = append(out, TrialOrigin{screening.TestID(o.Test), body.Side(o.Side), o.Slot, measure.Maker(o.Made), o.Margin, o.Picture})
 		}
 		return err
 	})
 	return out, err
 }
 
-// PutTrialPicture keeps the picture a trial was read from, a PNG. A new value of the
-// trial drops it.
-func (a *App) PutTrialPicture(ctx context.Context, act Actor, id string, test screening.TestID, side body.Side, slot int, png []byte) ([]Pictured, error) {
-	if len(png) > pictureMost || !bytes.HasPrefix(png, []byte("\x89PNG\r\n\x1a\n")) {
-		return nil, Invalid{{"picture", "expected a PNG of at most 6 MiB"}}
+// PutTrialOrigin keeps where a trial's value comes from, with the picture it was read
+// from, a PNG, where there is one. A new value of the trial forgets it.
+func (a *App) PutTrialOrigin(ctx context.Context, act Actor, id string, o TrialOrigin, png []byte) ([]TrialOrigin, error) {
+	if len(png) > pictureMost || len(png) > 0 && !bytes.HasPrefix(png, []byte("\x89PNG\r\n\x1a\n")) {
+		return nil, Invalid{{"picture", "expected a PNG of at most 6 MiB, or nothing"}}
 	}
-	_, rec, err := trialRecord(id, test, side, slot, nil)
+	if !(o.Margin >= 0) || o.Margin > 1000 {
+		return nil, Invalid{{"margin", "expected 0 to 1000"}}
+	}
+	_, rec, err := trialRecord(id, o.Test, o.Side, o.Slot, nil)
 	if err != nil {
 		return nil, err
+	}
+	if png == nil {
+		png = []byte{}
 	}
 	err = a.write(ctx, act, func(tx *store.Tx) error {
 		s, err := tx.Screening(ctx, id)
 		if err != nil {
 			return err
 		}
+		if s.FinishedAt != nil {
+			return Refused("the screening is finished")
+		}
 		list, err := tx.Trials(ctx, id)
 		if err != nil {
 			return err
 		}
-		if s.FinishedAt != nil {
-			return Refused("the screening is finished")
-		}
 		for _, t := range list {
-			if t.Test == rec.Test && t.Side == rec.Side && t.Slot == slot && !t.Removed {
-				return tx.PutTrialPicture(ctx, rec, png, act.User.ID)
+			if t.Test == rec.Test && t.Side == rec.Side && t.Slot == o.Slot {
+				return tx.PutOrigin(ctx, id, store.Origin{Test: rec.Test, Side: rec.Side, Slot: o.Slot, Made: string(o.Made), Margin: o.Margin}, png, act.User.ID)
 			}
 		}
-		return Refused("there is no such trial to put a picture to")
+		return Refused("there is no such trial")
 	})
 	if err != nil {
 		return nil, err
 	}
-	return a.TrialPictures(ctx, act, id)
+	return a.TrialOrigins(ctx, act, id)
 }
 
 // TrialPicture returns the picture of a trial.
@@ -213,9 +278,94 @@ func (a *App) TrialPicture(ctx context.Context, act Actor, id string, test scree
 	if err != nil {
 		return nil, err
 	}
-	err = a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
-		png, err = tx.TrialPicture(ctx, rec)
+	err = a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if png, err = tx.TrialPicture(ctx, rec); err == nil && len(png) == 0 {
+			err = ErrNotFound
+		}
 		return err
 	})
 	return png, err
+}
+
+// ProposeMost is how many bytes a proposal may have.
+const ProposeMost = 6 << 20
+
+// PutProposal keeps what a landmark library proposed for a clip in place of what was
+// before.
+func (a *App) PutProposal(ctx context.Context, act Actor, id string, p clip.Proposal) (clip.ProposalRead, error) {
+	if err := p.Check(); err != nil {
+		return clip.ProposalRead{}, markError(err)
+	}
+	raw, err := json.Marshal(p)
+	if err != nil {
+		return clip.ProposalRead{}, err
+	}
+	var packed bytes.Buffer
+	z := gzip.NewWriter(&packed)
+	if _, err := z.Write(raw); err != nil {
+		return clip.ProposalRead{}, err
+	}
+	if err := z.Close(); err != nil {
+		return clip.ProposalRead{}, err
+	}
+	err = a.write(ctx, act, func(tx *store.Tx) error {
+		c, err := tx.Clip(ctx, id)
+		if err != nil {
+			return err
+		}
+		if c.Kind == "markers" || c.Hash == "" {
+			return Refused("points are proposed for clips and photos")
+		}
+		return tx.PutLandmarks(ctx, id, packed.Bytes(), act.User.ID)
+	})
+	if err != nil {
+		return clip.ProposalRead{}, err
+	}
+	a.tracks.forget(id)
+	v, err := a.Clip(ctx, act, id)
+	if err != nil {
+		return clip.ProposalRead{}, err
+	}
+	return a.ReadProposal(ctx, act, id, v.Marks, clip.Span{})
+}
+
+// ReadProposal reads what was proposed for a clip with the marks of a coach, saved or
+// not; ErrNotFound where nothing was proposed. show are the frames whose points are
+// wanted.
+func (a *App) ReadProposal(ctx context.Context, act Actor, id string, m clip.Marks, show clip.Span) (clip.ProposalRead, error) {
+	x, err := a.tracks.proposed(id, act.Practice, func() (proposed, error) {
+		var x proposed
+		var packed []byte
+		err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+			c, err := tx.Clip(ctx, id)
+			if err != nil {
+				return err
+			}
+			if x.view, err = a.clipView(ctx, tx, act, c); err != nil {
+				return err
+			}
+			packed, err = tx.Landmarks(ctx, id)
+			return err
+		})
+		if err != nil {
+			return x, err
+		}
+		z, err := gzip.NewReader(bytes.NewReader(packed))
+		if err != nil {
+			return x, err
+		}
+		raw, err := io.ReadAll(io.LimitReader(z, 4*ProposeMost))
+		if err != nil {
+			return x, err
+		}
+		return x, json.Unmarshal(raw, &x.proposal)
+	})
+	if err != nil {
+		return clip.ProposalRead{}, err
+	}
+	if show.To-show.From > 60 {
+		show.To = show.From + 60
+	}
+	out, err := m.ReadProposal(x.proposal, x.view.Times, x.view.Runner, show)
+	return out, markError(err)
 }

@@ -612,7 +612,7 @@ func (a *App) PutTrial(ctx context.Context, act Actor, id string, test screening
 				return Refused(why)
 			}
 		}
-		if err := tx.DropTrialPicture(ctx, rec); err != nil {
+		if err := tx.DropOrigin(ctx, rec); err != nil {
 			return err
 		}
 		return tx.PutTrial(ctx, rec, act.User.ID, reason)

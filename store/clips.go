@@ -21,10 +21,11 @@ type Clip struct {
 	Frames      int       `db:"frames"`
 	Converted   bool      `db:"converted"`
 	HasThumb    bool      `db:"has_thumb"`
+	Proposed    bool      `db:"proposed"`
 	At          time.Time `db:"at"`
 }
 
-const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, at`
+const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, EXISTS (SELECT FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed, at`
 
 // AddClip begins a clip.
 func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {
@@ -70,41 +71,39 @@ func (tx *Tx) Landmarks(ctx context.Context, clip string) (body []byte, err erro
 	return body, translate(err)
 }
 
-// PutTrialPicture keeps the picture a trial was read from.
-func (tx *Tx) PutTrialPicture(ctx context.Context, t Trial, png []byte, by string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO trial_pictures (practice_id, screening_id, test, side, slot, body, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7)
-		ON CONFLICT (practice_id, screening_id, test, side, slot) DO UPDATE SET body = $6, by_user = $7, at = now()`, tx.Practice, t.ScreeningID, t.Test, t.Side, t.Slot, png, by)
+// Origin is where a trial's value comes from.
+type Origin struct {
+	Test    string  `db:"test"`
+	Side    string  `db:"side"`
+	Slot    int     `db:"slot"`
+	Made    string  `db:"made"`
+	Margin  float64 `db:"margin"`
+	Picture bool    `db:"picture"`
+}
+
+// PutOrigin keeps where a trial's value comes from, with the picture.
+func (tx *Tx) PutOrigin(ctx context.Context, screening string, o Origin, png []byte, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO trial_origins (practice_id, screening_id, test, side, slot, made, margin, body, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+		ON CONFLICT (practice_id, screening_id, test, side, slot) DO UPDATE SET made = $6, margin = $7, body = $8, by_user = $9, at = now()`,
+		tx.Practice, screening, o.Test, o.Side, o.Slot, o.Made, o.Margin, png, by)
 	return translate(err)
 }
 
-// TrialPicture returns the picture of a trial; ErrNotFound where it has none.
+// TrialPicture returns the picture of a trial; empty where it has none.
 func (tx *Tx) TrialPicture(ctx context.Context, t Trial) (png []byte, err error) {
-	err = tx.QueryRow(ctx, `SELECT body FROM trial_pictures WHERE screening_id = $1 AND test = $2 AND side = $3 AND slot = $4`, t.ScreeningID, t.Test, t.Side, t.Slot).Scan(&png)
+	err = tx.QueryRow(ctx, `SELECT body FROM trial_origins WHERE screening_id = $1 AND test = $2 AND side = $3 AND slot = $4`, t.ScreeningID, t.Test, t.Side, t.Slot).Scan(&png)
 	return png, translate(err)
 }
 
-// DropTrialPicture deletes the picture of a trial where there is one.
-func (tx *Tx) DropTrialPicture(ctx context.Context, t Trial) error {
-	_, err := tx.Exec(ctx, `DELETE FROM trial_pictures WHERE screening_id = $1 AND test = $2 AND side = $3 AND slot = $4`, t.ScreeningID, t.Test, t.Side, t.Slot)
+// DropOrigin forgets where a trial's value came from.
+func (tx *Tx) DropOrigin(ctx context.Context, t Trial) error {
+	_, err := tx.Exec(ctx, `DELETE FROM trial_origins WHERE screening_id = $1 AND test = $2 AND side = $3 AND slot = $4`, t.ScreeningID, t.Test, t.Side, t.Slot)
 	return translate(err)
 }
 
-// Pictured lists the trials of a screening that have a picture.
-func (tx *Tx) Pictured(ctx context.Context, screening string) ([]Trial, error) {
-	rows, err := tx.Query(ctx, `SELECT test, side, slot FROM trial_pictures WHERE screening_id = $1`, screening)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []Trial
-	for rows.Next() {
-		t := Trial{ScreeningID: screening}
-		if err := rows.Scan(&t.Test, &t.Side, &t.Slot); err != nil {
-			return nil, err
-		}
-		out = append(out, t)
-	}
-	return out, rows.Err()
+// Origins lists where the trials of a screening come from, as far as it is known.
+func (tx *Tx) Origins(ctx context.Context, screening string) ([]Origin, error) {
+	return all[Origin](ctx, tx, `SELECT test, side, slot::int, made, margin, body <> '' AS picture FROM trial_origins WHERE screening_id = $1 ORDER BY test, side, slot`, screening)
 }
 
 // Clip returns one clip.

@@ -94,18 +94,36 @@ func (s *server) registerClips(api huma.API) {
 		}
 		return &FileOut{Type: "image/jpeg", Disposition: "inline", Body: b}, nil
 	})
-	huma.Register(api, get("/api/screenings/{id}/pictures", "getTrialPictures", "Which trials have a picture"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.Pictured], error) {
-		list, err := s.app.TrialPictures(ctx, act, in.ID)
-		return Items[app.Pictured]{list}, err
+	huma.Register(api, get("/api/screenings/{id}/origins", "getTrialOrigins", "Where the trials come from, as far as it is known"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.TrialOrigin], error) {
+		list, err := s.app.TrialOrigins(ctx, act, in.ID)
+		return Items[app.TrialOrigin]{list}, err
 	}))
-	picture := put("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "putTrialPicture", "The picture a trial was read from, a PNG")
-	picture.MaxBodyBytes = 7 << 20
-	huma.Register(api, picture, signed(s, func(ctx context.Context, act app.Actor, in *struct {
+	origin := put("/api/screenings/{id}/trials/{test}/{side}/{slot}/origin", "putTrialOrigin", "Where a trial comes from, with the picture it was read from, a PNG or nothing")
+	origin.MaxBodyBytes = 7 << 20
+	huma.Register(api, origin, signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		TrialPath
-		RawBody []byte `contentType:"image/png"`
-	}) (Items[app.Pictured], error) {
-		list, err := s.app.PutTrialPicture(ctx, act, in.ID, in.Test, in.Side, in.Slot, in.RawBody)
-		return Items[app.Pictured]{list}, err
+		Made    measure.Maker `query:"made" enum:"by hand,proposed,corrected,markers" required:"true"`
+		Margin  float64       `query:"margin" minimum:"0" maximum:"1000"`
+		RawBody []byte        `contentType:"image/png" required:"false"`
+	}) (Items[app.TrialOrigin], error) {
+		list, err := s.app.PutTrialOrigin(ctx, act, in.ID, app.TrialOrigin{Test: in.Test, Side: in.Side, Slot: in.Slot, Made: in.Made, Margin: in.Margin}, in.RawBody)
+		return Items[app.TrialOrigin]{list}, err
+	}))
+	proposal := put("/api/clips/{id}/proposal", "putProposal", "Keep what a landmark library proposed")
+	proposal.MaxBodyBytes = app.ProposeMost
+	huma.Register(api, proposal, signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Body clip.Proposal
+	}) (clip.ProposalRead, error) {
+		return s.app.PutProposal(ctx, act, in.ID, in.Body)
+	}))
+	huma.Register(api, post("/api/clips/{id}/proposal", "readProposal", "What was proposed, with marks saved or not"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		From int `query:"from" minimum:"0"`
+		To   int `query:"to" minimum:"0"`
+		Body clip.Marks
+	}) (clip.ProposalRead, error) {
+		return s.app.ReadProposal(ctx, act, in.ID, in.Body, clip.Span{From: in.From, To: in.To})
 	}))
 	huma.Register(api, get("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "getTrialPicture", "The picture of a trial, a PNG"), func(ctx context.Context, in *TrialPath) (*FileOut, error) {
 		act, err := s.actor(ctx)

@@ -19,6 +19,9 @@ type asset struct {
 	kind          string
 }
 
+// kindOf are types that a machine's own table may lack.
+var kindOf = map[string]string{".wasm": "application/wasm", ".tflite": "application/octet-stream", ".data": "application/octet-stream", ".binarypb": "application/octet-stream"}
+
 // frontEnd serves the built files, compressed once at start, and index.html for
 // every address of the interface.
 func frontEnd() gin.HandlerFunc {
@@ -33,6 +36,9 @@ func frontEnd() gin.HandlerFunc {
 			return err
 		}
 		a := asset{plain: b, kind: mime.TypeByExtension(path.Ext(p))}
+		if k, ok := kindOf[path.Ext(p)]; ok {
+			a.kind = k
+		}
 		switch path.Ext(p) {
 		case ".js", ".css", ".svg", ".json", ".webmanifest":
 			a.packed = pack(b)
@@ -47,7 +53,7 @@ func frontEnd() gin.HandlerFunc {
 			return
 		}
 		if a, ok := assets[p]; ok && p != "index.html" && p != ".gitkeep" {
-			if strings.HasPrefix(p, "assets/") {
+			if strings.HasPrefix(p, "assets/") || strings.HasPrefix(p, "pose/") { // named by content or version
 				c.Header("Cache-Control", "public, max-age=31536000, immutable")
 			}
 			if a.packed != nil && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {

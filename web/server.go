@@ -20,7 +20,7 @@ import (
 	"notchback/app"
 )
 
-const csp = "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-%NONCE%'; img-src 'self' data: blob:; media-src 'self' blob:; font-src 'self'; " +
+const csp = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'nonce-%NONCE%'; img-src 'self' data: blob:; media-src 'self' blob:; font-src 'self'; " +
 	"connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
 // Limits of one request.

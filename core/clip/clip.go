@@ -6,6 +6,7 @@ package clip
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"notchback/core/body"
@@ -77,6 +78,7 @@ type Moment struct {
 	Template string                          `json:"template" maxLength:"20"`
 	Side     body.Side                       `json:"side" enum:"left,right,both"`
 	Points   map[measure.Place]measure.Point `json:"points"`
+	By       measure.Maker                   `json:"by,omitempty" enum:"by hand,proposed,corrected," doc:"Who placed the points; by hand when missing"`
 }
 
 // Event is a moment of a foot.
@@ -275,6 +277,7 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 		}
 		for _, y := range list {
 			if fits(y.Measure, x.Template) {
+				y.Margin = math.Hypot(y.Margin, measure.OffBy(x.By, y.Measure))
 				read.Readings = append(read.Readings, judge(y, x, r.Age))
 			}
 		}
@@ -289,7 +292,7 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 
 // judge puts a reading against its test's cut-offs.
 func judge(y measure.Reading, x Moment, age screening.Age) Judged {
-	j := Judged{Reading: y, Side: x.Side, Test: testOf(y.Measure, x.Template), Source: measure.PointSource}
+	j := Judged{Reading: y, By: x.By, Side: x.Side, Test: testOf(y.Measure, x.Template), Source: measure.PointSource}
 	if y.Measure == measure.StrikeAngle {
 		j.Class = string(screening.StrikeClass(y.Value))
 		j.Source = source.Altman2012

@@ -37,6 +37,7 @@ const (
 	carryTime    = 0.06 // s on either side of a correction
 	jumpMost     = 0.35 // of the body's height from frame to frame: somebody else
 	lookMost     = 8    // frames in the queue
+	stillMost    = 8    // frames; fewer are stills
 	lookApart    = 5    // frames
 	foundLeast   = 0.5  // of the frames; fewer and the clip is not read
 	bandOfLowHz  = 25.0 // frames a second; below it events are too coarse to say much
@@ -105,6 +106,10 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 	}
 	pic := m.Picture
 	pic.RunsLeft = runsLeft(px)
+	if len(p.Frames) < stillMost {
+		out.TrackResult = Silent("A few frames give points, not steps. Take them into a moment.")
+		return out, nil
+	}
 	t.UnitCm, t.Near = pic.UnitCm(), string(m.Near)
 	if t.Near == "" { // who runs to the right shows the right side
 		t.Near = map[bool]string{true: "left", false: "right"}[pic.RunsLeft]
@@ -245,12 +250,16 @@ func runsLeft(px map[measure.Lane][]measure.Seen) bool {
 	return ok && m < 0
 }
 
+// Silent is a result that says only why there is none.
+func Silent(words string) TrackResult {
+	return TrackResult{Mended: measure.Mended{Quality: []float64{}}, Events: []measure.FootEvent{}, Readings: []Judged{}, PerStep: [][]measure.StepValue{}, Times: []Judged{}, Says: []string{words}}
+}
+
 // readProposed reads the track. From behind, heels and toes of proposals are too far
 // off for steps; then only what the coach places counts.
 func (m Marks) readProposed(t measure.Track, from int, r Runner) (TrackResult, error) {
 	if m.View != Side {
-		return TrackResult{Mended: measure.Mended{Quality: []float64{}}, Events: []measure.FootEvent{}, Readings: []Judged{}, PerStep: [][]measure.StepValue{}, Times: []Judged{},
-			Says: []string{"From behind or in front, proposed points are not good enough to find steps or angles in. Mark the events by key and the moment by hand."}}, nil
+		return Silent("From behind or in front, proposed points are not good enough to find steps or angles in. Mark the events by key and the moment by hand."), nil
 	}
 	var placed []measure.FootEvent
 	for _, e := range m.Events {
@@ -258,7 +267,7 @@ func (m Marks) readProposed(t measure.Track, from int, r Runner) (TrackResult, e
 			placed = append(placed, measure.FootEvent{Foot: string(e.Foot), Kind: e.Kind, At: t.Times[i], Frame: i})
 		}
 	}
-	read, err := measure.ReadProposal(t, placed)
+	read, err := measure.ReadProposal(t, placed, func(f int) bool { return m.accepted(from + f) })
 	out, err := m.judgeTrack(read, err, measure.ByProposal, r)
 	for i := range out.Events {
 		out.Events[i].Frame += from
@@ -268,10 +277,33 @@ func (m Marks) readProposed(t measure.Track, from int, r Runner) (TrackResult, e
 			out.PerStep[i][k].Frame += from
 		}
 	}
+	m.sayOfTimes(&out)
 	for i := range out.Readings {
 		out.Readings[i].Accepted = m.allAccepted(out.PerStep[i])
 	}
 	return out, err
+}
+
+// eventFrames is how far off proposed contacts and toe-offs are, ± of 95 % in frames
+// (measured as measure.MakerSource says: within one frame in nine of ten).
+const eventFrames = 1.5
+
+// sayOfTimes says of times whether their steps were looked at; where they were not,
+// the events' own error is in the margin.
+func (m Marks) sayOfTimes(out *TrackResult) {
+	if out.Gait == nil {
+		return
+	}
+	seen := true
+	for _, e := range out.Events {
+		seen = seen && m.accepted(e.Frame)
+	}
+	for i := range out.Times {
+		out.Times[i].Accepted = seen
+		if !seen && out.Times[i].Unit == "ms" {
+			out.Times[i].Margin = math.Hypot(out.Times[i].Margin, eventFrames*out.Gait.FrameMs)
+		}
+	}
 }
 
 func (m Marks) accepted(frame int) bool {

@@ -16,13 +16,16 @@ CREATE TABLE clip_landmarks (
   PRIMARY KEY (practice_id, clip_id),
   FOREIGN KEY (practice_id, clip_id) REFERENCES clips ON DELETE CASCADE
 );
--- The picture a reading was taken from.
-CREATE TABLE trial_pictures (
+-- Where a trial's value comes from: who placed the points, how sure it is, the
+-- picture it was read from (empty where there is none).
+CREATE TABLE trial_origins (
   practice_id uuid NOT NULL,
   screening_id uuid NOT NULL,
   test text NOT NULL,
   side text NOT NULL CHECK (side IN ('left', 'right', 'both')),
   slot smallint NOT NULL CHECK (slot BETWEEN 1 AND 9),
+  made text NOT NULL CHECK (made IN ('by hand', 'proposed', 'corrected', 'markers')),
+  margin double precision NOT NULL CHECK (margin >= 0),
   body bytea NOT NULL,
   by_user uuid NOT NULL,
   at timestamptz NOT NULL DEFAULT now(),
@@ -33,7 +36,7 @@ CREATE TABLE trial_pictures (
 DO $$
 DECLARE t text;
 BEGIN
-  FOREACH t IN ARRAY ARRAY['clip_landmarks', 'trial_pictures'] LOOP
+  FOREACH t IN ARRAY ARRAY['clip_landmarks', 'trial_origins'] LOOP
     EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
     EXECUTE format('CREATE POLICY one_practice ON %I USING (practice_id = current_practice()) WITH CHECK (practice_id = current_practice())', t);
     EXECUTE format('GRANT SELECT, INSERT, UPDATE, DELETE ON %I TO notchback_app', t);
@@ -42,7 +45,7 @@ END $$;
 -- +goose StatementEnd
 
 -- +goose Down
-DROP TABLE trial_pictures, clip_landmarks;
+DROP TABLE trial_origins, clip_landmarks;
 DELETE FROM clips WHERE kind = 'markers';
 ALTER TABLE clips DROP COLUMN thumb, DROP COLUMN markers, DROP COLUMN rate, DROP COLUMN frames, DROP COLUMN converted;
 ALTER TABLE clips DROP CONSTRAINT clips_kind_check;

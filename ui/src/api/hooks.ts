@@ -161,14 +161,14 @@ export function useLatest<T>(question: string | null, ask: (question: string) =>
   return { answer, error };
 }
 
-const noPictures: Schema["Pictured"][] = [];
+const noOrigins: Schema["TrialOrigin"][] = [];
 
-/** Which trials of a screening have a picture. */
-export function usePictures(screening: string) {
+/** Where the trials of a screening come from, as far as it is known. */
+export function useOrigins(screening: string) {
   return (
     useQuery({
-      queryKey: ["pictures", screening],
-      queryFn: () => need(api.GET("/api/screenings/{id}/pictures", { params: { path: { id: screening } } })),
-    }).data?.items ?? noPictures
+      queryKey: ["origins", screening],
+      queryFn: () => need(api.GET("/api/screenings/{id}/origins", { params: { path: { id: screening } } })),
+    }).data?.items ?? noOrigins
   );
 }

@@ -260,6 +260,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep what a landmark library proposed */
+        put: operations["putProposal"];
+        /** What was proposed, with marks saved or not */
+        post: operations["readProposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/thumb": {
         parameters: {
             query?: never;
@@ -1362,15 +1380,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/screenings/{id}/pictures": {
+    "/api/screenings/{id}/origins": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Which trials have a picture */
-        get: operations["getTrialPictures"];
+        /** Where the trials come from, as far as it is known */
+        get: operations["getTrialOrigins"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1414,6 +1432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/screenings/{id}/trials/{test}/{side}/{slot}/origin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Where a trial comes from, with the picture it was read from, a PNG or nothing */
+        put: operations["putTrialOrigin"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/screenings/{id}/trials/{test}/{side}/{slot}/picture": {
         parameters: {
             query?: never;
@@ -1423,8 +1458,7 @@ export interface paths {
         };
         /** The picture of a trial, a PNG */
         get: operations["getTrialPicture"];
-        /** The picture a trial was read from, a PNG */
-        put: operations["putTrialPicture"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2235,6 +2269,15 @@ export interface components {
             /** Format: date */
             until: string;
         };
+        ClipAsk: {
+            done: boolean;
+            /** @enum {string} */
+            foot: "left" | "right";
+            /** Format: int64 */
+            frame: number;
+            /** @enum {string} */
+            what: "contact" | "flat";
+        };
         ClipDifference: {
             basis: string;
             /**
@@ -2268,6 +2311,15 @@ export interface components {
             /** @enum {string} */
             kind: "contact" | "toe-off";
         };
+        ClipFix: {
+            at: components["schemas"]["MeasurePoint"];
+            /** @enum {string} */
+            foot: "left" | "right";
+            /** Format: int64 */
+            frame: number;
+            /** @enum {string} */
+            place: "shoulder" | "hip" | "knee" | "ankle" | "heel" | "toe";
+        };
         ClipInput: {
             name: string;
             /**
@@ -2277,6 +2329,8 @@ export interface components {
             size: number;
         };
         ClipJudged: {
+            /** @description A coach looked at all its steps */
+            accepted?: boolean;
             /** @description Who placed the points; by hand when missing */
             by?: string;
             /** @description Of a foot strike */
@@ -2319,7 +2373,9 @@ export interface components {
             verdict?: string;
         };
         ClipMarks: {
+            accepted?: components["schemas"]["ClipSpan"][] | null;
             events: components["schemas"]["ClipEvent"][];
+            fixes?: components["schemas"]["ClipFix"][] | null;
             footwear?: string;
             /** Format: double */
             inclinePercent?: number;
@@ -2350,6 +2406,11 @@ export interface components {
             view: "side" | "behind" | "front";
         };
         ClipMoment: {
+            /**
+             * @description Who placed the points; by hand when missing
+             * @enum {string}
+             */
+            by?: "by hand" | "proposed" | "corrected" | "";
             /** Format: int64 */
             frame: number;
             points: {
@@ -2368,6 +2429,57 @@ export interface components {
             /** @enum {string} */
             side: "left" | "right" | "both";
             template: string;
+        };
+        ClipProposal: {
+            /** @description By frame: x and y in px and trust 0 to 1 of each lane, in the order of lanes; empty where nobody was found */
+            frames: (number[] | null)[];
+            /**
+             * Format: int64
+             * @description The first frame
+             */
+            from: number;
+            /** @description Which library and weights */
+            model: string;
+        };
+        ClipProposalRead: {
+            /** @description Heel and toe for the foot strike: three contacts and one flat sole a side */
+            asks: components["schemas"]["ClipAsk"][];
+            events: components["schemas"]["MeasureFootEvent"][];
+            /**
+             * Format: int64
+             * @description Points put into gaps of up to 100 ms
+             */
+            filled: number;
+            /**
+             * Format: int64
+             * @description Frames in which somebody was found
+             */
+            found: number;
+            /** Format: int64 */
+            frames: number;
+            /** Format: int64 */
+            from: number;
+            gait?: components["schemas"]["MeasureGait"];
+            /** @description Frames to look at first, the least sure first */
+            look: number[];
+            /** @description Of each reading, its steps */
+            perStep: (components["schemas"]["MeasureStepValue"][] | null)[];
+            /** @description Of the frames asked for, corrected: as in a proposal */
+            points: {
+                [key: string]: number[] | null;
+            };
+            /** @description By frame, 0 to 1: how far the points can be believed */
+            quality: number[];
+            /** @description Medians over all steps */
+            readings: components["schemas"]["ClipJudged"][];
+            says: string[];
+            spring?: components["schemas"]["MeasureSpringMass"];
+            /**
+             * Format: int64
+             * @description Frames in which left and right were put back
+             */
+            swapped: number;
+            times: components["schemas"]["ClipJudged"][];
         };
         ClipReadInput: {
             /** Format: int64 */
@@ -2390,6 +2502,12 @@ export interface components {
             legCm?: number;
             /** Format: double */
             massKg?: number;
+        };
+        ClipSpan: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         ClipSpot: {
             name: string;
@@ -2454,6 +2572,8 @@ export interface components {
              * @description Bytes of one part
              */
             part: number;
+            /** @description Points were proposed for it */
+            proposed?: boolean;
             /**
              * Format: double
              * @description Of a marker file, Hz
@@ -3128,9 +3248,6 @@ export interface components {
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
         };
-        ItemsPictured: {
-            items: components["schemas"]["Pictured"][];
-        };
         ItemsReading: {
             items: components["schemas"]["MeasureReading"][];
         };
@@ -3145,6 +3262,9 @@ export interface components {
         };
         ItemsTest: {
             items: components["schemas"]["ScreeningTest"][];
+        };
+        ItemsTrialOrigin: {
+            items: components["schemas"]["TrialOrigin"][];
         };
         ItemsZone: {
             items: components["schemas"]["Zone"][];
@@ -3625,6 +3745,8 @@ export interface components {
         MeasureStepValue: {
             /** Format: int64 */
             frame: number;
+            /** @description All its points were put by hand */
+            hand?: boolean;
             /** Format: double */
             value: number;
         };
@@ -3759,13 +3881,6 @@ export interface components {
         Picture: {
             end: components["schemas"]["FigureStroke"][];
             start: components["schemas"]["FigureStroke"][];
-        };
-        Pictured: {
-            /** @enum {string} */
-            side: "left" | "right" | "both";
-            /** Format: int64 */
-            slot: number;
-            test: string;
         };
         PlaceReading: {
             /**
@@ -5885,6 +6000,22 @@ export interface components {
              */
             value?: number;
         };
+        TrialOrigin: {
+            /** @enum {string} */
+            made: "by hand" | "proposed" | "corrected" | "markers";
+            /**
+             * Format: double
+             * @description ± of 95 %, in the test's unit
+             */
+            margin: number;
+            /** @description There is a picture it was read from */
+            picture: boolean;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            /** Format: int64 */
+            slot: number;
+            test: string;
+        };
         TrialSummaryIn: {
             /** Format: int64 */
             ageYears?: number;
@@ -7026,6 +7157,151 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Received"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putProposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipProposal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipProposalRead"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readProposal: {
+        parameters: {
+            query?: {
+                from?: number;
+                to?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipProposalRead"];
                 };
             };
             /** @description Unauthorized */
@@ -12475,7 +12751,7 @@ export interface operations {
             };
         };
     };
-    getTrialPictures: {
+    getTrialOrigins: {
         parameters: {
             query?: never;
             header?: never;
@@ -12492,7 +12768,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemsPictured"];
+                    "application/json": components["schemas"]["ItemsTrialOrigin"];
                 };
             };
             /** @description Unauthorized */
@@ -12768,9 +13044,12 @@ export interface operations {
             };
         };
     };
-    getTrialPicture: {
+    putTrialOrigin: {
         parameters: {
-            query?: never;
+            query: {
+                made: "by hand" | "proposed" | "corrected" | "markers";
+                margin?: number;
+            };
             header?: never;
             path: {
                 id: string;
@@ -12780,17 +13059,19 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "image/png": string;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
                 headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": components["schemas"]["ItemsTrialOrigin"];
                 };
             };
             /** @description Unauthorized */
@@ -12840,7 +13121,7 @@ export interface operations {
             };
         };
     };
-    putTrialPicture: {
+    getTrialPicture: {
         parameters: {
             query?: never;
             header?: never;
@@ -12852,19 +13133,17 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "image/png": string;
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
                 headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemsPictured"];
+                    "application/json": string;
                 };
             };
             /** @description Unauthorized */

@@ -11,8 +11,19 @@ import { Failed, Loading } from "../parts/states";
 import { Head } from "./head";
 import { MarkersDesk } from "./markers";
 import { type Marks, useMarks } from "./marks";
+import {
+  fixed,
+  LookThrough,
+  Propose,
+  ProposedMeasures,
+  proposedLines,
+  proposedMarks,
+  unfixed,
+  useProposal,
+} from "./proposals";
+import type { Box } from "./propose";
 import { digits, Row, type Shot, Times } from "./readings";
-import { frameAt, type Mark, type Point, Stage, seekTo } from "./stage";
+import { frameAt, type Mark, type Point, Stage, type Stroke, seekTo } from "./stage";
 import { Strip } from "./strip";
 import type { Clip } from "./upload";
 
@@ -60,6 +71,9 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [line, setLine] = useState<LineName | null>(null);
   const [half, setHalf] = useState<Point | null>(null);
+  const [box, setBox] = useState<Box | null>(null);
+  const [boxing, setBoxing] = useState(false);
+  const [asking, setAsking] = useState(false);
   const t = templates.find((x) => x.id === template) ?? templates[0];
   const i = m.now.moments.findIndex(
     (x) => x.template === template && x.side === side && (x.frame === frame || t?.apart),
@@ -78,14 +92,43 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     [count],
   );
 
+  const { read: proposed, error: notRead } = useProposal(clip, m.now, frame, !!clip.proposed);
+  const asked = asking ? proposed?.asks.find((a) => a.frame === frame) : undefined;
+
   const put = (points: Moment["points"], base: Marks = m.now): Marks => {
     const moments = [...base.moments];
-    if (i >= 0 && moments[i]) moments[i] = { ...moments[i], points };
+    const was = moments[i];
+    if (was) moments[i] = { ...was, points, by: was.by === "proposed" ? "corrected" : was.by };
     else moments.push({ frame, template, side, points });
     return { ...base, moments: moments.filter((x) => Object.keys(x.points).length > 0) };
   };
   const place = (at: Point) => {
     const p = { x: Math.round(at.x * 10) / 10, y: Math.round(at.y * 10) / 10 };
+    if (boxing) {
+      if (!half) {
+        setHalf(p);
+        return;
+      }
+      const size = Math.max(40, Math.abs(p.x - half.x), Math.abs(p.y - half.y));
+      setBox({ x: (p.x + half.x - size) / 2, y: (p.y + half.y - size) / 2, size });
+      setHalf(null);
+      setBoxing(false);
+      return;
+    }
+    if (asked) {
+      const has = (place: "heel" | "toe") =>
+        (m.now.fixes ?? []).some((f) => f.frame === frame && f.foot === asked.foot && f.place === place);
+      const place = !has("heel") || has("toe") ? "heel" : "toe";
+      const base = place === "heel" ? unfixed(m.now, frame, asked.foot, "toe") : m.now;
+      m.step(fixed(base, frame, asked.foot, place, p));
+      if (place === "toe") {
+        const later = proposed?.asks.filter((a) => !a.done && a.frame !== frame) ?? [];
+        const to = later.find((a) => a.frame > frame) ?? later[0];
+        if (to) go(to.frame);
+        else setAsking(false);
+      }
+      return;
+    }
     if (line) {
       if (!half) {
         setHalf(p);
@@ -103,6 +146,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     m.step(put({ ...moment?.points, [next.place]: p }));
     setChosen(`at/${next.place}`);
   };
+  const pose = proposedMarks(proposed, m.now, frame);
   const begun = useRef(false);
   const moveTo = (id: string, at: Point) => {
     if (!begun.current) m.begin();
@@ -110,13 +154,15 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     m.slide(moved(id, at));
   };
   const moved = (id: string, at: Point): Marks => {
-    const [kind, name = "", n] = id.split("/");
+    const [kind, name = "", n = ""] = id.split("/");
+    if (kind === "pose") return fixed(m.now, frame, name as "left", n as "heel", at);
     if (kind === "at") return put({ ...moment?.points, [name]: at });
     const l = [...(m.now.picture[name as LineName] ?? [])];
     l[Number(n)] = at;
     return { ...m.now, picture: { ...m.now.picture, [name]: l } };
   };
   const where = (id: string): Point | undefined => {
+    if (id.startsWith("pose/")) return pose.find((x) => x.id === id)?.at;
     const [kind, name = "", n] = id.split("/");
     return kind === "at" ? moment?.points[name] : m.now.picture[name as LineName]?.[Number(n)];
   };
@@ -131,8 +177,9 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   };
   const drop = () => {
     if (!chosen) return;
-    const [kind, name = ""] = chosen.split("/");
-    if (kind === "at" && moment) {
+    const [kind, name = "", n = ""] = chosen.split("/");
+    if (kind === "pose") m.step(unfixed(m.now, frame, name as "left", n as "heel"));
+    else if (kind === "at" && moment) {
       const { [name]: _, ...points } = moment.points;
       m.step(put(points));
     } else if (kind === "line") {
@@ -193,6 +240,8 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
       setChosen(null);
       setLine(null);
       setHalf(null);
+      setBoxing(false);
+      setAsking(false);
     } else return;
     e.preventDefault();
   };
@@ -208,6 +257,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const bad =
     read.error instanceof Problem ? (Object.values(read.error.fields)[0] ?? read.error.message) : "";
   const shown: Mark[] = [
+    ...pose,
     ...(["floor", "plumb", "scale"] as const).flatMap((name) =>
       (m.now.picture[name] ?? []).map((at, n) => ({
         id: `line/${name}/${n}`,
@@ -224,15 +274,15 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     })),
   ];
   const lines = useMemo(() => {
-    const out: [Point, Point][] = [];
+    const out: Stroke[] = [];
     for (const name of ["floor", "plumb", "scale"] as const) {
       const [a, b] = m.now.picture[name] ?? [];
-      if (a && b) out.push([a, b]);
+      if (a && b) out.push({ from: a, to: b });
     }
     for (const [a, b] of bones) {
       const p = moment?.points[a];
       const q = moment?.points[b];
-      if (p && q) out.push([p, q]);
+      if (p && q) out.push({ from: p, to: q });
     }
     return out;
   }, [m.now.picture, moment]);
@@ -261,7 +311,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             playing={playing}
             speed={speed}
             marks={shown}
-            lines={lines}
+            lines={[...proposedLines(pose), ...lines, ...(box ? edges(box) : [])]}
             chosen={chosen}
             onPicture={setPic}
             onEnd={stop}
@@ -337,7 +387,71 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
               </p>
             </div>
           )}
-          {!photo && <Strip events={m.now.events} count={count} frame={frame} onFrame={go} onEvent={event} />}
+          {!photo && (
+            <Strip
+              events={
+                proposed && proposed.events.length > 0
+                  ? proposed.events.map((e) => ({ frame: e.frame, foot: e.foot, kind: e.kind }))
+                  : m.now.events
+              }
+              hollow={(e) =>
+                !m.now.events.some((x) => x.frame === e.frame && x.foot === e.foot && x.kind === e.kind)
+              }
+              count={count}
+              frame={frame}
+              onFrame={go}
+              onEvent={event}
+            />
+          )}
+          <Propose
+            clip={clip}
+            frame={frame}
+            count={count}
+            box={box}
+            boxing={boxing}
+            setBoxing={(on) => {
+              setBoxing(on);
+              setHalf(null);
+              setLine(null);
+            }}
+            clearBox={() => setBox(null)}
+          />
+          {notRead && clip.proposed && (
+            <p role="alert" className="mt-2 text-clay">
+              ▲ {notRead.message}
+            </p>
+          )}
+          {proposed && (
+            <LookThrough
+              read={proposed}
+              m={m.now}
+              frame={frame}
+              go={go}
+              set={m.step}
+              ask={asking}
+              setAsk={setAsking}
+              take={
+                pose.length > 0 && t?.places.some((s) => pose.some((x) => x.id === `pose/${side}/${s.place}`))
+                  ? () => {
+                      const points = { ...moment?.points };
+                      for (const s of t.places) {
+                        const at = pose.find((x) => x.id === `pose/${side}/${s.place}`)?.at;
+                        if (at && !points[s.place]) points[s.place] = at;
+                      }
+                      const next = put(points);
+                      m.step({
+                        ...next,
+                        moments: next.moments.map((x) =>
+                          x.template === template && x.side === side && x.frame === frame
+                            ? { ...x, by: "proposed" as const }
+                            : x,
+                        ),
+                      });
+                    }
+                  : null
+              }
+            />
+          )}
           <p className="mt-3 flex flex-wrap gap-x-4">
             <button type="button" className="btn-quiet" onClick={() => void picture()}>
               picture with its marks
@@ -485,12 +599,25 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             bad={bad}
             go={go}
             shot={shot}
+            alone={!proposed?.gait}
           />
+          {proposed && <ProposedMeasures read={proposed} clip={clip} shot={shot} />}
         </section>
       </div>
     </>
   );
 }
+
+/** The four edges of a box. */
+const edges = (b: Box): Stroke[] => {
+  const at = (x: number, y: number) => ({ x: b.x + x * b.size, y: b.y + y * b.size });
+  return [
+    { from: at(0, 0), to: at(1, 0) },
+    { from: at(1, 0), to: at(1, 1) },
+    { from: at(1, 1), to: at(0, 1) },
+    { from: at(0, 1), to: at(0, 0) },
+  ];
+};
 
 /** Which marked places are joined by a drawn line. */
 const bones: [string, string][] = [
@@ -588,6 +715,7 @@ function Read({
   bad,
   go,
   shot,
+  alone,
 }: {
   clip: Clip;
   r: Result | undefined;
@@ -598,6 +726,8 @@ function Read({
   bad: string;
   go: (frame: number) => void;
   shot: Shot;
+  /** No proposal says the times already. */
+  alone: boolean;
 }) {
   if (bad)
     return (
@@ -624,7 +754,7 @@ function Read({
           </p>
         ))}
       </section>
-      {r.gait && <Times gait={r.gait} times={r.times} spring={r.spring} clip={clip} shot={shot} />}
+      {alone && r.gait && <Times gait={r.gait} times={r.times} spring={r.spring} clip={clip} shot={shot} />}
       {others.length > 0 && (
         <div className="mt-5">
           <Title>Other moments</Title>

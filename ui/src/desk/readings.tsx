@@ -30,8 +30,6 @@ export function Times({
   clip: Clip;
   shot?: Shot;
 }) {
-  const ms = (s: Schema["MeasureSpan"] | undefined) =>
-    s ? `${Math.round(1000 * s.seconds)} ± ${Math.round(1000 * s.margin)} ms` : "–";
   return (
     <div className="mt-5">
       <Title aside={`${g.steps} steps; a frame is ${g.frameMs.toFixed(1)} ms`}>Times</Title>
@@ -39,8 +37,6 @@ export function Times({
         <Row key={`${j.measure}${j.side}`} j={j} clip={clip} shot={shot} />
       ))}
       <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-4 text-[14px]">
-        <dt>flight</dt>
-        <dd className="text-right">{ms(g.flight)}</dd>
         {!!g.duty && (
           <>
             <dt>contact, share of the stride</dt>
@@ -106,6 +102,12 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
             {j.unsure && !j.class && ", unsure"}
           </span>
         )}
+        {j.by && j.by !== "by hand" && (
+          <span className="text-ink-2">
+            {j.by}
+            {j.accepted && ", looked at"}
+          </span>
+        )}
         {!!j.n && j.n > 1 && <span className="text-ink-2">{j.n} steps</span>}
         {j.percentOfLeg !== undefined && <span>{Math.round(j.percentOfLeg)} % of the leg</span>}
         {j.surer && (
@@ -114,7 +116,7 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
             <Source text={sourceText(j.source)} />
           </Reasons>
         )}
-        {j.test && <Send j={j} clip={clip} shot={shot} />}
+        {j.test && j.class !== "uncertain" && <Send j={j} clip={clip} shot={shot} />}
       </p>
     </div>
   );
@@ -122,30 +124,54 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
 
 const slots = 5;
 
+type Screening = Schema["Screening"];
+
+/** The trials of a reading's test and side. */
+const taken = (s: Screening | undefined, j: Judged) =>
+  (s?.trials ?? []).filter((t) => t.test === j.test && t.side === j.side);
+
+/** The first trial that is free for a reading, undefined where all are taken. */
+const freeSlot = (s: Screening | undefined, j: Judged) =>
+  Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken(s, j).some((t) => t.slot === k));
+
+/** Whether a reading stands in the screening already. */
+export const isIn = (s: Screening | undefined, j: Judged) =>
+  taken(s, j).some((t) => t.value === Number(digits(j)));
+
+/** Puts readings into the screening's tests, each with where it comes from and the picture. */
+export function useSend(clip: Clip, shot?: Shot) {
+  const qc = useQueryClient();
+  return useMutation({
+    mutationFn: async (list: readonly Judged[]) => {
+      const picture = await shot?.current?.(1280);
+      let s = qc.getQueryData<Screening>(["screening", clip.screeningId]);
+      let left = 0;
+      for (const j of list) {
+        const slot = freeSlot(s, j);
+        if (!slot || !j.test || isIn(s, j)) {
+          if (!isIn(s, j)) left++;
+          continue;
+        }
+        s = await need(
+          api.PUT("/api/screenings/{id}/trials/{test}/{side}/{slot}", {
+            params: { path: { id: clip.screeningId, test: j.test, side: j.side, slot } },
+            body: { value: Number(digits(j)) },
+          }),
+        );
+        qc.setQueryData(["screening", clip.screeningId], s);
+        await origin(clip.screeningId, j, slot, picture);
+      }
+      return left;
+    },
+    onSettled: () => void qc.invalidateQueries({ queryKey: ["origins", clip.screeningId] }),
+  });
+}
+
 function Send({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
   const s = useScreening(clip.screeningId);
-  const qc = useQueryClient();
-  const test = j.test ?? "";
-  const side = j.side;
-  const taken = (s.data?.trials ?? []).filter((t) => t.test === test && t.side === side);
-  const free = Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken.some((t) => t.slot === k));
-  const value = Number(digits(j));
-  const there = taken.some((t) => t.value === value);
-  const put = useMutation({
-    mutationFn: () =>
-      need(
-        api.PUT("/api/screenings/{id}/trials/{test}/{side}/{slot}", {
-          params: { path: { id: clip.screeningId, test, side, slot: free ?? slots } },
-          body: { value },
-        }),
-      ),
-    onSuccess: async (v) => {
-      qc.setQueryData(["screening", clip.screeningId], v);
-      await attach(clip.screeningId, { test, side, slot: free ?? slots }, await shot?.current?.(1280));
-      void qc.invalidateQueries({ queryKey: ["pictures", clip.screeningId] });
-    },
-  });
-  if (there)
+  const put = useSend(clip, shot);
+  const free = freeSlot(s.data, j);
+  if (isIn(s.data, j))
     return <span className="text-pine">in the screening{put.error ? ", without its picture" : ""}</span>;
   if (s.data?.finished) return <span className="text-ink-2">the screening is finished</span>;
   return (
@@ -153,9 +179,9 @@ function Send({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
       <button
         type="button"
         className="btn-quiet"
-        aria-label={`${j.name}, ${side}: into the screening`}
+        aria-label={`${j.name}, ${j.side}: into the screening`}
         disabled={!free || put.isPending || !s.data}
-        onClick={() => put.mutate()}
+        onClick={() => put.mutate([j])}
       >
         {free ? "into the screening" : "all its trials are taken"}
       </button>
@@ -164,17 +190,13 @@ function Send({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
   );
 }
 
-/** Puts the picture a trial was read from beside it. */
-async function attach(
-  screening: string,
-  at: { test: string; side: string; slot: number },
-  picture: Blob | null | undefined,
-) {
-  if (!picture) return;
-  const res = await fetch(`/api/screenings/${screening}/trials/${at.test}/${at.side}/${at.slot}/picture`, {
+/** Says of a trial who placed the points, how sure it is, and keeps its picture. */
+async function origin(screening: string, j: Judged, slot: number, picture: Blob | null | undefined) {
+  const how = new URLSearchParams({ made: j.by || "by hand", margin: j.margin.toFixed(3) });
+  const res = await fetch(`/api/screenings/${screening}/trials/${j.test}/${j.side}/${slot}/origin?${how}`, {
     method: "PUT",
     headers: { "Content-Type": "image/png" },
-    body: picture,
+    body: picture ?? new Blob(),
   }).catch(() => {
     throw new NoConnection();
   });

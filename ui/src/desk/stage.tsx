@@ -4,7 +4,20 @@ import type { Shot } from "./readings";
 
 export type Point = Schema["MeasurePoint"];
 /** A point on show: which one it is, what it is called, where it lies. */
-export type Mark = { id: string; name: string; at: Point; quiet?: boolean };
+export type Mark = {
+  id: string;
+  name: string;
+  at: Point;
+  quiet?: boolean;
+  /** Proposed, not looked at yet. */
+  hollow?: boolean;
+  side?: "left" | "right";
+};
+/** A drawn line; of a side it has that side's hue. */
+export type Stroke = { from: Point; to: Point; side?: "left" | "right" };
+
+/** The sides' hues on a picture, light enough for grass and shade. */
+const hues = { left: "#aab4ff", right: "#ffc46b" };
 
 export type Picture = { width: number; height: number };
 
@@ -66,7 +79,7 @@ export function Stage({
   playing: boolean;
   speed: number;
   marks: readonly Mark[];
-  lines: readonly [Point, Point][];
+  lines: readonly Stroke[];
   chosen: string | null;
   onPicture: (p: Picture & { seconds: number }) => void;
   onEnd: () => void;
@@ -155,21 +168,22 @@ export function Stage({
     c.drawImage(from, 0, 0);
     const w = size.width / 260;
     c.lineWidth = w;
-    c.strokeStyle = "#fdfdfa";
-    for (const [a, b] of lines) {
+    for (const { from: a, to: b, side } of lines) {
+      c.strokeStyle = side ? hues[side] : "#fdfdfa";
       c.beginPath();
       c.moveTo(a.x, a.y);
       c.lineTo(b.x, b.y);
       c.stroke();
     }
+    c.strokeStyle = "#fdfdfa";
     c.font = `600 ${w * 5}px sans-serif`;
     for (const m of marks) {
       c.beginPath();
       c.arc(m.at.x, m.at.y, w * 2, 0, 7);
       c.fillStyle = "#17211e";
-      c.fill();
+      if (!m.hollow) c.fill();
       c.stroke();
-      if (m.quiet) continue;
+      if (m.quiet || m.side) continue;
       c.lineWidth = w * 1.6;
       c.strokeStyle = "#17211e";
       c.strokeText(m.name, m.at.x + w * 4, m.at.y - w * 2);
@@ -304,14 +318,14 @@ export function Stage({
                 drag.current = null;
               }}
             >
-              {lines.map(([a, b]) => (
+              {lines.map(({ from: a, to: b, side }) => (
                 <line
-                  key={`${a.x},${a.y},${b.x},${b.y}`}
+                  key={`${a.x},${a.y},${b.x},${b.y},${side ?? ""}`}
                   x1={a.x}
                   y1={a.y}
                   x2={b.x}
                   y2={b.y}
-                  stroke="#fdfdfa"
+                  stroke={side ? hues[side] : "#fdfdfa"}
                   strokeWidth={r / 2}
                   opacity="0.85"
                 />
@@ -331,9 +345,9 @@ export function Stage({
                   <circle
                     cx={m.at.x}
                     cy={m.at.y}
-                    r={r}
-                    fill={chosen === m.id ? "#963a22" : "#17211e"}
-                    stroke="#fdfdfa"
+                    r={m.side ? r * 0.7 : r}
+                    fill={chosen === m.id ? "#963a22" : m.hollow ? "transparent" : "#17211e"}
+                    stroke={m.side ? hues[m.side] : "#fdfdfa"}
                     strokeWidth={r / 2.2}
                   />
                   {chosen === m.id && (

@@ -21,12 +21,15 @@ export function downs(events: readonly Event[], foot: "left" | "right") {
 /** Events per foot over the clip, so that a missed one is seen; keys and buttons set them. */
 export function Strip({
   events,
+  hollow,
   count,
   frame,
   onFrame,
   onEvent,
 }: {
   events: readonly Event[];
+  /** Whether an event is only proposed. */
+  hollow?: (e: Event) => boolean;
   count: number;
   frame?: number;
   onFrame?: (f: number) => void;
@@ -38,6 +41,9 @@ export function Strip({
     <section aria-label="Events of the feet" className="mt-3">
       {(["left", "right"] as const).map((foot) => {
         const { out, lone } = downs(events, foot);
+        const soft = (from: number, to: number) =>
+          !!hollow &&
+          events.some((e) => e.foot === foot && (e.frame === from || e.frame === to) && hollow(e));
         const hue = foot === "left" ? "var(--left)" : "var(--right)";
         return (
           <div key={foot} className="mb-1.5 flex flex-wrap items-center gap-2">
@@ -84,7 +90,10 @@ export function Strip({
                     y="4"
                     width={Math.max(3, x(d.to) - x(d.from))}
                     height="18"
-                    fill={hue}
+                    fill={soft(d.from, d.to) ? "none" : hue}
+                    stroke={hue}
+                    strokeWidth="3"
+                    vectorEffect="non-scaling-stroke"
                   />
                 ),
               )}

@@ -3,7 +3,7 @@ import { Popover } from "radix-ui";
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../api/client";
-import { usePictures, useScreening, useTests } from "../api/hooks";
+import { useOrigins, useScreening, useTests } from "../api/hooks";
 import { dayMonth, weekDay } from "../parts/dates";
 import { Choice, Field } from "../parts/field";
 import { useKeys } from "../parts/keys";
@@ -49,7 +49,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
   const [aid, setAid] = useState("");
   const inch = useInches();
   const trials = useTrials(s, tests, correcting);
-  const pictured = usePictures(s.id);
+  const origins = useOrigins(s.id);
   const locked = s.finished && !correcting;
   const stations = ["Talk", ...new Set(tests.map((t) => t.station)), "Findings"];
   const [station, setStation] = useState(() => firstStation(s, tests));
@@ -186,7 +186,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
               test={t}
               screening={s}
               trials={trials}
-              pictured={pictured.filter((p) => p.test === t.id)}
+              origins={origins.filter((o) => o.test === t.id)}
               locked={locked || emergency}
               aid={aid}
               setAid={setAid}
@@ -237,7 +237,7 @@ function TestRow({
   test,
   screening,
   trials,
-  pictured,
+  origins,
   locked,
   aid,
   setAid,
@@ -245,7 +245,7 @@ function TestRow({
   test: Test;
   screening: Schema["Screening"];
   trials: Trials;
-  pictured: readonly Schema["Pictured"][];
+  origins: readonly Schema["TrialOrigin"][];
   locked: boolean;
   aid: string;
   setAid: (aid: string) => void;
@@ -308,24 +308,29 @@ function TestRow({
           )}
         </div>
         {test.unit !== "class" && cells(slots)}
-        {pictured.some((p) => p.side === place) && (
-          <p
-            className={`mt-1 flex flex-wrap gap-x-3 text-[13px] ${place === "left" ? "md:justify-end" : ""}`}
-          >
-            {pictured
-              .filter((p) => p.side === place)
-              .map((p) => (
-                <a
-                  key={p.slot}
-                  className="underline underline-offset-4"
-                  href={`/api/screenings/${screening.id}/trials/${p.test}/${p.side}/${p.slot}/picture`}
-                  target="_blank"
-                  rel="noreferrer"
-                >
-                  picture of trial {p.slot}
-                </a>
+        {origins.some((o) => o.side === place) && (
+          <ul className="mt-1 text-[13px] text-ink-2">
+            {origins
+              .filter((o) => o.side === place)
+              .map((o) => (
+                <li key={o.slot} className={place === "left" ? "md:text-right" : ""}>
+                  trial {o.slot}: {o.made}, ± {o.margin.toFixed(1)}
+                  {o.picture && (
+                    <>
+                      {", "}
+                      <a
+                        className="underline underline-offset-4"
+                        href={`/api/screenings/${screening.id}/trials/${o.test}/${o.side}/${o.slot}/picture`}
+                        target="_blank"
+                        rel="noreferrer"
+                      >
+                        picture of trial {o.slot}
+                      </a>
+                    </>
+                  )}
+                </li>
               ))}
-          </p>
+          </ul>
         )}
         {said && (
           <p className={`mt-1 text-[13px] ${place === "left" ? "md:text-right" : ""}`}>
