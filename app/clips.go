@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"notchback/core/clip"
 	"notchback/core/day"
@@ -55,7 +56,7 @@ type ClipView struct {
 	Thumb       bool        `json:"thumb" doc:"There is a small picture"`
 	Converted   bool        `json:"converted,omitempty" doc:"It was turned into what browsers show"`
 	Turning     *Turning    `json:"turning,omitempty" doc:"While it is being turned"`
-	Proposed    bool        `json:"proposed,omitempty" doc:"Points were proposed for it"`
+	ProposedAt  *time.Time  `json:"proposedAt,omitempty" doc:"When points were proposed for it"`
 	Markers     []string    `json:"markers" nullable:"false" doc:"Of a marker file"`
 	Rate        float64     `json:"rate,omitempty" doc:"Of a marker file, Hz"`
 	Frames      int         `json:"frames,omitempty" doc:"Of a marker file"`
@@ -77,7 +78,7 @@ func (a *App) clipView(ctx context.Context, tx *store.Tx, act Actor, c store.Cli
 	if err != nil {
 		return ClipView{}, err
 	}
-	v := ClipView{ID: c.ID, RunnerID: c.RunnerID, RunnerName: d.runner.Name, ScreeningID: c.ScreeningID, Name: c.Name, Size: c.Size, Part: ClipPart, Ready: c.Hash != "", Kind: c.Kind, Times: c.Times, Thumb: c.HasThumb, Proposed: c.Proposed, Converted: c.Converted, Markers: c.Markers, Rate: c.Rate, Frames: c.Frames, Turning: a.turnings.of(c.ID),
+	v := ClipView{ID: c.ID, RunnerID: c.RunnerID, RunnerName: d.runner.Name, ScreeningID: c.ScreeningID, Name: c.Name, Size: c.Size, Part: ClipPart, Ready: c.Hash != "", Kind: c.Kind, Times: c.Times, Thumb: c.HasThumb, ProposedAt: c.ProposedAt, Converted: c.Converted, Markers: c.Markers, Rate: c.Rate, Frames: c.Frames, Turning: a.turnings.of(c.ID),
 		Marks: clip.Marks{View: clip.Side, Moments: []clip.Moment{}, Events: []clip.Event{}}}
 	if v.Times == nil {
 		v.Times = []float64{}

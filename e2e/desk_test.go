@@ -24,9 +24,13 @@ import (
 // onDesk brings the rear-foot clip into Dario's open screening and opens it.
 func onDesk(t *testing.T, id string) (*tab, sidecam.Truth) {
 	t.Helper()
+	return onDeskIn(t, serve(t, true).open(t, 1280, 900), id)
+}
+
+func onDeskIn(t *testing.T, p *tab, id string) (*tab, sidecam.Truth) {
+	t.Helper()
 	d, err := sidecam.Find(id)
 	require.NoError(t, err)
-	p := serve(t, true).open(t, 1280, 900)
 	p.signIn(demo.Email)
 	p.goTo(screeningPath("Dario")(p) + "/clips")
 	p.sees("No clip yet")

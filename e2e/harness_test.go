@@ -33,6 +33,28 @@ import (
 
 var browser *rod.Browser
 
+// withGL is a second browser that draws with WebGL in software; it is started when a
+// test first needs it. The first has none, as some have.
+var withGL struct {
+	once    sync.Once
+	browser *rod.Browser
+	kill    func()
+}
+
+func glBrowser() *rod.Browser {
+	withGL.once.Do(func() {
+		l := chromium().Set("use-gl", "angle").Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader")
+		withGL.browser = rod.New().ControlURL(l.MustLaunch()).MustConnect()
+		withGL.kill = l.Kill
+	})
+	return withGL.browser
+}
+
+func chromium() *launcher.Launcher {
+	return launcher.New().Bin("/usr/bin/chromium").NoSandbox(true).Set("disable-quic").
+		Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+}
+
 func TestMain(m *testing.M) { os.Exit(run(m)) }
 
 func run(m *testing.M) int {
@@ -41,8 +63,7 @@ func run(m *testing.M) int {
 		panic(err)
 	}
 	defer func() { _ = os.RemoveAll(dir) }()
-	l := launcher.New().Bin("/usr/bin/chromium").UserDataDir(dir).NoSandbox(true).Set("disable-gpu").Set("disable-quic").
-		Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+	l := chromium().UserDataDir(dir).Set("disable-gpu")
 	u, err := l.Launch()
 	if err != nil {
 		panic(err)
@@ -50,6 +71,12 @@ func run(m *testing.M) int {
 	defer l.Kill()
 	browser = rod.New().ControlURL(u).MustConnect()
 	defer browser.MustClose()
+	defer func() {
+		if withGL.browser != nil {
+			_ = withGL.browser.Close()
+			withGL.kill()
+		}
+	}()
 	defer storetest.Cleanup()
 	return m.Run()
 }
@@ -118,7 +145,12 @@ func (s *site) open(t *testing.T, width, height int) *tab {
 
 func openAt(t *testing.T, url string, width, height int) *tab {
 	t.Helper()
-	page := browser.MustIncognito().MustPage("").Timeout(90 * time.Second)
+	return openIn(t, browser, url, width, height, 3*time.Minute)
+}
+
+func openIn(t *testing.T, browser *rod.Browser, url string, width, height int, most time.Duration) *tab {
+	t.Helper()
+	page := browser.MustIncognito().MustPage("").Timeout(most)
 	p := &tab{Page: page, t: t, url: url}
 	p.Page = page.WithPanic(func(v any) { t.Helper(); p.fail(v) })
 	p.MustSetViewport(width, height, 1, false)

@@ -7,25 +7,25 @@ import (
 
 // Clip is a clip or photo of a screening.
 type Clip struct {
-	ID          string    `db:"id"`
-	RunnerID    string    `db:"runner_id"`
-	ScreeningID string    `db:"screening_id"`
-	Name        string    `db:"name"`
-	Size        int64     `db:"size"`
-	Kind        string    `db:"kind"`
-	Type        string    `db:"type"`
-	Hash        string    `db:"hash"`
-	Times       []float64 `db:"times"` // presentation times, s
-	Markers     []string  `db:"markers"`
-	Rate        float64   `db:"rate"` // of a marker file, Hz
-	Frames      int       `db:"frames"`
-	Converted   bool      `db:"converted"`
-	HasThumb    bool      `db:"has_thumb"`
-	Proposed    bool      `db:"proposed"`
-	At          time.Time `db:"at"`
+	ID          string     `db:"id"`
+	RunnerID    string     `db:"runner_id"`
+	ScreeningID string     `db:"screening_id"`
+	Name        string     `db:"name"`
+	Size        int64      `db:"size"`
+	Kind        string     `db:"kind"`
+	Type        string     `db:"type"`
+	Hash        string     `db:"hash"`
+	Times       []float64  `db:"times"` // presentation times, s
+	Markers     []string   `db:"markers"`
+	Rate        float64    `db:"rate"` // of a marker file, Hz
+	Frames      int        `db:"frames"`
+	Converted   bool       `db:"converted"`
+	HasThumb    bool       `db:"has_thumb"`
+	ProposedAt  *time.Time `db:"proposed_at"`
+	At          time.Time  `db:"at"`
 }
 
-const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, EXISTS (SELECT FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed, at`
+const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, (SELECT l.at FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed_at, at`
 
 // AddClip begins a clip.
 func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {

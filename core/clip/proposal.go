@@ -100,6 +100,10 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 		t.Times[i] = s
 	}
 	px := p.lanes(&out)
+	was := map[measure.Lane][]measure.Seen{}
+	for l, lane := range px {
+		was[l] = slices.Clone(lane)
+	}
 	m.fix(px, p.From, t.Times)
 	for i := max(show.From, p.From); i <= min(show.To, p.From+len(p.Frames)-1); i++ {
 		out.Points[i] = numbers(px, i-p.From)
@@ -114,16 +118,12 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 	if t.Near == "" { // who runs to the right shows the right side
 		t.Near = map[bool]string{true: "left", false: "right"}[pic.RunsLeft]
 	}
-	for l, lane := range px {
-		s := slices.Clone(lane)
-		for i := range s {
-			s[i].X, s[i].Y = pic.Upright(measure.Point{X: s[i].X, Y: s[i].Y})
-		}
-		t.Lanes[l] = s
-	}
+	t.Lanes = upright(pic, px)
+	asProposed := t
+	asProposed.Lanes = upright(pic, was)
 	said := m.Picture.RunsLeft
 	m.Picture = pic
-	if out.TrackResult, err = m.readProposed(t, p.From, r); err != nil {
+	if out.TrackResult, err = m.readProposed(asProposed, t, p.From, r); err != nil {
 		return out, err
 	}
 	if m.View == Side && said != pic.RunsLeft {
@@ -250,6 +250,19 @@ func runsLeft(px map[measure.Lane][]measure.Seen) bool {
 	return ok && m < 0
 }
 
+// upright brings points of a picture to forward and up.
+func upright(pic measure.Picture, px map[measure.Lane][]measure.Seen) map[measure.Lane][]measure.Seen {
+	out := map[measure.Lane][]measure.Seen{}
+	for l, lane := range px {
+		s := slices.Clone(lane)
+		for i := range s {
+			s[i].X, s[i].Y = pic.Upright(measure.Point{X: s[i].X, Y: s[i].Y})
+		}
+		out[l] = s
+	}
+	return out
+}
+
 // Silent is a result that says only why there is none.
 func Silent(words string) TrackResult {
 	return TrackResult{Mended: measure.Mended{Quality: []float64{}}, Events: []measure.FootEvent{}, Readings: []Judged{}, PerStep: [][]measure.StepValue{}, Times: []Judged{}, Says: []string{words}}
@@ -257,7 +270,7 @@ func Silent(words string) TrackResult {
 
 // readProposed reads the track. From behind, heels and toes of proposals are too far
 // off for steps; then only what the coach places counts.
-func (m Marks) readProposed(t measure.Track, from int, r Runner) (TrackResult, error) {
+func (m Marks) readProposed(asProposed, t measure.Track, from int, r Runner) (TrackResult, error) {
 	if m.View != Side {
 		return Silent("From behind or in front, proposed points are not good enough to find steps or angles in. Mark the events by key and the moment by hand."), nil
 	}
@@ -267,7 +280,7 @@ func (m Marks) readProposed(t measure.Track, from int, r Runner) (TrackResult, e
 			placed = append(placed, measure.FootEvent{Foot: string(e.Foot), Kind: e.Kind, At: t.Times[i], Frame: i})
 		}
 	}
-	read, err := measure.ReadProposal(t, placed, func(f int) bool { return m.accepted(from + f) })
+	read, err := measure.ReadProposal(asProposed, t, placed, func(f int) bool { return m.accepted(from + f) })
 	out, err := m.judgeTrack(read, err, measure.ByProposal, r)
 	for i := range out.Events {
 		out.Events[i].Frame += from

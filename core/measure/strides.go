@@ -117,14 +117,19 @@ func ReadTrack(t Track, by Maker) (TrackRead, error) {
 // stand in the place of those that are found, where a stretch is settled only those
 // that were placed count, and where enough steps of a measure have all their points
 // put by hand, those steps alone are taken.
-func ReadProposal(t Track, placed []FootEvent, settled func(frame int) bool) (TrackRead, error) {
+// Events are found in the track as it was proposed: points put right in single frames
+// would bend the paths they are found in.
+func ReadProposal(asProposed, t Track, placed []FootEvent, settled func(frame int) bool) (TrackRead, error) {
 	out := TrackRead{Events: []FootEvent{}, Readings: []TrackReading{}}
-	if err := t.Check(); err != nil {
-		return out, err
+	for _, x := range []Track{asProposed, t} {
+		if err := x.Check(); err != nil {
+			return out, err
+		}
 	}
+	first, _ := asProposed.even()
 	e, m := t.even()
 	out.Mended = m
-	found := slices.DeleteFunc(e.find(), func(f FootEvent) bool { return settled(f.Frame) })
+	found := slices.DeleteFunc(first.find(), func(f FootEvent) bool { return settled(f.Frame) })
 	out.Events = merge(found, placed)
 	return out, e.reduce(&out, ByProposal)
 }

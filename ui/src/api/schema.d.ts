@@ -2572,8 +2572,11 @@ export interface components {
              * @description Bytes of one part
              */
             part: number;
-            /** @description Points were proposed for it */
-            proposed?: boolean;
+            /**
+             * Format: date-time
+             * @description When points were proposed for it
+             */
+            proposedAt?: string;
             /**
              * Format: double
              * @description Of a marker file, Hz

@@ -74,6 +74,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const [box, setBox] = useState<Box | null>(null);
   const [boxing, setBoxing] = useState(false);
   const [asking, setAsking] = useState(false);
+  const stage = useRef<HTMLElement>(null);
   const t = templates.find((x) => x.id === template) ?? templates[0];
   const i = m.now.moments.findIndex(
     (x) => x.template === template && x.side === side && (x.frame === frame || t?.apart),
@@ -92,7 +93,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     [count],
   );
 
-  const { read: proposed, error: notRead } = useProposal(clip, m.now, frame, !!clip.proposed);
+  const { read: proposed, error: notRead } = useProposal(clip, m.now, frame);
   const asked = asking ? proposed?.asks.find((a) => a.frame === frame) : undefined;
 
   const put = (points: Moment["points"], base: Marks = m.now): Marks => {
@@ -302,7 +303,13 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     <>
       <Head clip={clip} save={{ error: m.save.error, busy: m.save.isPending || m.waiting }} />
       <div className="grid gap-x-7 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
-        <section aria-label="The clip" className="min-w-0">
+        <section ref={stage} aria-label="The clip" className="min-w-0">
+          {asked && (
+            <p role="status" className="mb-1 bg-ink px-3 py-1.5 font-semibold text-chalk">
+              {asked.what === "contact" ? "Contact" : "Sole flat"}, {asked.foot}: click the heel, then the
+              toe, both under the sole. Esc leaves it.
+            </p>
+          )}
           <Stage
             src={`/api/clips/${clip.id}/file`}
             photo={photo}
@@ -313,6 +320,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             marks={shown}
             lines={[...proposedLines(pose), ...lines, ...(box ? edges(box) : [])]}
             chosen={chosen}
+            placing={!!asked || boxing || !!line}
             onPicture={setPic}
             onEnd={stop}
             onTime={onTime}
@@ -416,7 +424,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             }}
             clearBox={() => setBox(null)}
           />
-          {notRead && clip.proposed && (
+          {notRead && clip.proposedAt && (
             <p role="alert" className="mt-2 text-clay">
               ▲ {notRead.message}
             </p>
@@ -429,7 +437,11 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
               go={go}
               set={m.step}
               ask={asking}
-              setAsk={setAsking}
+              setAsk={(on) => {
+                setAsking(on);
+                setChosen(null);
+                if (on) stage.current?.scrollIntoView({ block: "start" });
+              }}
               take={
                 pose.length > 0 && t?.places.some((s) => pose.some((x) => x.id === `pose/${side}/${s.place}`))
                   ? () => {

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, need, type Schema } from "../api/client";
 import { useLatest, useScreening } from "../api/hooks";
 import { Choice } from "../parts/field";
-import { SideName, Title } from "../parts/marks";
+import { Title } from "../parts/marks";
 import { SaveState } from "../parts/states";
 import { mended } from "./markers";
 import type { Marks } from "./marks";
@@ -23,10 +23,11 @@ const lanes = (["left", "right"] as const).flatMap((foot) => places.map((place) 
 const around = 16;
 
 /** What was proposed for a clip, with the marks as they are now. */
-export function useProposal(clip: Clip, marks: Marks, frame: number, on: boolean) {
+export function useProposal(clip: Clip, marks: Marks, frame: number) {
+  const on = clip.proposedAt;
   const from = Math.max(0, Math.floor(frame / around) * around - 1);
   const to = from + around + 2;
-  const question = on ? JSON.stringify({ marks, from, to }) : null;
+  const question = on ? JSON.stringify({ marks, from, to, on }) : null;
   const { answer, error } = useLatest(question, (q) => {
     const x = JSON.parse(q) as { marks: Marks; from: number; to: number };
     return need(
@@ -178,7 +179,7 @@ export function Propose({
           <span role="status">
             {going.done === 0
               ? "loading the landmark library, 10 MB once"
-              : `frame ${going.done} of ${going.of}, somebody in ${going.found}`}
+              : `frame ${going.done} of ${going.of}, somebody in ${going.found}; ${Math.round(going.perFrame)} ms a frame`}
           </span>
           <button type="button" className="btn min-h-8" onClick={() => stop.current?.abort()}>
             Stop
@@ -187,7 +188,7 @@ export function Propose({
       ) : (
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
           <button type="button" className="btn btn-main" onClick={() => void go()}>
-            {clip.proposed ? "Propose again" : "Propose points"}
+            {clip.proposedAt ? "Propose again" : "Propose points"}
           </button>
           {!photo && (
             <Choice
@@ -260,7 +261,6 @@ export function LookThrough({
 }) {
   const step = stepAt(read, frame);
   const next = read.asks.find((a) => !a.done);
-  const here = read.asks.find((a) => a.frame === frame);
   const done = read.asks.filter((a) => a.done).length;
   return (
     <section aria-label="Proposed points" className="mt-4">
@@ -315,12 +315,6 @@ export function LookThrough({
           <span>
             Foot strike: heel and toe in {read.asks.length} frames, <b>{done}</b> done.
           </span>
-          {ask && here ? (
-            <b role="status">
-              {here.what === "contact" ? "Contact" : "Sole flat"}, <SideName side={here.foot} />: click the
-              heel, then the toe, both under the sole.
-            </b>
-          ) : null}
           <button
             type="button"
             className="btn min-h-8"

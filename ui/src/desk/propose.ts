@@ -151,6 +151,7 @@ async function source(clip: Clip): Promise<HTMLVideoElement | HTMLImageElement> 
   return v;
 }
 
+/** perFrame is in ms, without the loading of the library. */
 export type Progress = { done: number; of: number; found: number; perFrame: number };
 
 /**
@@ -183,7 +184,10 @@ export async function propose(
   const frames: number[][] = [];
   const rate = clip.marks.rate || 30;
   let found = 0;
-  let spent = 0;
+  const show = (f: number) =>
+    from instanceof HTMLVideoElement ? seek(from, seekTo(clip.times, rate, f)) : Promise.resolve();
+  let ready = show(range.from);
+  let begun = 0;
   let lib: Awaited<ReturnType<typeof open>> | null = null;
   try {
     for (let f = range.from; f <= range.to; f++) {
@@ -192,13 +196,17 @@ export async function propose(
         await lib?.pose.close();
         lib = await open();
       }
-      if (from instanceof HTMLVideoElement) await seek(from, seekTo(clip.times, rate, f));
-      const t = performance.now();
+      await ready;
       ink.fillStyle = "#000";
       ink.fillRect(0, 0, side, side);
       ink.drawImage(from, at.x, at.y, at.size, at.size, 0, 0, side, side);
+      // The next frame is decoded while the library looks at this one.
+      if (f < range.to) {
+        ready = show(f + 1);
+        ready.catch(() => {}); // it is awaited in the next round
+      }
       const got = await lib.ask(paper);
-      spent += performance.now() - t;
+      begun ||= performance.now(); // the first frame loads the weights
       const p = got
         ? lanes.flatMap((k) => {
             const l = got[k] ?? { x: 0, y: 0 };
@@ -222,7 +230,7 @@ export async function propose(
         done: frames.length,
         of: range.to - range.from + 1,
         found,
-        perFrame: spent / frames.length,
+        perFrame: (performance.now() - begun) / Math.max(1, frames.length - 1),
       });
     }
   } catch (e) {

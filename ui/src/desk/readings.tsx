@@ -89,7 +89,7 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
         {j.class && (
           <b>
             {j.class}
-            {j.unsure && ", unsure"}
+            {j.unsure && j.class !== "uncertain" && ", unsure"}
           </b>
         )}
         {j.verdict && j.verdict !== "noted" && (

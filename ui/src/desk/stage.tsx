@@ -61,6 +61,7 @@ export function Stage({
   marks,
   lines,
   chosen,
+  placing,
   onPicture,
   onEnd,
   onTime,
@@ -81,6 +82,8 @@ export function Stage({
   marks: readonly Mark[];
   lines: readonly Stroke[];
   chosen: string | null;
+  /** A click places, also where a mark is. */
+  placing: boolean;
   onPicture: (p: Picture & { seconds: number }) => void;
   onEnd: () => void;
   onTime: (second: number) => void;
@@ -334,6 +337,7 @@ export function Stage({
                 <g
                   key={m.id}
                   opacity={m.quiet ? 0.55 : 1}
+                  pointerEvents={placing ? "none" : undefined}
                   onPointerDown={(e) => {
                     e.stopPropagation();
                     (e.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(e.pointerId);
