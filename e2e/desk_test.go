@@ -166,14 +166,16 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	// Into the screening, and it is there after a reload; so are the marks.
 	p.MustElement(`button[aria-label="Cadence, both: into the screening"]`).MustClick()
 	p.sees("in the screening")
-	p.MustWait(`async () => (await (await fetch(location.pathname.replace(/.*/, '/api/screenings/' + document.querySelector('a[href$="/clips"]').href.match(/screenings\/([^/]+)/)[1] + '/pictures'))).json()).items.length === 1`)
+	require.Eventually(t, func() bool {
+		return p.MustEval(`async () => { const id = document.querySelector('a[href$="/clips"]').href.match(/screenings\/([^/]+)/)[1]; return (await (await fetch('/api/screenings/' + id + '/origins')).json()).items.length === 1 }`).Bool()
+	}, 20*time.Second, 100*time.Millisecond)
 	p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
 	p.MustReload().MustWaitLoad()
 	p.sees("in the screening")
 	p.MustWait(`n => document.body.innerText.includes(n + ' steps')`, len(truth.Events))
 	// The picture stands beside the trial.
 	p.MustElementR("a", "^the screening$").MustClick()
-	p.MustElementR("button", "Gait").MustClick()
+	p.MustElementR("button", "^Run").MustClick()
 	p.sees("picture of trial 1")
 	kind := p.MustEval(`async () => (await fetch(document.querySelector('a[href$="/picture"]').href)).headers.get('content-type')`).Str()
 	assert.Equal(t, "image/png", kind)

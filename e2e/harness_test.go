@@ -11,6 +11,8 @@ import (
 	"net/http/httptest"
 	neturl "net/url"
 	"os"
+	"path/filepath"
+	"runtime"
 	"strings"
 	"sync"
 	"testing"
@@ -204,7 +206,22 @@ func (p *tab) fail(v any) {
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.t.Fatalf("%v; seen so far: %s", v, strings.Join(p.troubles, "; "))
+	p.t.Fatalf("%s: %v; seen so far: %s", whereInTest(), v, strings.Join(p.troubles, "; "))
+}
+
+// whereInTest is the line of the test that is running.
+func whereInTest() string {
+	pcs := make([]uintptr, 40)
+	frames := runtime.CallersFrames(pcs[:runtime.Callers(1, pcs)])
+	for {
+		f, more := frames.Next()
+		if strings.HasSuffix(f.File, "_test.go") && !strings.HasSuffix(f.File, "harness_test.go") {
+			return fmt.Sprintf("%s:%d", filepath.Base(f.File), f.Line)
+		}
+		if !more {
+			return "?"
+		}
+	}
 }
 
 func (p *tab) allow(text ...string) { p.allowed = append(p.allowed, text...) }
