@@ -1,25 +1,30 @@
 package e2e
 
 import (
+	"bytes"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 
 	"notchback/devices/sidecam"
+	"notchback/formats"
 )
 
 // shot is one picture of the README: a view of the demo data.
 type shot struct {
-	name  string
-	phone bool
-	dark  bool
-	path  func(p *tab) string
-	act   func(p *tab)
+	name    string
+	phone   bool
+	dark    bool
+	unsaved bool // looked through, not kept as a picture
+	gl      bool // takes a browser with WebGL; only when pictures are made
+	path    func(p *tab) string
+	act     func(p *tab)
 }
 
 func runnerPath(name, rest string) func(*tab) string {
@@ -55,11 +60,25 @@ var shots = []shot{
 	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
 	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},
 	{name: "ramp", path: runnerPath("Oskar", "/ramp")},
-	{name: "cadence", path: runnerPath("Isolde", "/ramp"), act: func(p *tab) {
+	{name: "cadence", unsaved: true, path: runnerPath("Isolde", "/ramp"), act: func(p *tab) {
 		p.MustElement("#cadence")
 		p.MustEval(`() => document.querySelector('#cadence').scrollIntoView()`)
 	}},
 	{name: "desk", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: markedContact},
+	{name: "beside", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: besideEachOther},
+	{name: "desk-behind", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: markedBehind},
+	{name: "markers", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: readMarkers},
+	{name: "desk-phone", unsaved: true, phone: true, path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: func(p *tab) {
+		p.MustElementR("a", "^rear.webm$").MustClick()
+		p.sees("7 steps")
+	}},
+	{name: "desk-proposed", gl: true, path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: func(p *tab) {
+		p.bringClip("fore")
+		p.proposes("^Propose points$")
+		p.atFrame(51)
+		p.MustEval(`() => document.activeElement?.blur()`)
+		p.Mouse.MustMoveTo(5, 5)
+	}},
 	{name: "block", path: runnerPath("Isolde", "/block"), act: func(p *tab) {
 		p.MustEval(`() => document.querySelector('section[aria-label=Weeks]').scrollIntoView()`)
 	}},
@@ -70,9 +89,9 @@ var shots = []shot{
 	{name: "review", path: func(p *tab) string { return strings.Replace(runnerPath("Tomas", "")(p), "/runners/", "/review/", 1) }},
 	{name: "runs", path: runnerPath("Agnes", "/runs")},
 	{name: "log", path: runnerPath("Joonas", "/log")},
-	{name: "screening-dark", dark: true, path: screeningPath("Joonas"), act: station("Bend")},
-	{name: "block-phone", phone: true, path: runnerPath("Joonas", "/block")},
-	{name: "screening-phone", phone: true, path: screeningPath("Joonas"), act: station("Bend")},
+	{name: "screening-dark", unsaved: true, dark: true, path: screeningPath("Joonas"), act: station("Bend")},
+	{name: "block-phone", unsaved: true, phone: true, path: runnerPath("Joonas", "/block")},
+	{name: "screening-phone", unsaved: true, phone: true, path: screeningPath("Joonas"), act: station("Bend")},
 }
 
 // TestScreenshots rebuilds the README's pictures when NOTCHBACK_SHOTS names a
@@ -85,7 +104,14 @@ func TestScreenshots(t *testing.T) {
 		if k.phone {
 			width, height = 390, 844
 		}
+		if k.gl && folder == "" {
+			continue // proposing has a test of its own
+		}
 		p := s.open(t, width, height)
+		if k.gl {
+			p = openIn(t, glBrowser(), s.URL, width, height, 4*time.Minute)
+			p.allow(libraryTalks...)
+		}
 		if k.dark {
 			require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}.Call(p))
 		}
@@ -99,7 +125,7 @@ func TestScreenshots(t *testing.T) {
 		p.MustWait(`() => document.fonts.status === 'loaded'`)
 		require.LessOrEqual(t, p.MustEval(`() => document.documentElement.scrollWidth - innerWidth`).Int(), 0, "%s scrolls sideways", k.name)
 		p.axe()
-		if folder == "" {
+		if folder == "" || k.unsaved {
 			continue
 		}
 		b, err := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
@@ -133,4 +159,59 @@ func markedContact(p *tab) {
 	p.press(input.Escape)
 	p.Mouse.MustMoveTo(5, 5)
 	p.MustWaitStable()
+}
+
+// besideEachOther marks a second clip's contacts and lays it beside the first.
+func besideEachOther(p *tab) {
+	p.bringClip("reach")
+	d, err := sidecam.Find("reach")
+	require.NoError(p.t, err)
+	truth := d.Runner.Truth(d.Film)
+	for _, e := range truth.Events {
+		p.atFrame(truth.Frame(e.Contact))
+		p.press(map[string]input.Key{"left": 'q', "right": 'w'}[e.Foot])
+		if e.ToeOff <= truth.Frames[len(truth.Frames)-1].Time {
+			p.atFrame(truth.Frame(e.ToeOff))
+			p.press(map[string]input.Key{"left": 'a', "right": 's'}[e.Foot])
+		}
+	}
+	p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
+	p.MustElementR("a", "beside another").MustClick()
+	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.webm").MustText())
+	p.sees("Cadence")
+	p.MustEval(`() => document.activeElement?.blur()`)
+	p.MustWait(`() => [...document.querySelectorAll('video')].length === 2 && [...document.querySelectorAll('video')].every(v => v.readyState >= 2 && !v.seeking && v.currentTime > 0)`)
+}
+
+// markedBehind marks the middle of a stance from behind.
+func markedBehind(p *tab) {
+	p.bringClip("crossing")
+	d, err := sidecam.Find("crossing")
+	require.NoError(p.t, err)
+	truth := d.Runner.Truth(d.Film)
+	p.MustElementX(`//label[normalize-space()="behind"]`).MustClick()
+	p.MustElementX(`//label[normalize-space()="From behind, mid-stance"]`).MustClick()
+	n := truth.Frame(truth.Events[0].Contact + 0.11)
+	p.atFrame(n)
+	at := truth.Frames[n].Places
+	l, r, ankle, heel := at["left-hip"], at["right-hip"], at["right-ankle"], at["right-sole-heel"]
+	for _, s := range []sidecam.Spot{l, r, {X: ankle.X, Y: ankle.Y - 4}, {X: ankle.X, Y: ankle.Y - 24}, {X: heel.X, Y: heel.Y - 2}, {X: heel.X, Y: heel.Y - 9}, {X: heel.X, Y: heel.Y}, {X: (l.X + r.X) / 2, Y: heel.Y}} {
+		p.clickOn(s)
+		p.MustEval(`() => document.activeElement?.blur()`)
+	}
+	p.press(input.Escape)
+	p.Mouse.MustMoveTo(5, 5)
+	p.sees("Hip drop")
+}
+
+// readMarkers brings in a marker file of the figure.
+func readMarkers(p *tab) {
+	d, err := sidecam.Find("uneven")
+	require.NoError(p.t, err)
+	d.Film.FPS, d.Film.Frames = 120, 960
+	var b bytes.Buffer
+	require.NoError(p.t, formats.WriteTRC(&b, "uneven", d.Markers()))
+	p.MustElement("input[type=file]").MustSetFiles(writeFile(p.t, "hall.trc", b.Bytes()))
+	p.MustElementR("a", "^hall.trc$").MustClick()
+	p.sees("Shin at contact")
 }
