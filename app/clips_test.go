@@ -3,9 +3,11 @@ package app_test
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"image"
 	"image/png"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -446,4 +448,84 @@ func TestAbandonedUploadsAreSwept(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 	assert.Zero(t, files(t, root))
+}
+
+// A proposal is kept packed, read with marks saved or not, and compared like any
+// other clip; deleting the clip deletes it.
+func TestAProposalIsKeptReadAndCompared(t *testing.T) {
+	r, sc, _ := desk(t)
+	bring := func(id string) (app.ClipView, clip.Proposal) {
+		content, err := sidecam.Shipped(id)
+		require.NoError(t, err)
+		v, err := r.bring(sc, id+".webm", content, app.ClipPart)
+		require.NoError(t, err)
+		require.Nil(t, v.ProposedAt)
+		raw, err := os.ReadFile("../core/clip/testdata/" + id + ".json")
+		require.NoError(t, err)
+		var p clip.Proposal
+		require.NoError(t, json.Unmarshal(raw, &p))
+		return v, p
+	}
+	v, p := bring("rear")
+	_, err := r.a.ReadProposal(ctx, r.act, v.ID, v.Marks, clip.Span{})
+	require.ErrorIs(t, err, app.ErrNotFound, "nothing proposed yet")
+	got, err := r.a.PutProposal(ctx, r.act, v.ID, p)
+	require.NoError(t, err)
+	require.NotNil(t, got.Gait)
+	assert.InDelta(t, 170, got.Gait.CadenceSpm, 1)
+	v, err = r.a.Clip(ctx, r.act, v.ID)
+	require.NoError(t, err)
+	require.NotNil(t, v.ProposedAt)
+	m := v.Marks
+	m.Fixes = []clip.Fix{{Frame: 50, Foot: body.Left, Place: measure.Knee, At: measure.Point{X: 300, Y: 250}}}
+	got, err = r.a.ReadProposal(ctx, r.act, v.ID, m, clip.Span{From: 49, To: 500})
+	require.NoError(t, err)
+	assert.InDelta(t, 300, got.Points[50][6], 1e-9, "not saved, yet read")
+	assert.LessOrEqual(t, len(got.Points), 61, "not the whole clip at once")
+	v, err = r.a.PutClipMarks(ctx, r.act, v.ID, v.Rev, m)
+	require.NoError(t, err)
+	assert.Len(t, v.Marks.Fixes, 1)
+	// Another clip beside it: what both give is compared.
+	other, q := bring("reach")
+	_, err = r.a.PutProposal(ctx, r.act, other.ID, q)
+	require.NoError(t, err)
+	both, err := r.a.ClipsBeside(ctx, r.act, v.ID, other.ID)
+	require.NoError(t, err)
+	seen := map[string]clip.Difference{}
+	for _, d := range both.Differences {
+		seen[d.Name+"/"+string(d.Side)] = d
+	}
+	assert.True(t, seen["Cadence/both"].Real, "170 and 156")
+	assert.False(t, seen["Hip extension/left"].Real, "proposals can't tell these apart")
+	// Another practice sees nothing of it.
+	them := newRig(t, 21)
+	_, err = them.a.ReadProposal(ctx, them.act, v.ID, m, clip.Span{})
+	require.ErrorIs(t, err, app.ErrNotFound)
+	// What can't be is refused; photos and clips only.
+	_, err = r.a.PutProposal(ctx, r.act, v.ID, clip.Proposal{Frames: [][]float64{{1, 2}}})
+	require.ErrorContains(t, err, "2 numbers")
+	lab, err := r.bring(sc, "rear.trc", trcFile(t, "rear", nil), app.ClipPart)
+	require.NoError(t, err)
+	_, err = r.a.PutProposal(ctx, r.act, lab.ID, p)
+	require.ErrorContains(t, err, "clips and photos")
+	_, err = r.a.ClipTrack(ctx, r.act, v.ID, m)
+	require.ErrorContains(t, err, "no marker file")
+	require.NoError(t, r.a.DeleteClip(ctx, r.act, v.ID))
+	_, err = r.a.ReadProposal(ctx, r.act, v.ID, m, clip.Span{})
+	require.ErrorIs(t, err, app.ErrNotFound, "and it is gone with its clip")
+}
+
+// Points proposed on a still are taken into a moment, and its margin says so.
+func TestAProposedMomentHasTheMakersMargin(t *testing.T) {
+	points := map[measure.Place]measure.Point{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 430, Y: 469}}
+	read := func(by measure.Maker) clip.Judged {
+		out, err := app.ReadClip(app.ClipReadInput{Marks: clip.Marks{View: clip.Side, Moments: []clip.Moment{{Template: "contact", Side: body.Left, Points: points, By: by}}}})
+		require.NoError(t, err)
+		return out.Moments[0].Readings[0]
+	}
+	hand, proposed, corrected := read(""), read(measure.ByProposal), read(measure.ByCoach)
+	assert.InDelta(t, hand.Value, proposed.Value, 1e-9)
+	assert.InDelta(t, math.Hypot(hand.Margin, 4), proposed.Margin, 1e-9)
+	assert.InDelta(t, hand.Margin, corrected.Margin, 1e-9)
+	assert.Equal(t, measure.ByProposal, proposed.By)
 }
