@@ -480,7 +480,46 @@ func (a *App) ClipOut(ctx context.Context, act Actor, id, kind string) (File, er
 		add(m.Frame+1, m.Template, m.Readings)
 	}
 	add(0, "events", r.Times)
+	more, err := a.steps(ctx, act, v)
+	if err != nil {
+		return File{}, err
+	}
+	rows = append(rows, more...)
 	return File{Name: name + ".csv", Type: "text/csv; charset=utf-8"}.with(&buf, formats.ClipCSV(&buf, rows))
+}
+
+// steps are the readings of a marker file or of proposed points, step by step, and
+// their medians.
+func (a *App) steps(ctx context.Context, act Actor, v ClipView) ([]formats.ClipRow, error) {
+	var r clip.TrackResult
+	var err error
+	switch {
+	case v.Kind == "markers":
+		r, err = a.ClipTrack(ctx, act, v.ID, v.Marks)
+	case v.ProposedAt != nil:
+		var p clip.ProposalRead
+		p, err = a.ReadProposal(ctx, act, v.ID, v.Marks, clip.Span{})
+		r = p.TrackResult
+	}
+	if err != nil {
+		return nil, err
+	}
+	var rows []formats.ClipRow
+	row := func(frame int, moment string, j clip.Judged, value float64) formats.ClipRow {
+		return formats.ClipRow{Frame: frame, Moment: moment, Side: string(j.Side), Measure: j.Name, Value: value, Margin: j.Margin, Unit: j.Unit, Class: j.Class, Verdict: string(j.Verdict), Unsure: j.Unsure, Source: j.Source.String()}
+	}
+	for i, j := range r.Readings {
+		for _, s := range r.PerStep[i] {
+			x := row(s.Frame+1, "step, "+string(j.By), j, s.Value)
+			x.Margin, x.Class, x.Verdict, x.Unsure = 0, "", "", false
+			rows = append(rows, x)
+		}
+		rows = append(rows, row(0, "median, "+string(j.By), j, j.Value))
+	}
+	for _, j := range r.Times {
+		rows = append(rows, row(0, "all steps, "+string(j.By), j, j.Value))
+	}
+	return rows, nil
 }
 
 func (f File) with(b *bytes.Buffer, err error) (File, error) {

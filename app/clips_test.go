@@ -392,6 +392,10 @@ func TestAMarkerFileIsMappedOnceAndRead(t *testing.T) {
 	list, err := r.a.RunnerClips(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
 	assert.Len(t, list, 2)
+	table, err := r.a.ClipOut(ctx, r.act, v.ID, "csv")
+	require.NoError(t, err)
+	assert.Contains(t, string(table.Body), `"step, markers",left,Shin at contact,`)
+	assert.Contains(t, string(table.Body), `"all steps, markers",both,Cadence,`)
 	// A mapping that can't be says which.
 	v.Marks.Mapping["left-heel"] = "nobody"
 	got, err = r.a.ClipTrack(ctx, r.act, v.ID, v.Marks)

@@ -37,6 +37,7 @@ const (
 	carryTime    = 0.06 // s on either side of a correction
 	jumpMost     = 0.35 // of the body's height from frame to frame: somebody else
 	lookMost     = 8    // frames in the queue
+	trustLeast   = 0.4  // mean of a frame's points
 	stillMost    = 8    // frames; fewer are stills
 	lookApart    = 5    // frames
 	foundLeast   = 0.5  // of the frames; fewer and the clip is not read
@@ -100,6 +101,14 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 		t.Times[i] = s
 	}
 	px := p.lanes(&out)
+	pic := m.Picture
+	pic.RunsLeft = runsLeft(px)
+	// Who runs to the right shows the right side, unless the picture is mirrored.
+	near := map[bool]string{true: "left", false: "right"}[pic.RunsLeft]
+	if m.View == Side && m.Near != "" && string(m.Near) != near {
+		near, px = string(m.Near), exchanged(px)
+		out.Says = append(out.Says, "The picture is mirrored: left and right were exchanged.")
+	}
 	was := map[measure.Lane][]measure.Seen{}
 	for l, lane := range px {
 		was[l] = slices.Clone(lane)
@@ -108,24 +117,20 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 	for i := max(show.From, p.From); i <= min(show.To, p.From+len(p.Frames)-1); i++ {
 		out.Points[i] = numbers(px, i-p.From)
 	}
-	pic := m.Picture
-	pic.RunsLeft = runsLeft(px)
 	if len(p.Frames) < stillMost {
 		out.TrackResult = Silent("A few frames give points, not steps. Take them into a moment.")
 		return out, nil
 	}
-	t.UnitCm, t.Near = pic.UnitCm(), string(m.Near)
-	if t.Near == "" { // who runs to the right shows the right side
-		t.Near = map[bool]string{true: "left", false: "right"}[pic.RunsLeft]
-	}
+	t.UnitCm, t.Near = pic.UnitCm(), near
 	t.Lanes = upright(pic, px)
 	asProposed := t
 	asProposed.Lanes = upright(pic, was)
-	said := m.Picture.RunsLeft
+	said, says := m.Picture.RunsLeft, out.Says
 	m.Picture = pic
 	if out.TrackResult, err = m.readProposed(asProposed, t, p.From, r); err != nil {
 		return out, err
 	}
+	out.Says = append(says, out.Says...)
 	if m.View == Side && said != pic.RunsLeft {
 		out.Says = append(out.Says, "The toes point the other way than the picture says; the points were believed.")
 	}
@@ -156,6 +161,9 @@ func (p Proposal) lanes(out *ProposalRead) map[measure.Lane][]measure.Seen {
 		if len(f) == 0 {
 			continue
 		}
+		if trustOf(f) < trustLeast {
+			continue // a shape against the light
+		}
 		mid, tall := middleOf(f)
 		if last != nil && tall > 0 && math.Hypot(mid[0]-last[0], mid[1]-last[1]) > jumpMost*tall*float64(since) {
 			continue
@@ -167,6 +175,15 @@ func (p Proposal) lanes(out *ProposalRead) map[measure.Lane][]measure.Seen {
 		}
 	}
 	return px
+}
+
+// trustOf is the mean trust of a frame's points.
+func trustOf(f []float64) float64 {
+	sum := 0.0
+	for k := range Lanes {
+		sum += f[numbersEach*k+2] / float64(len(Lanes))
+	}
+	return sum
 }
 
 // middleOf is the middle of the hips and how far the body reaches from shoulder to
@@ -258,6 +275,16 @@ func upright(pic measure.Picture, px map[measure.Lane][]measure.Seen) map[measur
 		for i := range s {
 			s[i].X, s[i].Y = pic.Upright(measure.Point{X: s[i].X, Y: s[i].Y})
 		}
+		out[l] = s
+	}
+	return out
+}
+
+// exchanged are lanes with left and right exchanged.
+func exchanged(lanes map[measure.Lane][]measure.Seen) map[measure.Lane][]measure.Seen {
+	out := map[measure.Lane][]measure.Seen{}
+	for l, s := range lanes {
+		l.Foot = map[string]string{"left": "right", "right": "left"}[l.Foot]
 		out[l] = s
 	}
 	return out

@@ -284,6 +284,33 @@ func TestBadClipsAreReadAsFarAsTheyGo(t *testing.T) {
 	got = read(Marks{}, p, times)
 	assert.Nil(t, got.Gait)
 	assert.Contains(t, got.Says[0], "No step was found")
+	// Against the light the library is not sure of anything.
+	p, times = fresh()
+	for _, f := range p.Frames {
+		for k := 2; k < len(f); k += 3 {
+			f[k] = 0.2
+		}
+	}
+	got = read(Marks{}, p, times)
+	assert.Zero(t, got.Found)
+	assert.Contains(t, got.Says[len(got.Says)-1], "0 of 150")
+	// A mirrored picture: the coach says which side is near, and the feet change names.
+	p, times = fresh()
+	for _, f := range p.Frames {
+		for k := 0; k < len(f); k += 3 {
+			f[k] = 640 - f[k]
+		}
+		for k := range 18 { // the library takes the mirrored right leg for a left one
+			f[k], f[k+18] = f[k+18], f[k]
+		}
+	}
+	got = read(Marks{Near: body.Right, Picture: measure.Picture{RunsLeft: true}}, p, times)
+	assert.Contains(t, got.Says, "The picture is mirrored: left and right were exchanged.")
+	require.Len(t, got.Readings, len(usual.Readings))
+	for i, j := range got.Readings {
+		assert.Equal(t, usual.Readings[i].Side, j.Side)
+		assert.InDelta(t, usual.Readings[i].Value, j.Value, 1e-6, "%s %s", j.Name, j.Side)
+	}
 	// From behind nothing is claimed.
 	p, times, _ = proposed(t, "crossing")
 	behind, err := Marks{View: Behind}.ReadProposal(p, times, Runner{}, Span{From: 3, To: 3})

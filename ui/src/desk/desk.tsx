@@ -681,6 +681,19 @@ function Settings({
           on={!!m.picture.runsLeft}
           onChange={(runsLeft) => set({ picture: { ...m.picture, runsLeft: runsLeft || undefined } })}
         />
+        {m.view === "side" && (
+          <Choice
+            label="Nearest the camera"
+            compact
+            options={[
+              { value: "", label: "as it looks" },
+              { value: "left", label: "left" },
+              { value: "right", label: "right" },
+            ]}
+            value={m.near ?? ""}
+            onChange={(near) => set({ near: near || undefined })}
+          />
+        )}
         {!photo && (
           <>
             <Field
@@ -708,6 +721,20 @@ function Settings({
               inputMode="decimal"
               value={m.speedKmh ?? ""}
               onChange={(e) => set({ speedKmh: number(e.target.value) })}
+            />
+            <Field
+              label="Incline, %"
+              className="w-28"
+              inputMode="decimal"
+              value={m.inclinePercent ?? ""}
+              onChange={(e) => set({ inclinePercent: number(e.target.value) })}
+            />
+            <Field
+              label="Footwear"
+              className="w-40"
+              maxLength={40}
+              value={m.footwear ?? ""}
+              onChange={(e) => set({ footwear: e.target.value || undefined })}
             />
           </>
         )}

@@ -89,6 +89,11 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
               m.step({ ...m.now, speedKmh: Number(e.target.value.replace(",", ".")) || undefined })
             }
           />
+          <p className="mt-3">
+            <a className="btn-quiet" href={`/api/clips/${clip.id}/files/csv`} download>
+              readings as a table
+            </a>
+          </p>
           {r && r.events.length > 0 && (
             <div className="mt-5">
               <Title aside={mended(r)}>Steps found</Title>
