@@ -195,13 +195,13 @@ func markedBehind(p *tab) {
 	p.atFrame(n)
 	at := truth.Frames[n].Places
 	l, r, ankle, heel := at["left-hip"], at["right-hip"], at["right-ankle"], at["right-sole-heel"]
-	for _, s := range []sidecam.Spot{l, r, {X: ankle.X, Y: ankle.Y - 4}, {X: ankle.X, Y: ankle.Y - 24}, {X: heel.X, Y: heel.Y - 2}, {X: heel.X, Y: heel.Y - 9}, {X: heel.X, Y: heel.Y}, {X: (l.X + r.X) / 2, Y: heel.Y}} {
+	for _, s := range []sidecam.Spot{l, r, {X: ankle.X, Y: ankle.Y - 10}, {X: ankle.X, Y: ankle.Y - 36}, {X: heel.X, Y: heel.Y + 1}, {X: heel.X, Y: heel.Y - 11}, {X: heel.X + 14, Y: heel.Y + 2}, {X: (l.X + r.X) / 2, Y: heel.Y + 16}} {
 		p.clickOn(s)
 		p.MustEval(`() => document.activeElement?.blur()`)
 	}
 	p.press(input.Escape)
 	p.Mouse.MustMoveTo(5, 5)
-	p.sees("Hip drop")
+	p.sees("Heel roll")
 }
 
 // readMarkers brings in a marker file of the figure.

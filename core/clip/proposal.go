@@ -130,7 +130,7 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 	if out.TrackResult, err = m.readProposed(asProposed, t, p.From, r); err != nil {
 		return out, err
 	}
-	out.Says = append(says, out.Says...)
+	out.Says = append(append([]string{}, says...), out.Says...)
 	if m.View == Side && said != pic.RunsLeft {
 		out.Says = append(out.Says, "The toes point the other way than the picture says; the points were believed.")
 	}

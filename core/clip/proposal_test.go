@@ -44,6 +44,9 @@ func TestProposalsOfTheDemoClips(t *testing.T) {
 		require.NoError(t, err)
 		assert.GreaterOrEqual(t, float64(got.Found), 0.9*float64(len(p.Frames)), id)
 		require.NotNil(t, got.Gait, id)
+		raw, err := json.Marshal(got)
+		require.NoError(t, err)
+		assert.NotContains(t, string(raw), "null", "lists are lists also when they are empty")
 		assert.InDelta(t, truth.Runner.Cadence, got.Gait.CadenceSpm, 1, id)
 		for _, e := range truth.Events {
 			if e.Contact < 0.04 || e.Contact > times[len(times)-1]-0.25 {

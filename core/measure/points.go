@@ -94,6 +94,7 @@ type pointMeasure struct {
 	unit   string
 	places []Place
 	scaled bool // needs the scale line
+	size   bool // only how large it is counts, not its sign
 	of     func(p []Point, s float64) float64
 }
 
@@ -105,32 +106,32 @@ func lean(low, up Point) float64 { return deg(math.Atan2(up.X-low.X, low.Y-up.Y)
 
 // measures; x runs forward and y down, the picture's roll taken out.
 var pointMeasures = []pointMeasure{
-	{ShinAngle, "Shin from vertical", "°", []Place{Ankle, Knee}, false, func(p []Point, _ float64) float64 { return lean(p[0], p[1]) }},
-	{StrikeAngle, "Foot strike angle", "°", []Place{Heel, Toe, HeelStand, ToeStand}, false, func(p []Point, _ float64) float64 {
+	{ShinAngle, "Shin from vertical", "°", []Place{Ankle, Knee}, false, false, func(p []Point, _ float64) float64 { return lean(p[0], p[1]) }},
+	{StrikeAngle, "Foot strike angle", "°", []Place{Heel, Toe, HeelStand, ToeStand}, false, false, func(p []Point, _ float64) float64 {
 		return sole(p[0], p[1]) - sole(p[2], p[3])
 	}},
-	{OverstrideDeg, "Shin at contact", "°", []Place{Ankle, Knee}, false, func(p []Point, _ float64) float64 { return -lean(p[0], p[1]) }},
-	{OverstrideCm, "Ankle ahead of the hip", "cm", []Place{Ankle, Hip}, true, func(p []Point, s float64) float64 { return (p[0].X - p[1].X) * s }},
-	{TrunkLean, "Trunk lean", "°", []Place{Hip, Shoulder}, false, func(p []Point, _ float64) float64 { return lean(p[0], p[1]) }},
-	{HipExtension, "Hip extension", "°", []Place{Hip, Knee}, false, func(p []Point, _ float64) float64 { return deg(math.Atan2(p[0].X-p[1].X, p[1].Y-p[0].Y)) }},
-	{KneeFlexion, "Knee flexion", "°", []Place{Hip, Knee, Ankle}, false, func(p []Point, _ float64) float64 {
+	{OverstrideDeg, "Shin at contact", "°", []Place{Ankle, Knee}, false, false, func(p []Point, _ float64) float64 { return -lean(p[0], p[1]) }},
+	{OverstrideCm, "Ankle ahead of the hip", "cm", []Place{Ankle, Hip}, true, false, func(p []Point, s float64) float64 { return (p[0].X - p[1].X) * s }},
+	{TrunkLean, "Trunk lean", "°", []Place{Hip, Shoulder}, false, false, func(p []Point, _ float64) float64 { return lean(p[0], p[1]) }},
+	{HipExtension, "Hip extension", "°", []Place{Hip, Knee}, false, false, func(p []Point, _ float64) float64 { return deg(math.Atan2(p[0].X-p[1].X, p[1].Y-p[0].Y)) }},
+	{KneeFlexion, "Knee flexion", "°", []Place{Hip, Knee, Ankle}, false, false, func(p []Point, _ float64) float64 {
 		a, b := Point{p[0].X - p[1].X, p[0].Y - p[1].Y}, Point{p[2].X - p[1].X, p[2].Y - p[1].Y}
 		return 180 - deg(math.Atan2(math.Abs(a.X*b.Y-a.Y*b.X), a.X*b.X+a.Y*b.Y))
 	}},
-	{BigToeLift, "Big-toe extension", "°", []Place{BallJoint, BigToeTip, FloorFrom, FloorTo}, false, func(p []Point, _ float64) float64 {
+	{BigToeLift, "Big-toe extension", "°", []Place{BallJoint, BigToeTip, FloorFrom, FloorTo}, false, false, func(p []Point, _ float64) float64 {
 		return sole(p[0], p[1]) - sole(p[2], p[3])
 	}},
-	{HipDropAngle, "Hip drop", "°", []Place{PelvisL, PelvisR}, false, func(p []Point, _ float64) float64 {
-		return math.Abs(deg(math.Atan2(p[1].Y-p[0].Y, math.Abs(p[1].X-p[0].X))))
+	{HipDropAngle, "Hip drop", "°", []Place{PelvisL, PelvisR}, false, true, func(p []Point, _ float64) float64 {
+		return deg(math.Atan2(p[1].Y-p[0].Y, math.Abs(p[1].X-p[0].X)))
 	}},
-	{HeelRoll, "Heel roll", "°", []Place{AchillesLo, AchillesUp, HeelLo, HeelUp}, false, func(p []Point, _ float64) float64 {
+	{HeelRoll, "Heel roll", "°", []Place{AchillesLo, AchillesUp, HeelLo, HeelUp}, false, false, func(p []Point, _ float64) float64 {
 		return lean(p[2], p[3]) - lean(p[0], p[1])
 	}},
-	{CrossingCm, "Foot from the middle line", "cm", []Place{FootMid, Midline}, true, func(p []Point, s float64) float64 { return math.Abs(p[0].X-p[1].X) * s }},
-	{NavicularMm, "Navicular drop", "mm", []Place{NavSit, FloorSit, NavStand, FloorStand}, true, func(p []Point, s float64) float64 {
+	{CrossingCm, "Foot from the middle line", "cm", []Place{FootMid, Midline}, true, true, func(p []Point, s float64) float64 { return (p[0].X - p[1].X) * s }},
+	{NavicularMm, "Navicular drop", "mm", []Place{NavSit, FloorSit, NavStand, FloorStand}, true, false, func(p []Point, s float64) float64 {
 		return 10 * s * ((p[1].Y - p[0].Y) - (p[3].Y - p[2].Y))
 	}},
-	{BounceCm, "Bounce", "cm", []Place{Highest, Lowest}, true, func(p []Point, s float64) float64 { return (p[1].Y - p[0].Y) * s }},
+	{BounceCm, "Bounce", "cm", []Place{Highest, Lowest}, true, false, func(p []Point, s float64) float64 { return (p[1].Y - p[0].Y) * s }},
 }
 
 // sole is the angle of the line from heel to toe, toes up positive.
@@ -273,6 +274,9 @@ func (pic Picture) read(m pointMeasure, marks map[Place]Point) (Reading, bool, e
 		return m.of(turned, s)
 	}
 	v := value(pts)
+	if m.size { // the margin is that of the signed value: at 0 a size has no slope
+		v = math.Abs(v)
+	}
 	return Reading{Measure: m.id, Name: m.name, Unit: m.unit, Value: v, Margin: stats.Z95 * propagate(value, pts, pic.noise(), m.unit == "°"), ShortPx: short}, true, nil
 }
 

@@ -260,3 +260,20 @@ func BenchmarkReadAfterADrag(b *testing.B) {
 		}
 	}
 }
+
+// A level pelvis and a foot on the line are known no better than their points.
+func TestASizeOfNothingStillHasItsMargin(t *testing.T) {
+	pic := Picture{Scale: &Line{{X: 0, Y: 0}, {X: 100, Y: 0}}, ScaleCm: 50}
+	for name, dy := range map[string]float64{"level": 0, "a little off": 0.001, "off": 9} {
+		got, err := pic.Read(map[Place]Point{PelvisL: {X: 100, Y: 200}, PelvisR: {X: 200, Y: 200 + dy}, FootMid: {X: 50 - dy, Y: 10}, Midline: {X: 50, Y: 10}}, 0)
+		require.NoError(t, err)
+		by := map[MeasureID]Reading{}
+		for _, r := range got {
+			by[r.Measure] = r
+		}
+		assert.InDelta(t, 1.96*180/math.Pi*2*math.Sqrt2/100, by[HipDropAngle].Margin, 0.05, name)
+		assert.Greater(t, by[CrossingCm].Margin, 2.7, name)
+		assert.GreaterOrEqual(t, by[HipDropAngle].Value, 0.0)
+		assert.InDelta(t, dy/2, by[CrossingCm].Value, 1e-9)
+	}
+}

@@ -345,7 +345,7 @@ export function Stage({
                     onChoose(m.id);
                   }}
                 >
-                  <circle cx={m.at.x} cy={m.at.y} r={r * 2} fill="transparent" />
+                  <circle cx={m.at.x} cy={m.at.y} r={r * 1.6} fill="transparent" />
                   <circle
                     cx={m.at.x}
                     cy={m.at.y}
