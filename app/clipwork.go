@@ -59,7 +59,7 @@ func program(ctx context.Context, name string, seconds time.Duration, args ...st
 // kinds are the types that browsers show, by what the file's beginning says.
 var kinds = map[string]string{"video/webm": "video", "video/mp4": "video", "image/jpeg": "photo", "image/png": "photo", "image/webp": "photo"}
 
-// turnFirst says that a file has to be turned into one that browsers show.
+// errTurn says that a file has to be turned into one that browsers show.
 var errTurn = errors.New("browsers do not show this")
 
 // look says what a file is; errTurn where it is a video that has to be turned first.

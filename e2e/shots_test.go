@@ -76,8 +76,9 @@ var shots = []shot{
 		p.bringClip("fore")
 		p.proposes("^Propose points$")
 		p.atFrame(51)
-		p.MustEval(`() => document.activeElement?.blur()`)
 		p.Mouse.MustMoveTo(5, 5)
+		p.MustWait(`() => [...document.querySelectorAll('video')].every(v => !v.seeking)`)
+		p.MustWaitStable()
 	}},
 	{name: "block", path: runnerPath("Isolde", "/block"), act: func(p *tab) {
 		p.MustEval(`() => document.querySelector('section[aria-label=Weeks]').scrollIntoView()`)

@@ -30,8 +30,7 @@ var momentOf = map[measure.MeasureID]string{measure.OverstrideDeg: "contact", me
 // tell it (rulebook 08: six).
 const strikeSteps = 6
 
-// ReadTrack judges what a track gives. found says that its events are found in the
-// track; otherwise they are the marks' own.
+// ReadTrack judges what a track gives, its events found in it.
 func (m Marks) ReadTrack(t measure.Track, by measure.Maker, r Runner) (TrackResult, error) {
 	read, err := measure.ReadTrack(t, by)
 	return m.judgeTrack(read, err, by, r)

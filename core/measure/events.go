@@ -26,15 +26,6 @@ const (
 	clean         = 0.001 // s; house: points that scatter by less than the ground's way in this time are exact
 )
 
-// Find finds the contacts and toe-offs of a track.
-func Find(t Track) ([]FootEvent, Mended, error) {
-	if err := t.Check(); err != nil {
-		return nil, Mended{}, err
-	}
-	e, m := t.even()
-	return e.find(), m, nil
-}
-
 // stance is one time of a foot on the ground, in frames.
 type stance struct {
 	foot       string

@@ -78,8 +78,9 @@ func TestEveryEventOfAnExactTrackIsFoundWithinAFrame(t *testing.T) {
 		for cadence := 150.0; cadence <= 200; cadence += 10 {
 			for strike := -10.0; strike <= 20; strike += 5 {
 				track, truth := exact(runs(cadence, strike), rate, seconds)
-				found, _, err := measure.Find(track)
+				read, err := measure.ReadTrack(track, measure.ByMarkers)
 				require.NoError(t, err)
+				found := read.Events
 				for _, e := range truth.Events {
 					for kind, at := range map[string]float64{"contact": e.Contact, "toe-off": e.ToeOff} {
 						if at < 0.1 || at > seconds-0.3 {
