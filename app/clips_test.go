@@ -324,6 +324,27 @@ func TestTurningIsStoppedByDeleting(t *testing.T) {
 	assert.Zero(t, files(t, root), "and nothing comes after")
 }
 
+// When the server ends, so does the turning; the upload is whole and can be gone on
+// with.
+func TestClosingEndsTurningsAndKeepsTheUpload(t *testing.T) {
+	r, sc, root := desk(t)
+	content := film(t, "long.avi", "-vf", "scale=1280:960,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
+	v, err := r.bring(sc, "long.avi", content, app.ClipPart)
+	require.NoError(t, err)
+	require.NotNil(t, v.Turning)
+	r.a.Close()
+	v, err = r.a.Clip(ctx, r.act, v.ID)
+	require.NoError(t, err)
+	assert.Nil(t, v.Turning)
+	assert.False(t, v.Ready)
+	assert.Equal(t, v.Size, v.Received)
+	assert.Equal(t, 1, files(t, root), "the upload, and nothing half made")
+	v, err = r.a.FinishClip(ctx, r.act, v.ID)
+	require.NoError(t, err)
+	require.NotNil(t, v.Turning, "gone on with")
+	require.NoError(t, r.a.DeleteClip(ctx, r.act, v.ID))
+}
+
 // A sound without a picture, hours of stills, a file that lies.
 func TestFilmsWithoutAPictureOrOfHoursAreRefused(t *testing.T) {
 	r, sc, root := desk(t)

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"math"
 	"net/http"
 	"os"
@@ -266,6 +267,18 @@ func (t *turnings) stop(id string) {
 	if x != nil {
 		x.cancel()
 		<-x.done
+	}
+}
+
+// Close ends what works in the background; uploads that were being turned can be gone
+// on with later.
+func (a *App) Close() {
+	t := &a.turnings
+	t.mu.Lock()
+	ids := slices.Collect(maps.Keys(t.all))
+	t.mu.Unlock()
+	for _, id := range ids {
+		t.stop(id)
 	}
 }
 

@@ -317,8 +317,8 @@ func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 	p.MustEval(`() => { document.activeElement?.blur(); window.shown = []; let from = 0;
 		addEventListener('keydown', () => { from = performance.now() }, true);
 		new MutationObserver(() => { if (from) { window.shown.push(performance.now() - from); from = 0 } }).observe(document.querySelector('[data-shown]'), {attributes: true, attributeFilter: ['data-shown']}) }`)
-	for i := range 40 {
-		p.press(map[bool]input.Key{true: input.ArrowRight, false: input.ArrowLeft}[i < 30])
+	for i := range 60 {
+		p.press(map[bool]input.Key{true: input.ArrowRight, false: input.ArrowLeft}[i < 45])
 		p.MustWait(`n => window.shown.length >= n`, i+1)
 		time.Sleep(200 * time.Millisecond) // a hand that steps five times a second
 	}
@@ -328,9 +328,8 @@ func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 	}
 	slices.Sort(ms)
 	at := ms[len(ms)*95/100]
-	t.Logf("next frame of a 1080p clip: median %.0f ms, 95th percentile %.0f ms", ms[len(ms)/2], at)
-	assert.Less(t, ms[len(ms)/2], 100.0)
-	assert.Less(t, at, 500.0, "a frame far from a key frame is decoded in software here")
+	t.Logf("next frame of a 1080p clip: median %.0f ms, 95th percentile %.0f ms, the slowest (another direction) %.0f ms", ms[len(ms)/2], at, ms[len(ms)-1])
+	assert.Less(t, at, busy*100.0)
 }
 
 // A clip is deleted with its marks; what is none is refused with what to do.

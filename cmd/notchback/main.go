@@ -247,6 +247,7 @@ func serve(ctx context.Context, withDemo bool) error {
 	if err != nil {
 		return err
 	}
+	defer a.Close()
 	host, _, _ := net.SplitHostPort(l.Addr().String())
 	ip := net.ParseIP(host)
 	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
