@@ -44,6 +44,26 @@ export function frameAt(times: readonly number[], rate: number, at: number): num
   return low;
 }
 
+/** How many frames that were on show are kept decoded, and how wide at most, px. */
+const keptMost = 40;
+const keptWidth = 1280;
+
+/** Keeps a frame that is on show; the oldest goes first. */
+function keep(kept: Map<string, ImageBitmap>, key: string, from: HTMLVideoElement) {
+  if (kept.has(key) || typeof createImageBitmap === "undefined") return;
+  const resizeWidth = Math.min(keptWidth, from.videoWidth);
+  createImageBitmap(from, { resizeWidth, resizeQuality: "medium" })
+    .then((b) => {
+      kept.set(key, b);
+      const [oldest] = kept.keys();
+      if (kept.size > keptMost && oldest) {
+        kept.get(oldest)?.close();
+        kept.delete(oldest);
+      }
+    })
+    .catch(() => {}); // then it is decoded again
+}
+
 const lens = 132; // px across
 const lensZoom = 4;
 
@@ -98,6 +118,8 @@ export function Stage({
   const videos = [useRef<HTMLVideoElement>(null), useRef<HTMLVideoElement>(null)] as const;
   const [front, setFront] = useState<0 | 1>(0);
   const video = videos[front];
+  const kept = useRef(new Map<string, ImageBitmap>());
+  const cover = useRef<HTMLCanvasElement>(null);
   const image = useRef<HTMLImageElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const glass = useRef<HTMLCanvasElement>(null);
@@ -116,23 +138,40 @@ export function Stage({
     const prepare = (e: HTMLVideoElement) => {
       if (!at(e, ahead)) e.currentTime = ahead;
     };
-    const show = () => box.current?.setAttribute("data-shown", second.toFixed(4));
+    const key = second.toFixed(4);
+    const show = (from?: HTMLVideoElement) => {
+      box.current?.setAttribute("data-shown", key);
+      if (!from) return;
+      cover.current?.classList.add("hidden");
+      setTimeout(() => {
+        if (at(from, second) && !from.seeking) keep(kept.current, key, from);
+      });
+    };
     if (at(v, second) && !v.seeking) {
-      show();
+      show(v);
       if (b) prepare(b);
       return;
     }
     if (b && at(b, second) && !b.seeking && b.readyState >= 2) {
       setFront(front === 0 ? 1 : 0);
-      show();
+      show(b);
       prepare(v);
       return;
     }
     const done = () => {
       if (!at(v, second)) return;
-      show();
+      show(v);
       if (b) prepare(b);
     };
+    // A frame that was seen already is there at once; the video follows under it.
+    const seen = kept.current.get(key);
+    if (seen && cover.current) {
+      cover.current.width = seen.width;
+      cover.current.height = seen.height;
+      cover.current.getContext("2d")?.drawImage(seen, 0, 0);
+      cover.current.classList.remove("hidden");
+      show();
+    }
     v.addEventListener("seeked", done);
     v.currentTime = second;
     return () => v.removeEventListener("seeked", done);
@@ -145,6 +184,7 @@ export function Stage({
       v.pause();
       return;
     }
+    cover.current?.classList.add("hidden");
     v.playbackRate = speed;
     void v.play().catch(onEnd);
     let on = true;
@@ -161,6 +201,8 @@ export function Stage({
 
   shot.current = async (most = Number.POSITIVE_INFINITY) => {
     const from = video.current ?? image.current;
+    if (from instanceof HTMLVideoElement && from.seeking)
+      await new Promise((done) => from.addEventListener("seeked", done, { once: true }));
     const paper = document.createElement("canvas");
     const c = paper.getContext("2d");
     if (!from || !size || !c) return null;
@@ -306,6 +348,7 @@ export function Stage({
               />
             ))
           )}
+          {!photo && <canvas ref={cover} className="absolute inset-0 hidden h-full w-full" />}
           {size && (
             <svg
               viewBox={`0 0 ${size.width} ${size.height}`}
