@@ -241,6 +241,7 @@ func TestTheShelf(t *testing.T) {
 	p.MustElement("input[type=search]").MustSelectAllText().MustInput("zzz")
 	p.sees("Nothing on the shelf fits")
 	p.MustElementR("button", "Show everything").MustClick()
+	p.MustWait(`n => document.querySelectorAll('article').length === n`, all)
 	p.MustElementX(`//label[contains(., "Gate")]/select`).MustSelect("hop")
 	p.MustElementR("h3", "Pogo")
 	p.axe()
