@@ -308,6 +308,18 @@ func (a *App) ClipThumb(ctx context.Context, act Actor, id string) (b []byte, er
 	return b, err
 }
 
+func (a *App) clipViews(ctx context.Context, tx *store.Tx, act Actor, list []store.Clip) ([]ClipView, error) {
+	out := make([]ClipView, 0, len(list))
+	for _, c := range list {
+		v, err := a.clipView(ctx, tx, act, c)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
 // Clips lists what a screening has, uploads that are not finished included.
 func (a *App) Clips(ctx context.Context, act Actor, screeningID string) ([]ClipView, error) {
 	out := []ClipView{}
@@ -319,14 +331,8 @@ func (a *App) Clips(ctx context.Context, act Actor, screeningID string) ([]ClipV
 		if err != nil {
 			return err
 		}
-		for _, c := range list {
-			v, err := a.clipView(ctx, tx, act, c)
-			if err != nil {
-				return err
-			}
-			out = append(out, v)
-		}
-		return nil
+		out, err = a.clipViews(ctx, tx, act, list)
+		return err
 	})
 	return out, err
 }

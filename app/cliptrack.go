@@ -191,15 +191,11 @@ func (a *App) RunnerClips(ctx context.Context, act Actor, runner string) ([]Clip
 		if err != nil {
 			return err
 		}
-		for _, c := range list {
-			v, err := a.clipView(ctx, tx, act, c)
-			if err != nil {
-				return err
-			}
-			v.Times = []float64{} // the list does not step through them
-			out = append(out, v)
+		out, err = a.clipViews(ctx, tx, act, list)
+		for i := range out {
+			out[i].Times = []float64{} // the list does not step through them
 		}
-		return nil
+		return err
 	})
 	return out, err
 }

@@ -245,7 +245,7 @@ func (t Track) toeOff(s stance, g ground) (float64, float64, bool) {
 		return 0, 0, false
 	}
 	times := t.Times[lo:hi]
-	at, sd, ok := hinge(times, [][]float64{column(s.toe[lo:hi], atX)}, max(times[0]+frame/2, from), min(times[len(times)-1]-frame/2, to), min(frame/4, 0.004), false)
+	at, sd, ok := hinge(times, column(s.toe[lo:hi], atX), max(times[0]+frame/2, from), min(times[len(times)-1]-frame/2, to), min(frame/4, 0.004))
 	if !ok || g.noise >= clean*g.vHip {
 		return at, sd, ok
 	}
@@ -301,11 +301,10 @@ func extremes(v []float64, rate, least float64) []int {
 	return out
 }
 
-// hinge finds the moment in [from, to] (s) at which a foot stops or begins to
-// move: paths that are straight on the side of the stance and bent on the other,
-// and meet there, fitted by least squares; the moment with the smallest rest of all
-// paths, and how well it is known, 1 SD. before says that the foot moves before it.
-func hinge(t []float64, paths [][]float64, from, to, step float64, before bool) (float64, float64, bool) {
+// hinge finds the moment in [from, to] (s) at which a foot begins to move: a path that
+// is straight before it and bent after it, and meets there, fitted by least squares;
+// the moment with the smallest rest, and how well it is known, 1 SD.
+func hinge(t, path []float64, from, to, step float64) (float64, float64, bool) {
 	const terms = 4
 	if len(t) < terms+1 {
 		return 0, 0, false
@@ -319,12 +318,9 @@ func hinge(t []float64, paths [][]float64, from, to, step float64, before bool) 
 		for i := range t {
 			x := (t[i] - mid) / half
 			r := max(0, x-k)
-			if before {
-				r = max(0, k-x)
-			}
 			basis[i] = [4]float64{1, x, r, r * r}
 		}
-		if v, ok := leastSquares(basis, paths); ok {
+		if v, ok := leastSquares(basis, path); ok {
 			at, rest = append(at, try), append(rest, v)
 		}
 	}
@@ -342,7 +338,7 @@ func hinge(t []float64, paths [][]float64, from, to, step float64, before bool) 
 		// How sharp the valley is says how well the moment is known.
 		if bend := rest[best-1] - 2*rest[best] + rest[best+1]; bend > 0 {
 			found += step / 2 * (rest[best-1] - rest[best+1]) / bend
-			free := float64(max(1, len(paths)*(len(t)-terms)-1))
+			free := float64(max(1, len(t)-terms-1))
 			sd = math.Hypot(sd, math.Sqrt(2*rest[best]/free*step*step/bend))
 		}
 	}
@@ -350,7 +346,7 @@ func hinge(t []float64, paths [][]float64, from, to, step float64, before bool) 
 }
 
 // leastSquares returns the sum of squares that no mix of the basis explains.
-func leastSquares(basis [][4]float64, paths [][]float64) (float64, bool) {
+func leastSquares(basis [][4]float64, p []float64) (float64, bool) {
 	const n = 4
 	var a [n][n]float64
 	for _, b := range basis {
@@ -378,32 +374,30 @@ func leastSquares(basis [][4]float64, paths [][]float64) (float64, bool) {
 		}
 	}
 	rest := 0.0
-	for _, p := range paths {
-		var y [n]float64
-		for k, b := range basis {
-			for i := range n {
-				y[i] += b[i] * p[k]
-			}
-		}
+	var y [n]float64
+	for k, b := range basis {
 		for i := range n {
-			for k := range i {
-				y[i] -= a[i][k] * y[k]
-			}
-			y[i] /= a[i][i]
+			y[i] += b[i] * p[k]
 		}
-		for i := n - 1; i >= 0; i-- {
-			for k := i + 1; k < n; k++ {
-				y[i] -= a[k][i] * y[k]
-			}
-			y[i] /= a[i][i]
+	}
+	for i := range n {
+		for k := range i {
+			y[i] -= a[i][k] * y[k]
 		}
-		for k, b := range basis {
-			e := p[k]
-			for i := range n {
-				e -= y[i] * b[i]
-			}
-			rest += e * e
+		y[i] /= a[i][i]
+	}
+	for i := n - 1; i >= 0; i-- {
+		for k := i + 1; k < n; k++ {
+			y[i] -= a[k][i] * y[k]
 		}
+		y[i] /= a[i][i]
+	}
+	for k, b := range basis {
+		e := p[k]
+		for i := range n {
+			e -= y[i] * b[i]
+		}
+		rest += e * e
 	}
 	return rest, true
 }
