@@ -34,7 +34,7 @@ const RowNone Row = -1
 
 // Version names this edition of the engine. A practice looks at what a new one
 // would decide differently before its plans go on by themselves.
-const Version = 3
+const Version = 4
 
 // Litmus is how ten steps on heels and toes felt after a session, against before.
 type Litmus string
@@ -60,8 +60,21 @@ type Session struct {
 	SoreSpot    *body.Pain `json:"soreSpot,omitempty" minimum:"0" maximum:"10" doc:"Release only: worst score of a sore spot after a hold"`
 	Litmus      Litmus     `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk after, against before"`
 	Reacted     bool       `json:"reacted,omitempty" doc:"Release only: tired soles or night sweats afterwards"`
+	Cut         Cut        `json:"cut,omitempty" enum:"deload,half,cap,cramp,spike," doc:"Why less than the notch was asked that day; such a dose is full and proves nothing"`
 	DecidedBy   Row        `json:"decidedBy" doc:"Row that decided this session before, −1 for none"`
 }
+
+// Cut says why less than the notch's dose was asked on a day.
+type Cut string
+
+// The reasons of a cut dose; empty for the dose of the notch.
+const (
+	CutDeload Cut = "deload" // a lighter, race or half week
+	CutHalf   Cut = "half"   // after an illness
+	CutCap    Cut = "cap"    // contacts a session
+	CutCramp  Cut = "cramp"
+	CutSpike  Cut = "spike" // running jumps
+)
 
 // Morning is one first-step reading.
 type Morning struct {
@@ -83,6 +96,22 @@ type History struct {
 	Rests    []Rest    `json:"rests,omitempty"`
 	B0       float64   `json:"b0" minimum:"0" maximum:"10" doc:"The block's starting baseline"`
 	RestB0   float64   `json:"restB0,omitempty" minimum:"0" maximum:"10" doc:"The same of pain at rest"`
+	Earlier  []Usual   `json:"earlier,omitempty" doc:"Baselines that decisions before this one were made with; B rises by at most 1 a week over them"`
+	Frozen   *Frozen   `json:"frozen,omitempty" doc:"The baselines a decision that is made again was made with; they count as they were"`
+}
+
+// Usual is the baseline B of an earlier decision and its date.
+type Usual struct {
+	On day.Date `json:"on" format:"date"`
+	B  float64  `json:"b" minimum:"0" maximum:"10"`
+}
+
+// Frozen are the baselines of a decision's own morning, kept with it: B and B0
+// of first steps and the usual pain at rest, 0–10.
+type Frozen struct {
+	B    float64 `json:"b" minimum:"0" maximum:"10"`
+	B0   float64 `json:"b0" minimum:"0" maximum:"10"`
+	Rest float64 `json:"rest" minimum:"0" maximum:"10"`
 }
 
 // Halt is a stop that still stands.
@@ -106,6 +135,15 @@ type Flare struct {
 	Since   day.Date      `json:"since" format:"date"`
 	Side    body.Side     `json:"side"`
 	Tissues []body.Tissue `json:"tissues" nullable:"false"`
+	Sore    []body.Tissue `json:"sore,omitempty" doc:"Of the tissues those that hurt; all of them when empty"`
+}
+
+// sore are the tissues that say whether quiet holds may go on.
+func (f Flare) sore() []body.Tissue {
+	if len(f.Sore) > 0 {
+		return f.Sore
+	}
+	return f.Tissues
 }
 
 // Context is what surrounds the decision.
@@ -120,6 +158,9 @@ type Context struct {
 	Flags         []safety.Standing  `json:"flags,omitempty"`
 	Gates         []safety.GateState `json:"gates,omitempty"`
 	LastUp        *day.Date          `json:"lastUp,omitempty" format:"date"`
+	LastBack      *day.Date          `json:"lastBack,omitempty" format:"date"`
+	Peg           int                `json:"peg,omitempty" doc:"Where the side stands now, where that is not the notch that was trained; 0 for the same"`
+	FreshFrom     *day.Date          `json:"freshFrom,omitempty" format:"date" doc:"A way back was accepted: sessions before this date decide nothing new"`
 	UpsThisWeek   int                `json:"upsThisWeek" doc:"Other ladders already moved up this ISO week"`
 	BlockStart    day.Date           `json:"blockStart" format:"date"`
 	Deload        bool               `json:"deload,omitempty" doc:"A deload, race or half week"`
@@ -127,6 +168,9 @@ type Context struct {
 	Running       load.Class         `json:"running,omitempty" doc:"Running volume; unknown when empty"`
 	ExposureOver  bool               `json:"exposureOver,omitempty" doc:"Barefoot minutes over their line"`
 	RunPain       *Reading           `json:"runPain,omitempty" doc:"Worst pain of a run on this tissue since the session before"`
+	RunUnsaid     *day.Date          `json:"runUnsaid,omitempty" format:"date" doc:"A run since the session before of which nobody said whether it hurt"`
+	RestAsked     bool               `json:"restAsked,omitempty" doc:"Pain at rest is asked of what this ladder reads"`
+	WeekHold      *Reason            `json:"weekHold,omitempty" doc:"What the last weekly look holds the region for"`
 	Illness       Illness            `json:"illness"`
 	PoorSleep     bool               `json:"poorSleep,omitempty"`
 	MildIllness   bool               `json:"mildIllness,omitempty" doc:"Ill without fever"`
@@ -150,6 +194,9 @@ const (
 	RuleQuietHolds    RuleID = "quiet-holds"     // 2
 	RuleStillHalted   RuleID = "still-halted"    // 2
 	RuleResume        RuleID = "resume"          // 2
+	RuleTooSore       RuleID = "too-sore"        // 2, first steps that stood this high from the start
+	RuleCleared       RuleID = "cleared"         // 1, the way back when nothing closes it any more
+	RuleScreened      RuleID = "screened"        // 4, the way back after a screening
 	RulePainHigh      RuleID = "pain-high"       // 3
 	RuleMorningJump   RuleID = "morning-jump"    // 3
 	RuleMorningHigh   RuleID = "morning-high"    // 3
@@ -187,7 +234,7 @@ const (
 
 // Rules lists every rule that can fire.
 var Rules = []RuleID{
-	RuleIllNow, RuleIllAfter, RuleFlag, RuleSevere, RuleThreeMornings, RuleThriceBack, RuleSharedFlare, RuleQuietHolds, RuleStillHalted, RuleResume,
+	RuleIllNow, RuleIllAfter, RuleFlag, RuleSevere, RuleThreeMornings, RuleThriceBack, RuleSharedFlare, RuleQuietHolds, RuleStillHalted, RuleResume, RuleTooSore, RuleCleared, RuleScreened,
 	RulePainHigh, RuleMorningJump, RuleMorningHigh, RuleRestJump, RuleLitmusTwice, RuleWeekHigh, RuleSoreSpotHigh, RuleReactedTwice, RuleTwiceBack, RuleGap,
 	RuleCramp, RuleCompensated, RuleCouldNot, RuleSixTwice, RuleRunSpike, RuleRunRise, RuleRunUnknown, RuleRunReturn, RuleExposureOver,
 	RulePainModerate, RuleSoreSpot, RuleMorningOneUp, RuleFirstStepFour, RuleLitmusOnce, RuleRunPain, RuleRising,
@@ -233,11 +280,18 @@ const (
 	NeedSides       ConditionID = "side-ahead"
 	NeedNextNotch   ConditionID = "next-notch"
 	NeedNoCap       ConditionID = "no-cap"
+	NeedWholeDose   ConditionID = "whole-dose"
+	NeedWeekAfter   ConditionID = "week-since-back"
+	NeedRest        ConditionID = "rest-known"
+	NeedRunSaid     ConditionID = "run-pain-known"
+	NeedThreeDays   ConditionID = "three-days"
+	NeedNewSession  ConditionID = "new-session"
 )
 
 // Conditions lists everything an up can need.
 var Conditions = []ConditionID{
 	NeedTwoSessions, NeedTenDays, NeedPain, NeedFullDose, NeedClean, NeedMorning, NeedQuiet, NeedReserve, NeedWeekSinceUp, NeedFirstWeek, NeedReadings, NeedGate, NeedOpen, NeedBudget, NeedSides, NeedNextNotch, NeedNoCap,
+	NeedWholeDose, NeedWeekAfter, NeedRest, NeedRunSaid, NeedThreeDays, NeedNewSession,
 }
 
 // Condition is one thing an up needs and whether it holds. On is set where a
@@ -247,6 +301,7 @@ type Condition struct {
 	Met  bool           `json:"met"`
 	On   *day.Date      `json:"on,omitempty" format:"date"`
 	Gate catalogue.Gate `json:"gate,omitempty"`
+	Idle bool           `json:"idle,omitempty" doc:"Not asked of this ladder"`
 }
 
 // Decision is what the engine proposes for one ladder and side.
@@ -260,6 +315,7 @@ type Decision struct {
 	Reasons  []Reason         `json:"reasons" nullable:"false"`
 	ForUp    []Condition      `json:"forUp" nullable:"false" doc:"What an up needs, met or not"`
 	Baseline float64          `json:"baseline" doc:"Usual first-step pain, B"`
+	Frozen   Frozen           `json:"frozen" doc:"The baselines it was made with"`
 	NextLook day.Date         `json:"nextLook" format:"date"`
 	Raises   *safety.Standing `json:"raises,omitempty" doc:"A flag this session raises"`
 	// The caps of rows 0, 5 and 7 apply beside whatever row wins.
@@ -280,7 +336,7 @@ const (
 	jump                        = 2.0
 	quietOver                   = 1.0
 	flareMornings               = 3
-	backWindow                  = 14
+	flareBacks                  = 3
 	gapBack1                    = 8
 	gapBack2                    = 15
 	gapStop                     = 29
@@ -288,11 +344,14 @@ const (
 	doneFull                    = 1.0
 	compensatedMost             = 0.10
 	reserveLeast                = 2
-	upEvery                     = 7
 	sessionsApart               = 10
 	readingsLeast               = 3
 	sideAheadMost               = 2
 	baselineDays                = 7
+	baselineKnown               = 4 // fewer known mornings let B fall, not rise
+	baselineRise                = 1.0
+	baselineMost                = 4.0 // no morning of 6 or 7 is usual
+	returnDays                  = 3   // of painless walking before running starts
 	startReadings               = 7
 	startReadingsFrom           = 3
 	restJump                    = 2.0
@@ -303,7 +362,6 @@ const (
 	soreGoOn          body.Pain = 5
 	soreOff           body.Pain = 8
 	runPainHold       body.Pain = 4
-	quietHoldMost     body.Pain = 3
 	weekHigh                    = 2.0
 	weekHighReadings            = 3
 	illFreeDays                 = 2 // 48 h
@@ -312,12 +370,25 @@ const (
 	returnPainMost    body.Pain = 2
 )
 
+// BackWindow is how many days before a session row 3 may have decided for a
+// third time to make a flare. QuietHoldMost is the highest pain quiet holds go on
+// with through a flare.
+const (
+	BackWindow              = 14
+	QuietHoldMost body.Pain = 3
+)
+
+// UpEvery is how many days lie between two steps up, or a step back and one up, of
+// a ladder and side.
+const UpEvery = 7
+
 // UpsAWeek is how many ladders may move up in one ISO week.
 const UpsAWeek = 2
 
+// HouseSource tags the numbers of the table that are ours.
 var (
 	painSource  = source.Silbernagel2007
-	houseSource = source.House("the table of decisions; each number errs on the side of less load")
+	HouseSource = source.House("the table of decisions; each number errs on the side of less load")
 )
 
 // StartingBaseline returns B0: the median of the block's first seven
@@ -325,7 +396,12 @@ var (
 // where nothing is known. It never rises above the intake reading (house: a
 // block that starts with bad mornings would otherwise call them usual and hide
 // a flare).
+// It counts as at most 4, so that no morning of 6 or 7 is a quiet one.
 func StartingBaseline(first []body.Pain, intake *body.Pain) float64 {
+	return min(baselineMost, startingBaseline(first, intake))
+}
+
+func startingBaseline(first []body.Pain, intake *body.Pain) float64 {
 	if len(first) >= startReadingsFrom {
 		x := make([]float64, 0, startReadings)
 		for _, p := range first[:min(len(first), startReadings)] {
@@ -345,18 +421,57 @@ func StartingBaseline(first []body.Pain, intake *body.Pain) float64 {
 
 // Baseline returns B on the day of a session: the smaller of B0 and the median
 // of the mornings of the seven days up to the session, leaving out those that
-// followed a session decided by row 2 or 3.
+// followed a session decided by row 2 or 3. Over earlier decisions it rises by
+// at most 1 a week, and with fewer than four known mornings not at all. Frozen
+// baselines count as they are.
 func (h History) Baseline(on day.Date) float64 {
+	if h.Frozen != nil {
+		return h.Frozen.B
+	}
 	var x []float64
 	for _, m := range h.Mornings {
 		if m.On <= on && int(on-m.On) < baselineDays && !h.excluded(m.On) {
 			x = append(x, float64(m.FirstStep))
 		}
 	}
+	b := min(h.B0, baselineMost)
 	if med, ok := stats.Median(x); ok {
-		return min(h.B0, med)
+		b = min(b, med)
 	}
-	return h.B0
+	newest, last := day.Date(0), -1.0
+	for _, e := range h.Earlier {
+		if e.On > on {
+			continue
+		}
+		weeks := max(1, (int(on-e.On)+6)/7)
+		b = min(b, e.B+baselineRise*float64(weeks))
+		if last < 0 || e.On >= newest {
+			newest, last = e.On, e.B
+		}
+	}
+	if last >= 0 && len(x) < baselineKnown {
+		b = min(b, last)
+	}
+	return b
+}
+
+// RestBaseline returns the usual pain at rest on the day of a session: the
+// smaller of where the block began and the median of the seven days before it.
+func (h History) RestBaseline(on day.Date) float64 {
+	if h.Frozen != nil {
+		return h.Frozen.Rest
+	}
+	usual := h.RestB0
+	var week []float64
+	for _, r := range h.Rests {
+		if r.On < on && int(on-r.On) < baselineDays {
+			week = append(week, float64(r.Pain))
+		}
+	}
+	if m, ok := stats.Median(week); ok {
+		usual = min(usual, m)
+	}
+	return usual
 }
 
 func (h History) excluded(on day.Date) bool {
@@ -415,13 +530,14 @@ func Decide(h History, c Context) Decision {
 			d.Reasons = append(d.Reasons, *ill)
 			return d
 		}
-		d.Reasons = append(d.Reasons, Reason{Rule: RuleNotYet, Row: 11, Readings: []Reading{}, Source: houseSource})
+		d.Reasons = append(d.Reasons, Reason{Rule: RuleNotYet, Row: 11, Readings: []Reading{}, Source: HouseSource})
 		d.ForUp = []Condition{{ID: NeedTwoSessions}}
 		return d
 	}
 	e := engine{h: h, c: c, last: h.Sessions[len(h.Sessions)-1], tissues: c.Ladder.At(c.Notch).Tissues}
-	e.b = h.Baseline(e.last.On)
+	e.b, e.rest = h.Baseline(e.last.On), h.RestBaseline(e.last.On)
 	d.Baseline = e.b
+	d.Frozen = Frozen{B: e.b, B0: h.B0, Rest: e.rest}
 	d.RepCap = e.repCap()
 	d.CutSets = e.cutSets()
 	d.ForUp = e.conditions(d.RepCap)
@@ -447,15 +563,15 @@ func Decide(h History, c Context) Decision {
 	}
 	if !slices.ContainsFunc(d.ForUp, func(n Condition) bool { return !n.Met }) {
 		d.Verdict, d.Row, d.To = Up, 10, c.Notch+1
-		d.NextLook = c.Today + upEvery
-		d.Reasons = append(d.Reasons, Reason{Rule: RuleClean, Row: 10, Readings: e.recentPains(), Source: houseSource})
+		d.NextLook = c.Today + UpEvery
+		d.Reasons = append(d.Reasons, Reason{Rule: RuleClean, Row: 10, Readings: e.recentPains(), Source: HouseSource})
 		return d
 	}
 	rule := RuleNotYet
 	if c.Notch == c.Ladder.Len() {
 		rule = RuleTop
 	}
-	d.Reasons = append(d.Reasons, Reason{Rule: rule, Row: 11, Readings: []Reading{}, Source: houseSource})
+	d.Reasons = append(d.Reasons, Reason{Rule: rule, Row: 11, Readings: []Reading{}, Source: HouseSource})
 	return d
 }
 
@@ -465,6 +581,7 @@ type engine struct {
 	last    Session
 	tissues []body.Tissue
 	b       float64
+	rest    float64
 }
 
 func (e engine) flagged() bool {
@@ -491,7 +608,7 @@ func (e engine) cuts() []cut {
 // illness is row 0: no session while ill; afterwards no step up for as many days
 // as it lasted.
 func (c Context) illness() *Reason {
-	r := Reason{Row: 0, Readings: []Reading{{Name: "days", Value: float64(c.Illness.Days)}}, Source: houseSource}
+	r := Reason{Row: 0, Readings: []Reading{{Name: "days", Value: float64(c.Illness.Days)}}, Source: HouseSource}
 	switch until := c.halfUntil(); {
 	case c.Illness.Now:
 		r.Rule = RuleIllNow
@@ -586,7 +703,7 @@ func (e engine) row6() []cut {
 	if n := len(e.h.Sessions); n > 1 {
 		if prev := e.h.Sessions[n-2]; prev.Notch == e.c.Notch && int(e.last.On-prev.On) <= sessionsApart && len(e.rowSix(prev)) > 0 {
 			steps = 1
-			reasons = append(reasons, Reason{Rule: RuleSixTwice, Row: 6, Readings: []Reading{}, Source: houseSource})
+			reasons = append(reasons, Reason{Rule: RuleSixTwice, Row: 6, Readings: []Reading{}, Source: HouseSource})
 		}
 	}
 	for _, r := range reasons {
@@ -598,10 +715,10 @@ func (e engine) row6() []cut {
 func (e engine) rowSix(s Session) []Reason {
 	var out []Reason
 	if c := s.Compensated; c != nil && *c > compensatedCut {
-		out = append(out, Reason{Rule: RuleCompensated, Row: 6, Readings: []Reading{{"share", s.On, *c}}, Source: houseSource})
+		out = append(out, Reason{Rule: RuleCompensated, Row: 6, Readings: []Reading{{"share", s.On, *c}}, Source: HouseSource})
 	}
 	if d := s.Done; d != nil && *d < couldNotUnder && !s.NoTime {
-		out = append(out, Reason{Rule: RuleCouldNot, Row: 6, Readings: []Reading{{"share", s.On, *d}}, Source: houseSource})
+		out = append(out, Reason{Rule: RuleCouldNot, Row: 6, Readings: []Reading{{"share", s.On, *d}}, Source: HouseSource})
 	}
 	return out
 }
@@ -627,37 +744,16 @@ func (e engine) row1() []cut {
 // three times in 14 days.
 func (e engine) row2() []cut {
 	var out []cut
-	if m, ok := e.h.latest(e.c.Today); ok && len(e.tissues) > 0 {
-		var run []Reading
-		bad := func(d day.Date) (body.Pain, bool) {
-			p, known := e.h.morning(d)
-			return p, known && float64(p) >= e.b+jump
-		}
-		days := 0
-		for d := m.On; ; d-- {
-			if p, isBad := bad(d); isBad {
-				run = append(run, Reading{"morning", d, float64(p)})
-				days++
-				continue
-			}
-			if _, known := e.h.morning(d); !known {
-				if _, before := bad(d - 1); before && days > 0 {
-					days++
-					continue
-				}
-			}
-			break
-		}
-		if days >= flareMornings {
-			slices.Reverse(run)
-			out = append(out, cut{stop: true, reason: Reason{Rule: RuleThreeMornings, Row: 2, Readings: append(run, e.baselineReading()), Source: houseSource}})
+	if len(e.tissues) > 0 {
+		if run := e.h.BadMornings(e.b, e.c.Today); len(run) > 0 {
+			out = append(out, cut{stop: true, reason: Reason{Rule: RuleThreeMornings, Row: 2, Readings: append(run, e.baselineReading()), Source: HouseSource}})
 		}
 	}
 	for _, f := range e.c.Flares {
 		if f.Ladder == e.c.Ladder.ID || !f.touches(e.c.Side, e.tissues) {
 			continue
 		}
-		r := Reason{Rule: RuleSharedFlare, Row: 2, Readings: []Reading{{Name: "days", On: f.Since, Value: float64(e.c.Today - f.Since)}}, Other: f.Name, Source: houseSource}
+		r := Reason{Rule: RuleSharedFlare, Row: 2, Readings: []Reading{{Name: "days", On: f.Since, Value: float64(e.c.Today - f.Since)}}, Other: f.Name, Source: HouseSource}
 		if e.quietHoldsAllowed(f) {
 			r.Rule = RuleQuietHolds
 			out = append(out, cut{steps: e.c.Notch - 1, reason: r})
@@ -665,20 +761,63 @@ func (e engine) row2() []cut {
 		}
 		out = append(out, cut{stop: true, reason: r})
 	}
-	n := 0
-	for _, s := range e.h.Sessions[:len(e.h.Sessions)-1] {
-		if s.DecidedBy == 3 && int(e.last.On-s.On) < backWindow {
-			n++
-		}
-	}
-	if len(e.ruleThree()) > 0 {
-		n++
-	}
-	if n >= 3 {
-		out = append(out, cut{stop: true, reason: Reason{Rule: RuleThriceBack, Row: 2, Readings: []Reading{{Name: "count", Value: float64(n)}}, Source: houseSource}})
+	if n := e.backs(); n >= flareBacks {
+		out = append(out, cut{stop: true, reason: Reason{Rule: RuleThriceBack, Row: 2, Readings: []Reading{{Name: "count", Value: float64(n)}}, Source: HouseSource}})
 	}
 	return out
 }
+
+// backs counts the dates on which row 3 decided this ladder and side, up to 14
+// days before the last session, with that one.
+func (e engine) backs() int {
+	if len(e.ruleThree()) == 0 {
+		return 0
+	}
+	dates := map[day.Date]bool{e.last.On: true}
+	for _, s := range e.h.Sessions[:len(e.h.Sessions)-1] {
+		if s.DecidedBy == 3 && int(e.last.On-s.On) <= BackWindow {
+			dates[s.On] = true
+		}
+	}
+	return len(dates)
+}
+
+// BadMornings returns the run of mornings at B + 2 or more that ends with the
+// latest known one, one missing between two such counting as such; empty when it
+// is shorter than three.
+func (h History) BadMornings(b float64, today day.Date) []Reading {
+	m, ok := h.latest(today)
+	if !ok {
+		return nil
+	}
+	at := make(map[day.Date]body.Pain, len(h.Mornings))
+	for _, x := range h.Mornings {
+		at[x.On] = x.FirstStep
+	}
+	bad := func(d day.Date) bool { p, known := at[d]; return known && float64(p) >= b+jump-meanTolerance }
+	var run []Reading
+	days := 0
+	for d := m.On; ; d-- {
+		if bad(d) {
+			run = append(run, Reading{"morning", d, float64(at[d])})
+			days++
+			continue
+		}
+		if _, known := at[d]; !known && days > 0 && bad(d-1) {
+			days++
+			continue
+		}
+		break
+	}
+	if days < flareMornings {
+		return nil
+	}
+	slices.Reverse(run)
+	return run
+}
+
+// meanTolerance is what a computed mean may be off a cut-off by arithmetic alone.
+const meanTolerance = 1e-9
 
 func (f Flare) touches(side body.Side, tissues []body.Tissue) bool {
 	if f.Side != body.Both && side != body.Both && f.Side != side {
@@ -690,8 +829,11 @@ func (f Flare) touches(side body.Side, tissues []body.Tissue) bool {
 // Closes reports whether a flare closes a ladder at a notch: all that loads its
 // tissue but the first notch of the quiet holds, where they may go on.
 func (f Flare) Closes(ladder string, notch int, side body.Side, tissues []body.Tissue) bool {
-	return f.touches(side, tissues) && !(ladder == quietHolds && notch == 1 && QuietHoldsIn(f.Tissues))
+	return f.touches(side, tissues) && !(ladder == quietHolds && notch == 1 && QuietHoldsIn(f.sore()))
 }
+
+// IsQuietHold reports the ladder whose first notch may go on through a flare.
+func IsQuietHold(l catalogue.Ladder) bool { return l.ID == quietHolds }
 
 // QuietHoldsIn reports whether quiet holds may go on in a flare of these
 // tissues: the Achilles and calf or the sole, nothing of bone.
@@ -702,7 +844,7 @@ func QuietHoldsIn(tissues []body.Tissue) bool {
 // quietHoldsAllowed: the first notch of the quiet holds goes on through a flare
 // at pain 3 or less.
 func (e engine) quietHoldsAllowed(f Flare) bool {
-	return e.c.Ladder.ID == quietHolds && QuietHoldsIn(f.Tissues) && e.last.Pain != nil && *e.last.Pain <= quietHoldMost
+	return e.c.Ladder.ID == quietHolds && QuietHoldsIn(f.sore()) && e.last.Pain != nil && *e.last.Pain <= QuietHoldMost
 }
 
 func (e engine) baselineReading() Reading {
@@ -734,12 +876,9 @@ func (e engine) ruleThree() []Reason {
 	}
 	out = append(out, e.morningJumps()...)
 	if e.last.Litmus == LitmusWorse && prev.Litmus == LitmusWorse {
-		out = append(out, Reason{Rule: RuleLitmusTwice, Row: 3, Readings: []Reading{{"days", prev.On, float64(e.last.On - prev.On)}}, Source: houseSource})
+		out = append(out, Reason{Rule: RuleLitmusTwice, Row: 3, Readings: []Reading{{"days", prev.On, float64(e.last.On - prev.On)}}, Source: HouseSource})
 	}
 	if r, ok := e.restJump(); ok {
-		out = append(out, r)
-	}
-	if r, ok := e.h.WeekHigh(e.c.Today); ok {
 		out = append(out, r)
 	}
 	return out
@@ -756,38 +895,13 @@ func (e engine) soreSpot(s Session) *body.Pain {
 // restJump: pain at rest on the day of the session or the day after stands two
 // or more over its own usual.
 func (e engine) restJump() (Reason, bool) {
-	usual := e.h.RestB0
-	var week []float64
-	for _, r := range e.h.Rests {
-		if r.On < e.last.On && int(e.last.On-r.On) < baselineDays {
-			week = append(week, float64(r.Pain))
-		}
-	}
-	if m, ok := stats.Median(week); ok {
-		usual = min(usual, m)
-	}
+	usual := e.rest
 	for _, r := range e.h.Rests {
 		if (r.On == e.last.On || r.On == e.last.On+1) && float64(r.Pain) >= usual+restJump {
-			return Reason{Rule: RuleRestJump, Row: 3, Readings: []Reading{{"rest", r.On, float64(r.Pain)}, {"baseline", r.On, usual}}, Source: houseSource}, true
+			return Reason{Rule: RuleRestJump, Row: 3, Readings: []Reading{{"rest", r.On, float64(r.Pain)}, {"baseline", r.On, usual}}, Source: HouseSource}, true
 		}
 	}
 	return Reason{}, false
-}
-
-// WeekHigh is the weekly look: this ISO week's median, of three or more
-// readings, stands two or more over where the block began.
-func (h History) WeekHigh(today day.Date) (Reason, bool) {
-	var week []float64
-	for _, m := range h.Mornings {
-		if m.On <= today && m.On >= today.Monday() {
-			week = append(week, float64(m.FirstStep))
-		}
-	}
-	med, ok := stats.Median(week)
-	if !ok || len(week) < weekHighReadings || med < h.B0+weekHigh {
-		return Reason{}, false
-	}
-	return Reason{Rule: RuleWeekHigh, Row: 3, Readings: []Reading{{"morning", today.Monday(), med}, {"baseline", today, h.B0}}, Source: houseSource}, true
 }
 
 // morningJumps are the reasons of row 3 that the next morning gives. They cut
@@ -800,10 +914,10 @@ func (e engine) morningJumps() []Reason {
 	if m, known := e.h.morning(next); known {
 		r := []Reading{{"morning", next, float64(m)}, e.baselineReading()}
 		switch {
-		case float64(m) >= e.b+jump:
-			out = append(out, Reason{Rule: RuleMorningJump, Row: 3, Readings: r, Source: houseSource})
+		case float64(m) >= e.b+jump-meanTolerance:
+			out = append(out, Reason{Rule: RuleMorningJump, Row: 3, Readings: r, Source: HouseSource})
 		case m >= morningHigh:
-			out = append(out, Reason{Rule: RuleMorningHigh, Row: 3, Readings: r[:1], Source: houseSource})
+			out = append(out, Reason{Rule: RuleMorningHigh, Row: 3, Readings: r[:1], Source: HouseSource})
 		}
 	}
 	return out
@@ -826,7 +940,7 @@ func (e engine) row3() []cut {
 	steps := 1
 	if n := len(e.h.Sessions); n > 1 && e.h.Sessions[n-2].DecidedBy == 3 {
 		steps = 2
-		reasons = append(reasons, Reason{Rule: RuleTwiceBack, Row: 3, Readings: []Reading{}, Source: houseSource})
+		reasons = append(reasons, Reason{Rule: RuleTwiceBack, Row: 3, Readings: []Reading{}, Source: HouseSource})
 	}
 	out := make([]cut, len(reasons))
 	for i, r := range reasons {
@@ -835,25 +949,40 @@ func (e engine) row3() []cut {
 	return out
 }
 
+// row4 looks at the days since the last session. A gap before it was looked at
+// when that session was planned, and is not looked at again.
 func (e engine) row4() []cut {
 	gap := int(e.c.Today - e.last.On)
-	from := e.last.On
-	if n := len(e.h.Sessions); n > 1 {
-		if before := int(e.last.On - e.h.Sessions[n-2].On); before > gap {
-			gap, from = before, e.h.Sessions[n-2].On
-		}
-	}
-	reason := Reason{Rule: RuleGap, Row: 4, Readings: []Reading{{"days", from, float64(gap)}}, Source: houseSource}
-	switch {
-	case gap >= gapStop:
+	reason := Reason{Rule: RuleGap, Row: 4, Readings: []Reading{{"days", e.last.On, float64(gap)}}, Source: HouseSource}
+	switch n, stop := Gap(gap); {
+	case stop:
 		return []cut{{stop: true, reason: reason}}
-	case gap >= gapBack2:
-		return []cut{{steps: 2, reason: reason}}
-	case gap >= gapBack1:
-		return []cut{{steps: 1, reason: reason}}
+	case n > 0:
+		return []cut{{steps: n, reason: reason}}
 	}
 	return nil
 }
+
+// Gap returns how many notches a pause of so many days takes, or that it stops
+// the ladder.
+func Gap(days int) (notches int, stop bool) {
+	switch {
+	case days >= gapStop:
+		return 0, true
+	case days >= gapBack2:
+		return 2, false
+	case days >= gapBack1:
+		return 1, false
+	}
+	return 0, false
+}
+
+// GapStart is where a ladder that row 4 stopped starts again: the smaller of its
+// starting notch and two under where it stood, never under 1.
+func GapStart(starting, stood int) int { return max(1, min(starting, stood-haltLower)) }
+
+// Lower is the notch two under the one a flare fired on, never under 1.
+func Lower(stood int) int { return max(1, stood-haltLower) }
 
 // apply lets the largest cut win; all reasons of the same size are kept.
 func (e engine) apply(d *Decision, cuts []cut) {
@@ -875,7 +1004,7 @@ func (e engine) apply(d *Decision, cuts []cut) {
 		d.NextLook = e.c.Today + flareMornings
 		if d.Row == 4 {
 			d.Rescreen = true
-			d.To = max(1, min(e.c.StartingNotch, e.c.Notch-haltLower))
+			d.To = GapStart(e.c.StartingNotch, e.c.Notch)
 		}
 	} else if win.steps > 0 {
 		d.Verdict = Back
@@ -899,7 +1028,7 @@ func (e engine) halted(d *Decision) {
 	if len(quiet) < flareMornings {
 		d.Verdict = Stop
 		d.NextLook = e.c.Today + day.Date(flareMornings-len(quiet))
-		d.Reasons = append(d.Reasons, Reason{Rule: RuleStillHalted, Row: halt.Row, Readings: append(quiet, e.baselineReading()), Source: houseSource})
+		d.Reasons = append(d.Reasons, Reason{Rule: RuleStillHalted, Row: halt.Row, Readings: append(quiet, e.baselineReading()), Source: HouseSource})
 		return
 	}
 	d.Verdict, d.Resume = Back, true
@@ -907,7 +1036,7 @@ func (e engine) halted(d *Decision) {
 	if halt.Row == 4 {
 		d.To = max(1, min(e.c.StartingNotch, d.To))
 	}
-	d.Reasons = append(d.Reasons, Reason{Rule: RuleResume, Row: halt.Row, Readings: append(quiet, e.baselineReading()), Source: houseSource})
+	d.Reasons = append(d.Reasons, Reason{Rule: RuleResume, Row: halt.Row, Readings: append(quiet, e.baselineReading()), Source: HouseSource})
 }
 
 // quietMornings returns the run of quiet mornings that ends with the latest
@@ -920,7 +1049,7 @@ func (e engine) quietMornings(since day.Date) []Reading {
 	var run []Reading
 	for d := m.On; d > since; d-- {
 		p, known := e.h.morning(d)
-		if !known || float64(p) > e.b+quietOver {
+		if !known || !Quiet(p, e.b) {
 			break
 		}
 		run = append(run, Reading{"morning", d, float64(p)})
@@ -958,20 +1087,22 @@ func (e engine) holds() []Reason {
 		prev := e.h.Sessions[n-2].On + 1
 		a, aKnown := e.h.morning(prev)
 		b, bKnown := e.h.morning(e.last.On + 1)
-		if aKnown && bKnown && float64(a) >= e.b+quietOver && float64(b) >= e.b+quietOver {
-			add(RuleMorningOneUp, 8, houseSource, Reading{"morning", prev, float64(a)}, Reading{"morning", e.last.On + 1, float64(b)}, e.baselineReading())
+		if aKnown && bKnown && float64(a) >= e.b+quietOver-meanTolerance && float64(b) >= e.b+quietOver-meanTolerance {
+			add(RuleMorningOneUp, 8, HouseSource, Reading{"morning", prev, float64(a)}, Reading{"morning", e.last.On + 1, float64(b)}, e.baselineReading())
 		}
 	}
 	if m, ok := e.h.latest(e.c.Today); ok && m.FirstStep >= firstStepHold && !e.earlyLoading(m.FirstStep) {
-		add(RuleFirstStepFour, 8, houseSource, Reading{"morning", m.On, float64(m.FirstStep)})
+		add(RuleFirstStepFour, 8, HouseSource, Reading{"morning", m.On, float64(m.FirstStep)})
 	}
 	if e.last.Litmus == LitmusWorse {
-		add(RuleLitmusOnce, 8, houseSource, Reading{"days", e.last.On, 0})
+		add(RuleLitmusOnce, 8, HouseSource, Reading{"days", e.last.On, 0})
 	}
 	if r := e.c.RunPain; r != nil && r.Value >= float64(runPainHold) {
-		add(RuleRunPain, 8, houseSource, Reading{"run", r.On, r.Value})
+		add(RuleRunPain, 8, HouseSource, Reading{"run", r.On, r.Value})
 	}
-	if r, rising := e.h.Rising(e.c.Today); rising {
+	if e.c.WeekHold != nil && len(e.tissues) > 0 {
+		out = append(out, *e.c.WeekHold)
+	} else if r, rising := e.h.Rising(e.c.Today); rising {
 		out = append(out, r)
 	}
 	if e.c.Deload {
@@ -991,6 +1122,25 @@ func (e engine) holds() []Reason {
 	return out
 }
 
+// HoldsNow returns what stops or holds a ladder and side on the context's day,
+// beside what is merely not there yet (row 11): nothing rises while it is not
+// empty.
+func HoldsNow(h History, c Context) []Reason {
+	if len(h.Sessions) == 0 {
+		return nil
+	}
+	e := engine{h: h, c: c, last: h.Sessions[len(h.Sessions)-1], tissues: c.Ladder.At(c.Notch).Tissues}
+	e.b, e.rest = h.Baseline(e.last.On), h.RestBaseline(e.last.On)
+	var out []Reason
+	if ill := c.illness(); ill != nil {
+		out = append(out, *ill)
+	}
+	for _, x := range e.cuts() {
+		out = append(out, x.reason)
+	}
+	return append(out, e.holds()...)
+}
+
 // row7 couples ladders to running: a jump holds everything that loads a counted
 // tissue; a rise, or not knowing, holds spring and bare feet.
 func (e engine) row7() (RuleID, source.Tag, bool) {
@@ -999,14 +1149,14 @@ func (e engine) row7() (RuleID, source.Tag, bool) {
 	switch {
 	case e.running() == load.Spike && (loading || gentle):
 		return RuleRunSpike, load.RatioSource, true
-	case e.c.Ladder.Purpose == "exposure" && e.c.ExposureOver:
-		return RuleExposureOver, houseSource, true
+	case (loading || gentle) && e.c.ExposureOver:
+		return RuleExposureOver, HouseSource, true
 	case e.running() == load.Rise && gentle:
 		return RuleRunRise, load.RatioSource, true
 	case e.running() == load.Unknown && gentle:
-		return RuleRunUnknown, houseSource, true
+		return RuleRunUnknown, HouseSource, true
 	case e.running() == load.Return && gentle:
-		return RuleRunReturn, houseSource, true
+		return RuleRunReturn, HouseSource, true
 	}
 	return "", source.Tag{}, false
 }
@@ -1068,7 +1218,7 @@ func (h History) Rising(today day.Date) (Reason, bool) {
 			x, y = append(x, float64(m.On)), append(y, float64(m.FirstStep))
 		}
 	}
-	r := Reason{Rule: RuleRising, Row: 8, Readings: []Reading{}, Source: houseSource}
+	r := Reason{Rule: RuleRising, Row: 8, Readings: []Reading{}, Source: HouseSource}
 	now, before := h.weekMedians(today)
 	if now != nil {
 		r.Readings = append(r.Readings, Reading{"morning", today, *now})
@@ -1085,6 +1235,40 @@ func (h History) Rising(today day.Date) (Reason, bool) {
 		}
 	}
 	return Reason{}, false
+}
+
+// WeekVerdict is what the weekly look at first-step pain asks of a region.
+type WeekVerdict string
+
+// The verdicts of a week; empty asks for nothing.
+const (
+	WeekFree WeekVerdict = ""
+	WeekHold WeekVerdict = "hold"
+	WeekBack WeekVerdict = "back"
+)
+
+// Week looks at the ISO week that begins on a Monday: back where its median
+// stands two or more over where the block began, hold where it creeps up. With
+// fewer than three known mornings it knows nothing and the last result stands.
+func (h History) Week(monday day.Date) (v WeekVerdict, why Reason, known bool) {
+	var week []float64
+	for _, m := range h.Mornings {
+		if m.On >= monday && m.On < monday+7 {
+			week = append(week, float64(m.FirstStep))
+		}
+	}
+	med, ok := stats.Median(week)
+	if !ok || len(week) < weekHighReadings {
+		return WeekFree, Reason{}, false
+	}
+	b0 := min(h.B0, baselineMost)
+	if med >= b0+weekHigh-meanTolerance {
+		return WeekBack, Reason{Rule: RuleWeekHigh, Row: 3, Readings: []Reading{{"morning", monday, med}, {"baseline", monday, b0}}, Source: HouseSource}, true
+	}
+	if r, rising := h.Rising(monday + 6); rising {
+		return WeekHold, r, true
+	}
+	return WeekFree, Reason{}, true
 }
 
 func (e engine) recentPains() []Reading {
@@ -1106,37 +1290,66 @@ func (e engine) conditions(repCap int) []Condition {
 	c := e.c
 	notch := c.Ladder.At(c.Notch)
 	n := len(e.h.Sessions)
-	two := n >= 2 && e.h.Sessions[n-1].Notch == c.Notch && e.h.Sessions[n-2].Notch == c.Notch
+	two := n >= 2 && e.h.Sessions[n-1].Notch == c.Notch && e.h.Sessions[n-2].Notch == c.Notch && (c.Peg == 0 || c.Peg == c.Notch)
 	out := []Condition{{ID: NeedTwoSessions, Met: two}}
 	recent := e.h.Sessions[max(0, n-2):]
 	if two {
 		out = append(out, Condition{ID: NeedTenDays, Met: int(recent[1].On-recent[0].On) <= sessionsApart})
 	}
+	if c.FreshFrom != nil && n > 0 {
+		out = append(out, Condition{ID: NeedNewSession, Met: e.last.On >= *c.FreshFrom})
+	}
+	walking := e.returning() && c.Notch == 1
+	if walking {
+		// The first stage of the way back to running asks for three days.
+		recent = e.h.Sessions[max(0, n-returnDays):]
+		days := map[day.Date]bool{}
+		for _, s := range recent {
+			days[s.On] = s.Notch == c.Notch
+		}
+		out = append(out, Condition{ID: NeedThreeDays, Met: len(days) >= returnDays && !slices.ContainsFunc(recent, func(s Session) bool { return s.Notch != c.Notch })})
+	}
 	all := func(ok func(Session) bool) bool {
 		return !slices.ContainsFunc(recent, func(s Session) bool { return !ok(s) })
 	}
 	painless := func(s Session) bool { return s.Pain != nil && *s.Pain <= painUpMost }
-	if e.release() {
+	switch {
+	case e.release():
 		painless = func(s Session) bool { p := e.soreSpot(s); return p != nil && *p <= soreGoOn }
-	}
-	if e.returning() {
+	case walking:
+		painless = func(s Session) bool { return s.Pain != nil && *s.Pain == 0 }
+	case e.returning():
 		painless = func(s Session) bool { return s.Pain != nil && *s.Pain <= returnPainMost }
 	}
+	dosed := len(notch.Tissues) > 0
 	out = append(out,
 		Condition{ID: NeedPain, Met: all(painless)},
 		Condition{ID: NeedFullDose, Met: all(func(s Session) bool { return s.Done != nil && *s.Done >= doneFull })},
-		Condition{ID: NeedClean, Met: all(func(s Session) bool { return s.Compensated != nil && *s.Compensated <= compensatedMost })},
+		Condition{ID: NeedWholeDose, Met: all(func(s Session) bool { return s.Cut == "" })},
+		Condition{ID: NeedClean, Met: all(func(s Session) bool {
+			return s.Compensated == nil && !dosed || s.Compensated != nil && *s.Compensated <= compensatedMost
+		})},
 	)
-	out = append(out, e.morningConditions(recent, len(notch.Tissues) > 0)...)
+	out = append(out, e.morningConditions(recent, dosed)...)
+	if dosed && c.RestAsked {
+		known := slices.ContainsFunc(e.h.Rests, func(r Rest) bool { return r.On == e.last.On || r.On == e.last.On+1 })
+		on := e.last.On + 1
+		out = append(out, Condition{ID: NeedRest, Met: known, On: &on})
+	}
+	if dosed && c.RunUnsaid != nil {
+		out = append(out, Condition{ID: NeedRunSaid, On: c.RunUnsaid})
+	}
 	switch {
 	case c.Ladder.Effort == catalogue.AskReserve:
 		out = append(out, Condition{ID: NeedReserve, Met: all(func(s Session) bool { return s.Reserve != nil && *s.Reserve >= reserveLeast })})
 	case c.Ladder.Effort == catalogue.AskTwenty:
 		out = append(out, Condition{ID: NeedReserve, Met: all(func(s Session) bool { return s.SureTwenty != nil && *s.SureTwenty })})
 	}
-	first := c.BlockStart + upEvery
+	first := c.BlockStart + UpEvery
+	since := func(d *day.Date) bool { return d == nil || int(c.Today-*d) >= UpEvery }
 	out = append(out,
-		Condition{ID: NeedWeekSinceUp, Met: c.LastUp == nil || e.returning() && !c.BoneCleared || int(c.Today-*c.LastUp) >= upEvery},
+		Condition{ID: NeedWeekSinceUp, Met: since(c.LastUp) || e.returning() && !c.BoneCleared},
+		Condition{ID: NeedWeekAfter, Met: since(c.LastBack)},
 		Condition{ID: NeedFirstWeek, Met: c.Today >= first, On: &first},
 		Condition{ID: NeedReadings, Met: e.readingsSince(c.BlockStart) >= readingsLeast},
 		Condition{ID: NeedBudget, Met: c.UpsThisWeek < UpsAWeek},
@@ -1156,8 +1369,11 @@ func (e engine) conditions(repCap int) []Condition {
 	return append(out, Condition{ID: NeedGate, Met: met, Gate: gate})
 }
 
+// morningConditions are those of the mornings after the sessions an up rests on.
+// A ladder without a counted tissue does not ask for them, but a known bad one
+// counts.
 func (e engine) morningConditions(recent []Session, dosed bool) []Condition {
-	known := Condition{ID: NeedMorning, Met: true}
+	known := Condition{ID: NeedMorning, Met: true, Idle: !dosed}
 	quiet := Condition{ID: NeedQuiet, Met: true}
 	for _, s := range recent {
 		on := s.On + 1
@@ -1165,7 +1381,7 @@ func (e engine) morningConditions(recent []Session, dosed bool) []Condition {
 		switch {
 		case !ok && dosed:
 			known.Met, known.On = false, &on
-		case ok && float64(m) > e.b+quietOver:
+		case ok && !Quiet(m, e.b):
 			quiet.Met, quiet.On = false, &on
 		}
 	}
@@ -1218,16 +1434,32 @@ func (d Decision) Same(o Decision) bool {
 	return d.Verdict == o.Verdict && d.Row == o.Row && d.From == o.From && d.To == o.To && d.Resume == o.Resume && slices.Equal(rules(d), rules(o))
 }
 
-// morningHour is the local hour from which a next morning that was not
+// MorningHour is the local hour from which a next morning that was not
 // reported counts as missing (house: by noon it is not the first steps any more).
-const morningHour = 12
+const MorningHour = 12
 
 // MorningMayCome reports whether the morning after a session can still be
 // reported: until noon of the day after it. hour is the local hour, 0–23.
 func MorningMayCome(session, today day.Date, hour int) bool {
-	return today <= session || (today == session+1 && hour < morningHour)
+	return today <= session || (today == session+1 && hour < MorningHour)
 }
+
+// Quiet reports whether a known first-step reading is at most one over the usual.
+func Quiet(firstStep body.Pain, usual float64) bool {
+	return float64(firstStep) <= usual+quietOver+meanTolerance
+}
+
+// QuietRun returns the run of known quiet mornings, by a frozen usual reading,
+// that ends with the latest known one and began after a date.
+func (h History) QuietRun(since, today day.Date, usual float64) []Reading {
+	return engine{h: h, c: Context{Today: today}, b: usual}.quietMornings(since)
+}
+
+// QuietMornings is how many quiet mornings running end a flare.
+const QuietMornings = flareMornings
 
 // Jumped reports whether a first-step reading stands so far over the usual one
 // that it takes load away.
-func Jumped(firstStep body.Pain, usual float64) bool { return float64(firstStep) >= usual+jump }
+func Jumped(firstStep body.Pain, usual float64) bool {
+	return float64(firstStep) >= usual+jump-meanTolerance
+}

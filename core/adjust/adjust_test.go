@@ -121,10 +121,19 @@ func TestCase7DaysOff(t *testing.T) {
 		{20, 5, Back, 4, 5}, {20, 6, Back, 4, 5}, {28, 2, Back, 4, 5}, {29, 2, Stop, 4, 5},
 	} {
 		h, c := clean(t)
-		h.Sessions[0].On = may4 - k.off
 		h.Sessions[0].Notch = 6
 		h.Sessions[1].Pain = ptr(k.pain)
+		c.Today = may4 + k.off
 		check(t, Decide(h, c), k.v, k.row, k.to)
+	}
+	// A gap before the last session is not looked at again once a session followed.
+	for _, off := range []day.Date{8, 10, 11, 20, 40} {
+		h, c := clean(t)
+		h.Sessions[0].On = may4 - off
+		assert.NotEqual(t, Row(4), Decide(h, c).Row, "%d days before the last session", off)
+		if off > 10 {
+			assert.Equal(t, Hold, Decide(h, c).Verdict, "two sessions more than ten days apart are no way up")
+		}
 	}
 }
 
@@ -241,6 +250,11 @@ func TestUpNeedsEverything(t *testing.T) {
 		NeedSides:       func(_ *History, c *Context) { c.OtherNotch = ptr(5) },
 		NeedGate:        func(_ *History, c *Context) { c.Gates = nil },
 		NeedReadings:    func(h *History, _ *Context) { h.Mornings = []Morning{{may4 - 1, 1}, {may4 + 1, 1}} },
+		NeedWeekAfter:   func(_ *History, c *Context) { c.LastBack = ptr(may4 - 5) },
+		NeedWholeDose:   func(h *History, _ *Context) { h.Sessions[1].Cut = CutDeload },
+		NeedRunSaid:     func(_ *History, c *Context) { c.RunUnsaid = ptr(may4) },
+		NeedRest:        func(_ *History, c *Context) { c.RestAsked = true },
+		NeedNewSession:  func(_ *History, c *Context) { c.FreshFrom = ptr(may4 + 1) },
 	} {
 		h, c := clean(t)
 		spoil(&h, &c)
@@ -261,6 +275,7 @@ func TestUpNeedsEverything(t *testing.T) {
 func TestStartingBaseline(t *testing.T) {
 	assert.Equal(t, 0.0, StartingBaseline(nil, nil))
 	assert.Equal(t, 4.0, StartingBaseline([]body.Pain{1, 1}, ptr(4)))
+	assert.Equal(t, 4.0, StartingBaseline([]body.Pain{6, 7, 7}, ptr(8)), "no morning of 6 or 7 is a quiet one")
 	assert.Equal(t, 1.0, StartingBaseline([]body.Pain{1, 1, 3}, ptr(4)))
 	assert.Equal(t, 1.0, StartingBaseline([]body.Pain{3, 3, 4}, ptr(1)), "bad first mornings are not the usual")
 	assert.Equal(t, 2.0, StartingBaseline([]body.Pain{2, 2, 2, 2, 2, 2, 2, 9, 9, 9, 9, 9, 9, 9, 9}, nil), "only the first seven")
@@ -369,7 +384,7 @@ func BenchmarkReviewOfAYear(b *testing.B) {
 	x := Context{Today: may4 + 1, Ladder: l, Notch: 7, StartingNotch: 7, BlockStart: may4 - 364}
 	b.ResetTimer()
 	for b.Loop() {
-		x.Running = load.State(runs, x.Today, 0, nil).Class
+		x.Running = load.State(load.Volume{Runs: runs, On: x.Today}).Class
 		load.Weeks(runs, x.Today-364, x.Today)
 		load.Advise(load.AdviceInput{On: x.Today, Runs: runs, Usual: 1, Morning: func(day.Date) *body.Pain { return &quiet }})
 		for range 6 {
@@ -492,8 +507,8 @@ func TestGapEdges(t *testing.T) {
 
 func TestTheLargestCutWinsAndNamesItsRow(t *testing.T) {
 	h, c := clean(t)
-	h.Sessions[0].On = may4 - 20 // two notches by the gap
-	h.Sessions[1].Pain = ptr(6)  // one by the pain
+	c.Today = may4 + 20         // two notches by the gap
+	h.Sessions[1].Pain = ptr(6) // one by the pain
 	d := Decide(h, c)
 	assert.Equal(t, Row(4), d.Row)
 	assert.Len(t, d.Reasons, 1)

@@ -37,12 +37,15 @@ const (
 	StuckNoBetter  StuckWhy = "no-better"
 	StuckRising    StuckWhy = "rising"
 	StuckTwoFlares StuckWhy = "two-flares"
+	StuckFlare     StuckWhy = "flare" // 14 days without three quiet mornings
 )
 
 // StuckInput is what F-STUCK is judged from.
 type StuckInput struct {
 	Today      day.Date
 	BlockStart day.Date // when work on the complaint began
+	Since      day.Date // when the complaint was first known; 0 takes the block's start
+	Cleared    day.Date // the last clearance of this flag; 0 for none
 	Complaints []screening.Complaint
 	Mornings   []Morning
 	Held       bool       // loading was held for the last 14 days
@@ -55,7 +58,7 @@ func IsStuck(in StuckInput) (StuckWhy, bool) {
 	flares := slices.Clone(in.Flares)
 	slices.Sort(flares)
 	for i := 1; i < len(flares); i++ {
-		if d := int(flares[i] - flares[i-1]); d > 0 && d <= stuckFlares && flares[i] <= in.Today {
+		if d := int(flares[i] - flares[i-1]); d > 0 && d <= stuckFlares && flares[i] <= in.Today && flares[i] > in.Cleared {
 			return StuckTwoFlares, true
 		}
 	}
@@ -65,7 +68,11 @@ func IsStuck(in StuckInput) (StuckWhy, bool) {
 			worst, known = max(worst, h), true
 		}
 	}
-	if known && int(in.Today-in.BlockStart) >= 7*stuckWeeks {
+	since := in.BlockStart
+	if in.Since != 0 {
+		since = in.Since
+	}
+	if since = max(since, in.Cleared); known && int(in.Today-since) >= 7*stuckWeeks {
 		var week []float64
 		for _, m := range in.Mornings {
 			if m.On <= in.Today && int(in.Today-m.On) < baselineDays {

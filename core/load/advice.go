@@ -31,6 +31,7 @@ const (
 	WhyPainFour  Why = "pain-four"
 	WhySettled   Why = "settled"
 	WhyNoMorning Why = "no-morning"
+	WhyUnsettled Why = "unsettled"
 	WhyNoRuns    Why = "no-runs"
 )
 
@@ -43,6 +44,7 @@ const (
 	morningJump            = 2.0
 	adviceDays             = 7 // a run speaks for the seven days after it
 	settledByOne           = 1.0
+	tolerance              = 1e-9
 )
 
 // AdviceSource tags the numbers of the advice.
@@ -76,7 +78,7 @@ type AdviceInput struct {
 }
 
 // Advise returns the first advice that applies: never more running than the
-// readings carry. A flare never leaves the kilometres standing.
+// readings carry. While a flare stands nobody runs.
 func Advise(in AdviceInput) Advice {
 	a := Advice{Usual: in.Usual, Source: AdviceSource}
 	monday := in.On.Monday()
@@ -121,31 +123,49 @@ func Advise(in AdviceInput) Advice {
 		a.ID, a.Why, a.Return, a.NoFast = NoRunning, WhyPainSix, true, true
 		return a
 	case in.Flare:
-		a.ID, a.Why, a.Most, a.NoFast = SkipNext, WhyFlare, share(skipShare), true
+		a.ID, a.Why, a.Return, a.NoFast = NoRunning, WhyFlare, true, true
 		return a
 	}
 	if newest == nil {
 		a.ID, a.Why = AsPlanned, WhyNoRuns
 		return a
 	}
-	if m := in.Morning(newest.On + 1); m != nil && float64(*m) >= in.Usual+morningJump {
-		at(newest)
-		a.ID, a.Why, a.Morning, a.Most, a.NoFast = SkipNext, WhyMorning, m, share(skipShare), true
+	over := func(r *Run, by float64) (*body.Pain, bool) {
+		m := in.Morning(r.On + 1)
+		return m, m != nil && float64(*m) >= in.Usual+by-tolerance
+	}
+	above := func(r *Run) (*body.Pain, bool) {
+		m := in.Morning(r.On + 1)
+		return m, m != nil && float64(*m) > in.Usual+settledByOne+tolerance
+	}
+	skip := func(r *Run, why Why, m *body.Pain) Advice {
+		at(r)
+		a.ID, a.Why, a.Morning, a.Most, a.NoFast = SkipNext, why, m, share(skipShare), true
 		return a
 	}
+	if m, jumped := over(newest, morningJump); jumped {
+		return skip(newest, WhyMorning, m)
+	}
 	if worst != nil && *worst.Pain >= runPainEase {
+		m, unsettled := above(worst)
+		if unsettled {
+			return skip(worst, WhyUnsettled, m)
+		}
 		at(worst)
-		a.Morning = in.Morning(worst.On + 1)
+		a.Morning = m
 		a.ID, a.Why, a.Most, a.NoFast = Easier, WhyPainFour, share(easeShare), true
 		return a
 	}
 	at(newest)
-	m := in.Morning(newest.On + 1)
+	m, unsettled := above(newest)
 	a.Morning = m
-	if m == nil || newest.Pain == nil {
-		a.ID, a.Why = NotKnown, WhyNoMorning
-		return a
+	switch {
+	case unsettled:
+		a.ID, a.Why, a.Most, a.NoFast = Easier, WhyUnsettled, share(easeShare), true
+	case m == nil || newest.Pain == nil:
+		a.ID, a.Why, a.Most, a.NoFast = NotKnown, WhyNoMorning, last, true
+	default:
+		a.ID, a.Why = AsPlanned, WhySettled
 	}
-	a.ID, a.Why = AsPlanned, WhySettled
 	return a
 }

@@ -32,7 +32,6 @@ const (
 	smallSteadyBy  = 2000
 	smallRiseBy    = 4000
 	historyWeeks   = 4
-	returnAfter    = 4
 	longestDays    = 30
 	longSteadyTo   = 110
 	longSpikeTo    = 130
@@ -61,41 +60,39 @@ func (w WeekRatio) Ratio() float64 {
 	return float64(w.Metres) / w.MeanMetres
 }
 
-// CompareWeek classes a week's metres against the four complete weeks before
-// it, oldest first. Fewer than four weeks are Unknown: fill the missing ones
-// with the intake's weekly mean, if there is one. Whole metres are compared by
-// cross-multiplying, so that 33 km against a mean of 30 is steady to the metre.
+// CompareWeek classes a week's metres against those of the four complete weeks
+// before it that count, oldest first: race, half and ill weeks do not. Without
+// any it is Unknown. Whole metres are compared by cross-multiplying, so that
+// 33 km against a mean of 30 is steady to the metre. A mean of nothing is the
+// way back to running.
 func CompareWeek(metres int, before []int) WeekRatio {
 	w := WeekRatio{Metres: metres, Class: Unknown}
-	if len(before) < historyWeeks {
+	if len(before) == 0 {
 		return w
 	}
-	before = before[len(before)-historyWeeks:]
-	sum, zeros := 0, 0
+	before = before[max(0, len(before)-historyWeeks):]
+	n, sum := len(before), 0
 	for _, m := range before {
 		sum += m
-		if m == 0 {
-			zeros++
-		}
 	}
-	w.MeanMetres = float64(sum) / historyWeeks
-	if zeros >= returnAfter {
+	w.MeanMetres = float64(sum) / float64(n)
+	if sum == 0 {
 		w.Class = Return
 		return w
 	}
-	times4 := historyWeeks * metres
-	small := sum < historyWeeks*smallMean
+	times := n * metres
+	small := sum < n*smallMean
 	if small {
-		w.SteadyTo = (sum + historyWeeks*smallSteadyBy) / historyWeeks
+		w.SteadyTo = (sum + n*smallSteadyBy) / n
 	} else {
-		w.SteadyTo = sum * steadyTo / (100 * historyWeeks)
+		w.SteadyTo = sum * steadyTo / (100 * n)
 	}
 	switch {
-	case 100*times4 < downBelow*sum:
+	case 100*times < downBelow*sum:
 		w.Class = Down
-	case small && times4 <= sum+historyWeeks*smallSteadyBy, !small && 100*times4 <= steadyTo*sum:
+	case small && times <= sum+n*smallSteadyBy, !small && 100*times <= steadyTo*sum:
 		w.Class = Steady
-	case small && times4 <= sum+historyWeeks*smallRiseBy, !small && 100*times4 <= riseTo*sum:
+	case small && times <= sum+n*smallRiseBy, !small && 100*times <= riseTo*sum:
 		w.Class = Rise
 	default:
 		w.Class = Spike
@@ -127,15 +124,23 @@ func Worse(a, b Class) Class {
 	return a
 }
 
-// exposureStep is how many minutes a day a week without shoes may add.
-const exposureStep = 30
+// What may be done beyond a ramp's plan before it counts as over its line.
+const (
+	homeOverShare   = 3 // a third of the planned minutes at home
+	walkOverMinutes = 5 // minutes a week from the walks on
+)
 
-// ExposureSource is where that step is from.
-var ExposureSource = source.House("out of shoes 30 to 60 to 90 to 120 min a day, a step a week")
+// ExposureSource is where those numbers are from.
+var ExposureSource = source.House("more than the ramp planned for the week: at home by a third, out of doors by 5 min")
 
-// ExposureOver reports whether a week's minutes without shoes are over the line
-// that the week before draws. What was not noted counts as none: the careful side.
-func ExposureOver(minutes, before int) bool { return minutes > ExposureTo(before) }
+// ExposureOver reports whether a week's minutes of exposure are over the line its
+// plan draws. Without a ramp there is no line.
+func ExposureOver(minutes, planned int, home bool) bool { return minutes > ExposureTo(planned, home) }
 
-// ExposureTo returns the most minutes of a week after one of before minutes.
-func ExposureTo(before int) int { return before + 7*exposureStep }
+// ExposureTo returns the most minutes of a week with so many planned.
+func ExposureTo(planned int, home bool) int {
+	if home {
+		return planned + planned/homeOverShare
+	}
+	return planned + walkOverMinutes
+}

@@ -137,46 +137,76 @@ func (t *Total) add(r Run, lastCadence float64) {
 	}
 }
 
-// Before returns the metres of the four complete weeks before a Monday, oldest
-// first. Weeks before the first run take the intake's weekly mean; without one
-// the result is empty, which means unknown.
-func Before(runs []Run, monday day.Date, intakeMetres *int) []int {
+// Before returns the metres of the four complete weeks before a Monday that
+// count, oldest first. Weeks before the first run take the intake's weekly mean;
+// without one the result is empty, which means unknown. out names weeks that stay
+// out of means: race, half and ill ones; nil for none.
+func Before(runs []Run, monday day.Date, intakeMetres *int, out func(monday day.Date) bool) []int {
 	first := day.Date(math.MaxInt32)
 	for _, r := range runs {
 		first = min(first, r.On.Monday())
 	}
-	out := make([]int, 0, historyWeeks)
+	list := make([]int, 0, historyWeeks)
 	for i := historyWeeks; i >= 1; i-- {
 		m := monday - day.Date(7*i)
-		if m < first {
-			if intakeMetres == nil {
-				return nil
+		switch {
+		case out != nil && out(m):
+		case m < first && intakeMetres == nil:
+			return nil
+		case m < first:
+			list = append(list, *intakeMetres)
+		default:
+			sum := 0
+			for _, r := range runs {
+				if r.On >= m && r.On < m+7 {
+					sum += r.Metres
+				}
 			}
-			out = append(out, *intakeMetres)
-			continue
+			list = append(list, sum)
 		}
-		sum := 0
-		for _, r := range runs {
-			if r.On.Monday() == m {
-				sum += r.Metres
-			}
-		}
-		out = append(out, sum)
 	}
-	return out
+	return list
 }
 
-// WeekOf compares the week of a date, run and still planned, with the four
-// before it.
-func WeekOf(runs []Run, on day.Date, plannedRest int, intakeMetres *int) WeekRatio {
-	monday := on.Monday()
+// Volume is what running is judged from on a date.
+type Volume struct {
+	Runs        []Run
+	On          day.Date
+	PlannedRest int                        // metres still planned for the week
+	Intake      *int                       // the weekly mean of the intake, metres
+	Out         func(monday day.Date) bool // weeks that stay out of means; nil for none
+	Return      *ReturnStage               // the way back to running, while it stands
+}
+
+// ReturnStage is the present stage of the way back to running: how long a session
+// of it lasts, walking between included, and since when the ladder stands. Zero
+// minutes is the stage that only walks.
+type ReturnStage struct {
+	Minutes float64
+	Since   day.Date
+}
+
+// returnOver is how much longer than its stage a run may be.
+const returnOver = 1.1
+
+// over reports a run of this ISO week that is more than the stage by a tenth.
+func (s ReturnStage) over(runs []Run, on day.Date) bool {
+	return slices.ContainsFunc(runs, func(r Run) bool {
+		return r.On >= max(on.Monday(), s.Since) && r.On <= on && r.Metres > 0 && r.Minutes() > s.Minutes*returnOver+1e-9
+	})
+}
+
+// WeekOf compares the week of a date, run and still planned, with those before
+// it that count.
+func WeekOf(v Volume) WeekRatio {
+	monday := v.On.Monday()
 	done := 0
-	for _, r := range runs {
-		if r.On.Monday() == monday && r.On <= on {
+	for _, r := range v.Runs {
+		if r.On >= monday && r.On <= v.On {
 			done += r.Metres
 		}
 	}
-	return CompareWeek(done+plannedRest, Before(runs, monday, intakeMetres))
+	return CompareWeek(done+v.PlannedRest, Before(v.Runs, monday, v.Intake, v.Out))
 }
 
 // Long is a run against the longest of the 30 days before it.
@@ -193,7 +223,7 @@ type Long struct {
 func LongestOf(runs []Run, on day.Date) Long {
 	out := Long{Class: Steady}
 	for _, r := range runs {
-		if r.On.Monday() != on.Monday() || r.On > on || r.Metres == 0 {
+		if r.On < on.Monday() || r.On > on || r.Metres == 0 {
 			continue
 		}
 		longest := 0
@@ -224,16 +254,21 @@ type Running struct {
 	Class Class     `json:"class" enum:"down,steady,rise,spike,unknown,return" doc:"The more cautious of both"`
 }
 
-// State returns what running allows on a date. Nothing ever run and no intake
-// mean is unknown, which holds spring and exposure only.
-func State(runs []Run, on day.Date, plannedRest int, intakeMetres *int) Running {
-	s := Running{Week: WeekOf(runs, on, plannedRest, intakeMetres), Long: LongestOf(runs, on)}
-	s.Class = s.Week.Class
-	// A first run after a long pause has no longest to compare: the week's own
-	// class says so already.
-	if s.Long.Class == Spike {
-		s.Class = Worse(s.Class, Spike)
+// State returns what running allows on a date: the worse of week and longest
+// run. Nothing ever run and no intake mean is unknown, which holds spring and
+// exposure only. While the way back to running stands and no more than its stage
+// is run, the class is Return, never a rise or a jump; more than the stage by a
+// tenth is a jump.
+func State(v Volume) Running {
+	s := Running{Week: WeekOf(v), Long: LongestOf(v.Runs, v.On)}
+	if v.Return != nil {
+		s.Class = Return
+		if v.Return.over(v.Runs, v.On) {
+			s.Class = Spike
+		}
+		return s
 	}
+	s.Class = Worse(s.Week.Class, s.Long.Class)
 	return s
 }
 

@@ -21,11 +21,12 @@ func Deload(d catalogue.Dose) catalogue.Dose {
 	return scale(d, 2.0/3)
 }
 
-// Half returns half a dose, as in the week after a long race: half the sets,
-// rounded up, or half the time or repetitions of a single set.
+// Half returns half a dose, as in the week after a long race or after an
+// illness: half the sets, rounded down and at least one, or half the time or
+// repetitions of a single set.
 func Half(d catalogue.Dose) catalogue.Dose {
 	if d.Sets > 1 {
-		d.Sets = (d.Sets + 1) / 2
+		d.Sets = max(1, d.Sets/2)
 		return d
 	}
 	return scale(d, 0.5)

@@ -187,7 +187,8 @@ func Raise(on day.Date, a Answers, complaints []screening.Complaint, results []s
 			out = append(out, weak(on, r)...)
 		}
 		for _, s := range []screening.SideSummary{r.Left, r.Right} {
-			if s.WorstPain != nil && *s.WorstPain >= SevereAt {
+			walk := s.Measured() && slices.Contains(walkTests, r.Test) && *s.Value >= float64(SevereAt)
+			if s.WorstPain != nil && *s.WorstPain >= SevereAt || walk {
 				f := RaiseSevere(on, s.Side, []body.Tissue{body.Achilles, body.Sole})
 				out = append(out, f)
 			}
@@ -195,6 +196,9 @@ func Raise(on day.Date, a Answers, complaints []screening.Complaint, results []s
 	}
 	return out
 }
+
+// walkTests are those whose value is a pain.
+var walkTests = []screening.TestID{screening.HeelWalk, screening.ToeWalk, screening.BriskWalk}
 
 // Weak is raised by no single-leg raise on one side with ten on the other.
 const Weak FlagID = "F-WEAK"

@@ -36,6 +36,9 @@ const Severe FlagID = "F-SEVERE"
 // SevereAt is the pain that raises Severe.
 const SevereAt body.Pain = 8
 
+// SevereRest is the pain at rest that raises Severe.
+const SevereRest body.Pain = 5
+
 // SevereSource tags SevereAt.
 var SevereSource = source.House("common red-flag teaching; such pain is looked at before any load")
 

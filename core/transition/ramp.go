@@ -97,6 +97,19 @@ func (d Dose) minutes(s Stage) int {
 	return sum(d.Runs)
 }
 
+// Planned is how many minutes a week asks for: at home, or of everything done out
+// of doors.
+func (w Week) Planned(home bool) int {
+	if home {
+		return w.Dose.minutes(Home)
+	}
+	n := 0
+	for _, s := range []Stage{Walk, Drills, Run, Bare} {
+		n += w.Dose.minutes(s)
+	}
+	return n
+}
+
 // Amount is a week's dose on one tissue of one foot by shoe, body-weight
 // repetitions.
 type Amount struct {

@@ -396,7 +396,11 @@ func Advice(a load.Advice) string {
 		}
 		return s + ", nothing fast."
 	case load.NotKnown:
-		return "As planned, not more: a reading is missing."
+		s := "As planned, but no more than last week"
+		if most != "" {
+			s += " (" + most + ")"
+		}
+		return s + " and nothing fast, until a reading is known."
 	}
 	return "As planned."
 }
@@ -421,7 +425,9 @@ func AdviceWhy(a load.Advice) string {
 	case load.WhyPainSix:
 		return "pain " + pain + " on the run of " + on
 	case load.WhyFlare:
-		return "a flare stands"
+		return "a flare stands: no running until three known quiet mornings"
+	case load.WhyUnsettled:
+		return fmt.Sprintf("first steps %s the morning after the run of %s, more than one over the usual %s", morning, on, Number(a.Usual, 1))
 	case load.WhyMorning:
 		return fmt.Sprintf("first steps %s the morning after the run of %s, two or more over the usual %s", morning, on, Number(a.Usual, 1))
 	case load.WhyPainFour:
@@ -445,6 +451,8 @@ func Stuck(w adjust.StuckWhy) string {
 		return "the weekly medians rise although loading is held"
 	case adjust.StuckTwoFlares:
 		return "a second flare within six weeks"
+	case adjust.StuckFlare:
+		return "a flare of 14 days without three quiet mornings"
 	}
 	return string(w)
 }
@@ -484,6 +492,12 @@ func Reason(r adjust.Reason) string {
 		return "three quiet mornings running are needed before it starts again"
 	case adjust.RuleResume:
 		return fmt.Sprintf("first steps %s, three quiet mornings running: starts again two notches lower", values(r.Readings, "morning"))
+	case adjust.RuleTooSore:
+		return fmt.Sprintf("too sore to load yet: first steps %s, as high as from the start", values(r.Readings, "morning"))
+	case adjust.RuleCleared:
+		return "nothing closes it any more: it starts again when you say so"
+	case adjust.RuleScreened:
+		return "screened again after the long break: it starts again when you say so"
 	case adjust.RulePainHigh:
 		return fmt.Sprintf("pain %s during on %s; 6 or more goes back", values(r.Readings, "pain"), on(r.Readings, "pain"))
 	case adjust.RuleMorningJump:
@@ -580,6 +594,12 @@ func Condition(c adjust.Condition) string {
 	case adjust.NeedClean:
 		return "at most one repetition in ten compensated"
 	case adjust.NeedMorning:
+		if c.Idle {
+			return "next mornings (not needed for this ladder)"
+		}
+		if c.Met {
+			return "both next mornings known"
+		}
 		if when != "" {
 			return "first steps on " + when + " (missing)"
 		}
@@ -608,6 +628,18 @@ func Condition(c adjust.Condition) string {
 		return "fewer than two ladders up this week"
 	case adjust.NeedNoCap:
 		return "the full dose again after the cramp"
+	case adjust.NeedWholeDose:
+		return "the notch's whole dose in both, not one cut for the day"
+	case adjust.NeedWeekAfter:
+		return "seven days since the last step back"
+	case adjust.NeedRest:
+		return "pain at rest around " + when + " (missing)"
+	case adjust.NeedRunSaid:
+		return "pain on the run of " + when + " (missing)"
+	case adjust.NeedThreeDays:
+		return "three walking days without pain"
+	case adjust.NeedNewSession:
+		return "a new session since it started again"
 	case adjust.NeedSides:
 		return "not two notches ahead of the other side"
 	case adjust.NeedNextNotch:
