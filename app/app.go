@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"notchback/core/adjust"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/store"
@@ -26,6 +27,9 @@ type App struct {
 	turnings  turnings
 	tracks    trackCache
 }
+
+// engineVersion is the edition of the engine this program has.
+const engineVersion = adjust.Version
 
 // HashCost sets how dear a password hash is; the zero value is the safe default.
 type HashCost struct {
@@ -52,6 +56,7 @@ func New(s *store.Store, opts ...Option) (*App, error) {
 	for _, o := range opts {
 		o(a)
 	}
+	a.store = s.WithClock(a.now) // what is written carries the application's time
 	return a, nil
 }
 

@@ -10,9 +10,11 @@ import (
 	"strings"
 	"time"
 
+	"notchback/app/record"
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/planning"
@@ -60,6 +62,9 @@ type DecisionView struct {
 	Because        string          `json:"because" doc:"What it rests on, without the move"`
 	Reasons        []ReasonView    `json:"reasons" nullable:"false"`
 	ForUp          []ConditionView `json:"forUp" nullable:"false"`
+	Life           []string        `json:"life" nullable:"false" doc:"What became of it, oldest first"`
+	PutBack        int             `json:"putBack,omitempty" doc:"The notch it would be put back to, after a correction"`
+	MayTakeBack    bool            `json:"mayTakeBack,omitempty" doc:"Answered today, and no session followed"`
 	Decision       adjust.Decision `json:"decision"`
 	AnswerNotch    *int            `json:"answerNotch,omitempty"`
 	AnswerReason   string          `json:"answerReason,omitempty"`
@@ -190,11 +195,13 @@ type Block struct {
 	NewEngine     bool                   `json:"newEngine" doc:"The engine changed; somebody should look before steps up go by themselves"`
 }
 
-// frame is everything a block's decisions are made from.
+// frame is what a block's pages are made from.
 type frame struct {
+	*desk
 	block         store.Block
 	runner        store.Runner
 	dossier       *dossier
+	book          *course.Book
 	start         day.Date
 	now           time.Time
 	today         day.Date
@@ -203,7 +210,7 @@ type frame struct {
 	ladders       map[string]catalogue.Ladder // by prescription
 	pegs          map[string]map[body.Side]*store.Peg
 	items         []store.SessionItem
-	decisions     []store.Decision
+	decisions     []store.Decision // those that stand
 	mornings      []adjust.Morning
 	flags         []safety.Standing
 	b0            float64
@@ -217,90 +224,11 @@ type frame struct {
 	illness       adjust.Illness
 	running       load.Class
 	engine        int // the edition the practice lets work
-	flareNow      []adjust.Flare
-	readings      []store.Morning
+	flareNow      []course.Flare
 	path          *path
 	// derived once, when first asked for
-	sessionsOf  map[sideOf][]adjust.Session
 	weekViews   []WeekView
 	springBegun map[day.Date]bool
-}
-
-func (a *App) loadFrame(ctx context.Context, tx *store.Tx, act Actor, b store.Block) (*frame, error) {
-	d, err := a.loadDossier(ctx, tx, act, b.RunnerID)
-	if err != nil {
-		return nil, err
-	}
-	l, err := a.catalogueFor(ctx, tx)
-	if err != nil {
-		return nil, err
-	}
-	return a.loadFrameWith(ctx, tx, act, b, d, l)
-}
-
-func (a *App) loadFrameWith(ctx context.Context, tx *store.Tx, act Actor, b store.Block, d *dossier, layers layered) (*frame, error) {
-	f := &frame{block: b, runner: d.runner, dossier: d, cat: layers.Catalogue, layers: layers, start: dateOf(b.StartOn), now: a.now().In(act.zone), today: a.Today(act), ladders: map[string]catalogue.Ladder{}, pegs: map[string]map[body.Side]*store.Peg{}}
-	var err error
-	if err := json.Unmarshal(b.Plan, &f.plan); err != nil {
-		return nil, fmt.Errorf("plan of block %s: %w", b.ID, err)
-	}
-	if err := f.loadChanges(ctx, tx); err != nil {
-		return nil, err
-	}
-	if f.prescriptions, err = tx.Prescriptions(ctx, b.ID); err != nil {
-		return nil, err
-	}
-	for _, p := range f.prescriptions {
-		l, err := ladderOf(p, layers)
-		if err != nil {
-			return nil, err
-		}
-		f.ladders[p.ID] = l
-		f.pegs[p.ID] = map[body.Side]*store.Peg{}
-	}
-	pegs, err := tx.Pegs(ctx, b.ID)
-	if err != nil {
-		return nil, err
-	}
-	for i := range pegs {
-		f.pegs[pegs[i].PrescriptionID][body.Side(pegs[i].Side)] = &pegs[i]
-	}
-	if f.items, err = tx.SessionItems(ctx, b.ID); err != nil {
-		return nil, err
-	}
-	if f.decisions, err = tx.Decisions(ctx, b.ID); err != nil {
-		return nil, err
-	}
-	if f.engine, err = tx.EngineOf(ctx); err != nil {
-		return nil, err
-	}
-	if f.engine == 0 {
-		f.engine = adjust.Version // nothing was decided by an older one
-	}
-	if f.g, err = a.gather(ctx, tx, act, b.RunnerID, d); err != nil {
-		return nil, err
-	}
-	for _, m := range f.g.mornings {
-		if dateOf(m.On) >= f.start-14 {
-			f.readings = append(f.readings, m)
-		}
-	}
-	f.mornings, f.b0 = f.series(nil, body.Both)
-	f.illness, f.running = f.g.illness(), f.g.running(f.today).Class
-	f.flags = f.dossier.standingFlags()
-	e := f.evidence()
-	e.Flare = f.lastFlare()
-	e.Barefoot = f.plan.Wishes.School.Is("barefoot")
-	kept, err := loadRamps(ctx, tx, b.RunnerID)
-	if err != nil {
-		return nil, err
-	}
-	f.path = &path{rampKept: kept, d: d, g: f.g, f: f, today: f.today, school: f.plan.Wishes.School, evidence: e, flares: f.pastFlares()}
-	f.path.look()
-	f.gates = f.path.gates
-	f.settle()
-	f.phases = planning.Phases(f.planEvidence())
-	return f, nil
 }
 
 // ladderOf returns a prescription's ladder as it was when it was made.
@@ -315,121 +243,6 @@ func ladderOf(p store.Prescription, layers layered) (catalogue.Ladder, error) {
 		return l, errors.New("ladder " + p.Ladder + " is not in the catalogue")
 	}
 	return l, nil
-}
-
-// settle gives decisions that waited for a morning their final state once the
-// morning counts as missing.
-func (f *frame) settle() {
-	on := map[string]day.Date{}
-	for _, it := range f.items {
-		on[it.LogID] = dateOf(it.On)
-	}
-	for i := range f.decisions {
-		d := &f.decisions[i]
-		if d.State != "waiting" || f.waits(on[d.LogID]) {
-			continue
-		}
-		d.State = "applied"
-		if d.Verdict == string(adjust.Up) {
-			d.State = "proposed"
-		}
-	}
-}
-
-func standing(fl store.Flag) safety.Standing {
-	s := safety.Standing{
-		Flag: safety.FlagID(fl.Flag), Level: safety.Level(fl.Level), Since: dateOf(fl.Since), Side: body.Side(fl.Side),
-		Everything: fl.Everything, ProgressOnly: fl.ProgressOnly,
-	}
-	for _, t := range fl.Tissues {
-		s.Tissues = append(s.Tissues, body.Tissue(t))
-	}
-	return s
-}
-
-// evidence gathers what gates are decided on: the screening's raises and clean
-// two-leg sets from the log.
-func (f *frame) evidence() safety.Evidence {
-	e := f.dossier.evidence(0, f.today)
-	for _, it := range f.items {
-		l := f.ladders[it.PrescriptionID]
-		n := l.At(it.Notch)
-		raises := l.ID == "calf-straight" && n.Exercise.ID == "raise-two" && n.Dose.Sets >= 3 && n.Dose.Reps >= 15
-		if !raises && !pogoMinute(n) {
-			continue
-		}
-		on := dateOf(it.On)
-		h := adjust.History{Mornings: f.mornings, B0: f.b0}
-		switch clean := safety.CleanTwoLeg(it.Pain, it.Done, f.morning(on+1), h.Baseline(on)); {
-		case clean && raises:
-			e.TwoLegClean = &on
-		case clean:
-			e.PogoClean = &on
-		}
-	}
-	return e
-}
-
-func (f *frame) morning(on day.Date) *body.Pain {
-	for _, m := range f.mornings {
-		if m.On == on {
-			p := m.FirstStep
-			return &p
-		}
-	}
-	return nil
-}
-
-// series are the first-step readings a ladder looks at: of each morning the
-// worst of the places that share its tissue and side, and of the general
-// readings; with where they began. Without tissues all places count.
-func (f *frame) series(tissues []body.Tissue, side body.Side) ([]adjust.Morning, float64) {
-	var out []adjust.Morning
-	var first []body.Pain
-	for _, m := range f.readings {
-		if m.FirstStep == nil || !shares(m, tissues, side) {
-			continue
-		}
-		on := dateOf(m.On)
-		if n := len(out); n > 0 && out[n-1].On == on {
-			out[n-1].FirstStep = max(out[n-1].FirstStep, *m.FirstStep)
-			continue
-		}
-		out = append(out, adjust.Morning{On: on, FirstStep: *m.FirstStep})
-	}
-	for _, m := range out {
-		if m.On >= f.start {
-			first = append(first, m.FirstStep)
-		}
-	}
-	return out, adjust.StartingBaseline(first, f.runner.IntakeFirstStep)
-}
-
-func shares(m store.Morning, tissues []body.Tissue, side body.Side) bool {
-	if m.Side != "" && side != body.Both && m.Side != string(side) {
-		return false
-	}
-	if m.Zone == "" || len(tissues) == 0 {
-		return true
-	}
-	return slices.ContainsFunc(screening.Zone(m.Zone).Tissues(), func(t body.Tissue) bool { return slices.Contains(tissues, t) })
-}
-
-// rests are the readings of pain at rest a ladder looks at, with where they
-// began.
-func (f *frame) rests(tissues []body.Tissue, side body.Side) ([]adjust.Rest, float64) {
-	var out []adjust.Rest
-	var first []body.Pain
-	for _, m := range f.readings {
-		if m.Rest == nil || !shares(m, tissues, side) {
-			continue
-		}
-		out = append(out, adjust.Rest{On: dateOf(m.On), Pain: *m.Rest})
-		if dateOf(m.On) >= f.start {
-			first = append(first, *m.Rest)
-		}
-	}
-	return out, adjust.StartingBaseline(first, nil)
 }
 
 // Block returns a block with where it stands.
@@ -468,11 +281,11 @@ func (a *App) CurrentBlock(ctx context.Context, act Actor, runner string) (*Bloc
 }
 
 func (a *App) blockView(ctx context.Context, tx *store.Tx, act Actor, b store.Block) (Block, error) {
-	f, err := a.loadFrame(ctx, tx, act, b)
+	k, err := a.openBlock(ctx, tx, act, b)
 	if err != nil {
 		return Block{}, err
 	}
-	return f.view()
+	return k.f.view()
 }
 
 func (f *frame) view() (Block, error) {
@@ -523,12 +336,26 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 	v := DecisionView{
 		ID: d.ID, Version: d.Version, PrescriptionID: d.PrescriptionID, LadderName: l.Name, Side: body.Side(d.Side), On: dateOf(d.On),
 		State: d.State, Sentence: d.Sentence, AnswerNotch: d.AnswerNotch, AnswerReason: d.AnswerReason,
-		Reasons: []ReasonView{}, ForUp: []ConditionView{},
+		Reasons: []ReasonView{}, ForUp: []ConditionView{}, Life: []string{},
 	}
 	if err := json.Unmarshal(d.Decision, &v.Decision); err != nil {
 		return v, err
 	}
 	v.Move, v.Because = words.Move(l, v.Decision), words.Because(v.Decision)
+	c, err := record.DecisionOf(d)
+	if err != nil {
+		return v, err
+	}
+	v.PutBack = c.PutBack
+	for _, t := range c.Life {
+		v.Life = append(v.Life, t.At.On.Words()+" · "+words.LifeTurn(l, t))
+	}
+	if c.Answered() && c.Life[len(c.Life)-1].At.On == f.today {
+		v.MayTakeBack = f.book.Refuses(course.Answer{Decision: c.Key, Kind: course.TakeBack}).Why == ""
+	}
+	if c.PutBack > 0 {
+		v.Move = words.PutBack(l, f.pegs[d.PrescriptionID][c.Sides()[0]].Notch, c.PutBack)
+	}
 	for _, r := range v.Decision.Reasons {
 		v.Reasons = append(v.Reasons, ReasonView{words.Reason(r), r.Row, r.Source.String()})
 	}
@@ -541,7 +368,7 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView) (PrescriptionView, error) {
 	l := f.ladders[p.ID]
 	v := PrescriptionView{
-		ID: p.ID, Ladder: l.ID, ByRamp: f.path.ramp != nil && byRamp(l.ID), Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
+		ID: p.ID, Ladder: l.ID, ByRamp: f.path.Ramp != nil && course.ByRamp(l), Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
 		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.together(p.ID), LeftOut: f.leftOut(p.Ladder, f.today),
 	}
 	at := f.pegs[p.ID][body.Left].Notch
@@ -593,33 +420,62 @@ func (f *frame) together(prescription string) bool {
 	return l.Notch == r.Notch && f.ladders[prescription].At(l.Notch).Together()
 }
 
-// notchOn returns what a side is asked on a date: the present notch with the
-// coach's own dose, one set more on the weaker side of one-legged work, lighter
-// in weeks that are, never more bounces than allowed.
+// notchOn returns what a side is asked on a date and a note on it: the present
+// notch with the coach's own dose, one set more on the weaker side of one-legged
+// work, lighter in weeks that are, never more bounces than allowed.
 func (f *frame) notchOn(p store.Prescription, side body.Side, on day.Date) (catalogue.Notch, string) {
+	n, why := f.doseFor(p, side, on)
+	note := ""
+	if _, own := f.ownDose(p.ID, f.pegs[p.ID][side].Notch, on); own {
+		note = "the coach's own dose"
+	}
+	switch why {
+	case adjust.CutCramp:
+		note = "fewer repetitions after the cramp"
+	case adjust.CutSpike:
+		note = "fewer sets while running jumps"
+	case adjust.CutHalf:
+		note = "half, after the illness"
+	case adjust.CutCap:
+		note = "cut to the contacts allowed a session"
+	}
+	return n, note
+}
+
+// doseFor is the dose of notchOn with the last reason for which it is less than
+// the notch's.
+func (f *frame) doseFor(p store.Prescription, side body.Side, on day.Date) (catalogue.Notch, adjust.Cut) {
 	at := f.pegs[p.ID][side].Notch
 	n := f.ladders[p.ID].At(at)
-	note := ""
 	if d, ok := f.ownDose(p.ID, at, on); ok {
-		n.Dose, note = d, "the coach's own dose"
+		n.Dose = d
 	}
 	if string(side) == f.extraSet(p, on) && !n.Together() {
 		n.Dose.Sets++
 	}
-	n.Dose = planning.DoseIn(n.Dose, planning.KindOf(f.start, f.plan.Wishes.Race, on))
+	var why adjust.Cut
+	cut := func(d catalogue.Dose, by adjust.Cut) {
+		if d.Volume() < n.Dose.Volume() {
+			why = by
+		}
+		n.Dose = d
+	}
+	cut(planning.DoseIn(n.Dose, planning.KindOf(f.start, f.plan.Wishes.Race, on)), adjust.CutDeload)
 	if reps := adjust.RepCap(f.sessions(p.ID, side), f.ladders[p.ID], at, on); reps > 0 && n.Dose.Reps > reps {
-		n.Dose.Reps, note = reps, "fewer repetitions after the cramp"
+		d := n.Dose
+		d.Reps = reps
+		cut(d, adjust.CutCramp)
 	}
 	if on.Monday() == f.today.Monday() && on >= f.today && adjust.CutsSets(f.ladders[p.ID], at, f.running) {
-		n.Dose, note = planning.Deload(n.Dose), "fewer sets while running jumps"
+		cut(planning.Deload(n.Dose), adjust.CutSpike)
 	}
-	if until := (adjust.Context{Illness: f.illness, Today: f.today}).HalfUntil(); until != nil && on >= f.today && on <= *until {
-		n.Dose, note = planning.Half(n.Dose), "half, after the illness"
+	if f.illness.Ended != nil && adjust.HalfOn(f.illness, on) {
+		cut(planning.Half(n.Dose), adjust.CutHalf)
 	}
-	if d, cut := planning.CapSpring(n, f.springWeeks(on)); cut {
-		n.Dose, note = d, "cut to the contacts allowed a session"
+	if d, capped := planning.CapSpring(n, f.springWeeks(on)); capped {
+		cut(d, adjust.CutCap)
 	}
-	return n, note
+	return n, why
 }
 
 func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string {
@@ -633,7 +489,7 @@ func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string
 		}
 	}
 	for _, x := range f.flareNow {
-		if x.Closes(p.Ladder, f.pegs[p.ID][side].Notch, side, n.Tissues) {
+		if f.book.FlareCloses(x, f.ladders[p.ID], f.pegs[p.ID][side].Notch, side) {
 			return "stopped"
 		}
 	}
@@ -772,35 +628,6 @@ func (f *frame) name(id string) string {
 		return l.Name
 	}
 	return id
-}
-
-// planEvidence is what the planner knows of a running block today.
-func (f *frame) planEvidence() planning.Evidence {
-	e := planning.Evidence{On: f.today, Person: personOf(f.runner), Gates: f.gates, Flags: f.flags, Since: f.start, Standing: map[string]int{},
-		School: f.plan.Wishes.School, Owned: f.plan.Wishes.Owned, Evenings: f.plan.Wishes.Evenings, Wish: f.plan.Wishes.Wish, Ramp: f.path.ramp != nil, Added: f.plan.Wishes.Added}
-	for _, v := range f.dossier.visits {
-		if v.Finished {
-			e.Findings, e.Complaints = v.Findings, v.Talk.Complaints
-			for _, r := range v.Results {
-				e.Results = append(e.Results, r.Result)
-			}
-			break
-		}
-	}
-	f.known(&e, f.today)
-	return e
-}
-
-// ceiling returns the highest notch of a prescription that nothing closes; 0 for
-// a block made before plans kept their reasons.
-func (f *frame) ceiling(p store.Prescription) int {
-	if len(f.plan.Choices) == 0 {
-		return 0
-	}
-	e := f.planEvidence()
-	e.Stopped = nil
-	top, _ := planning.Ceiling(f.cat, f.ladders[p.ID], e, f.phases)
-	return max(1, top)
 }
 
 // phaseMoved names the regions whose phase changed since the plan was made.

@@ -11,6 +11,7 @@ import (
 
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/planning"
 	"notchback/core/words"
@@ -65,15 +66,12 @@ type ChangedBlock struct {
 	Block        *Block   `json:"block,omitempty" doc:"Set when it was done"`
 }
 
-func (f *frame) loadChanges(ctx context.Context, tx *store.Tx) error {
-	rows, err := tx.BlockChanges(ctx, f.block.ID)
-	if err != nil {
-		return err
-	}
+// layChanges lays the stored moves and edits over the plan.
+func (f *frame) layChanges(rows []store.Rev) error {
 	for _, r := range rows {
 		k := keptChange{on: day.Of(r.At, f.now.Location()), at: r.At}
 		if err := json.Unmarshal(r.Body, &k.BlockChange); err != nil {
-			return err
+			return fmt.Errorf("change %d of block %s: %w", r.Rev, f.block.ID, err)
 		}
 		f.changes = append(f.changes, k)
 		f.rev = r.Rev
@@ -206,7 +204,7 @@ func (f *frame) sessionsOn(on day.Date) []sitting {
 	for _, s := range list {
 		s.Ladders = slices.DeleteFunc(slices.Clone(s.Ladders), func(id string) bool {
 			p, ok := f.prescription(id)
-			if f.path.ramp != nil && byRamp(id) {
+			if ok && f.path.Ramp != nil && course.ByRamp(f.ladders[p.ID]) {
 				return true
 			}
 			if !ok || week < p.FromWeek || f.leftOut(id, on) != "" {
@@ -424,10 +422,11 @@ func (a *App) ChangeBlock(ctx context.Context, act Actor, block string, in Chang
 		if b.EndedAt != nil {
 			return Refused("this block has ended; change the present one")
 		}
-		f, err := a.loadFrame(ctx, tx, act, b)
+		k, err := a.openBlock(ctx, tx, act, b)
 		if err != nil {
 			return err
 		}
+		f := k.f
 		if f.rev != in.Revision {
 			return ErrConflict
 		}
@@ -467,22 +466,15 @@ func (a *App) ChangeBlock(ctx context.Context, act Actor, block string, in Chang
 		if err := tx.Note(ctx, b.RunnerID, a.now(), &act.User.ID, "plan", text, in.BlockChange); err != nil {
 			return err
 		}
-		v, err := a.blockView(ctx, tx, act, b)
+		if k, err = a.decideBlock(ctx, tx, act, b.ID); err != nil {
+			return err
+		}
+		v, err := k.f.view()
 		out.Block = &v
 		return err
 	}
 	if in.Preview {
-		// A preview of an added ladder writes and takes it back.
-		err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
-			if err := run(tx); err != nil {
-				return err
-			}
-			return errTakenBack
-		})
-		if err == errTakenBack {
-			err = nil
-		}
-		return out, err
+		return out, a.store.In(ctx, act.Practice, run)
 	}
 	return out, a.write(ctx, act, run)
 }
@@ -505,9 +497,6 @@ func (a *App) rememberExcluded(ctx context.Context, tx *store.Tx, act Actor, run
 	return a.saveWishes(ctx, tx, act, runner, s.rev, w)
 }
 
-// errTakenBack ends a transaction whose writes were only looked at.
-var errTakenBack = Refused("taken back")
-
 // addLadder prescribes a ladder from the shelf, re-fitted to this runner.
 func (a *App) addLadder(ctx context.Context, tx *store.Tx, f *frame, c BlockChange, preview bool, out *ChangedBlock) error {
 	if _, there := f.prescription(c.Ladder); there {
@@ -519,7 +508,7 @@ func (a *App) addLadder(ctx context.Context, tx *store.Tx, f *frame, c BlockChan
 	if f.block.EndedAt != nil {
 		return Refused("this block has ended")
 	}
-	s := &studio{layers: layered{Catalogue: f.cat}, cat: f.cat, dossier: f.dossier, current: f}
+	s := &studio{desk: f.desk, layers: layered{Catalogue: f.cat}, cat: f.cat, dossier: f.dossier, current: f}
 	if err := s.from(f.block.ScreeningID); err != nil {
 		return err
 	}
@@ -551,15 +540,18 @@ func (a *App) addLadder(ctx context.Context, tx *store.Tx, f *frame, c BlockChan
 		}
 	}
 	out.Consequences = append(out.Consequences, fmt.Sprintf("%s starts in week %d with %s", l.Name, ch.FromWeek, words.Notch(l.At(ch.Start.Notch))))
-	if err := a.prescribe(ctx, tx, f.block, len(f.prescriptions), ch, l); err != nil {
-		return err
+	added := store.Prescription{ID: "preview", BlockID: f.block.ID, RunnerID: f.block.RunnerID, Position: len(f.prescriptions), Ladder: l.ID, StartNotch: ch.Start.Notch, ExtraSetSide: string(ch.Start.ExtraSetSide), FromWeek: ch.FromWeek}
+	if !preview {
+		if err := a.prescribe(ctx, tx, f.block, len(f.prescriptions), ch, l); err != nil {
+			return err
+		}
+		ps, err := tx.Prescriptions(ctx, f.block.ID)
+		if err != nil {
+			return err
+		}
+		added = ps[len(ps)-1]
 	}
-	ps, err := tx.Prescriptions(ctx, f.block.ID)
-	if err != nil {
-		return err
-	}
-	f.prescriptions = ps
-	added := ps[len(ps)-1]
+	f.prescriptions = append(slices.Clone(f.prescriptions), added)
 	f.ladders[added.ID] = l
 	f.pegs[added.ID] = map[body.Side]*store.Peg{}
 	for _, side := range body.Sides {

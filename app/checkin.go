@@ -9,6 +9,7 @@ import (
 
 	"notchback/core/adjust"
 	"notchback/core/body"
+	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/safety"
@@ -32,7 +33,8 @@ type PlaceReading struct {
 type DayInput struct {
 	Readings        []PlaceReading    `json:"readings,omitempty" maxItems:"20"`
 	Illness         string            `json:"illness,omitempty" enum:"cold,fever," doc:"Ill without fever, or with fever, chest or whole-body illness"`
-	PoorSleep       bool              `json:"poorSleep,omitempty"`
+	PoorSleep       bool              `json:"poorSleep,omitempty" doc:"Slept badly; two nights running hold progress"`
+	ShortSleep      bool              `json:"shortSleep,omitempty" doc:"Slept under six hours"`
 	BarefootMinutes *int              `json:"barefootMinutes,omitempty" doc:"Minutes without shoes"`
 	Exposure        []transition.Done `json:"exposure,omitempty" maxItems:"10" doc:"What was done of the barefoot ramp"`
 	CalfSoreness    *int              `json:"calfSoreness,omitempty" doc:"Calves, 0–10"`
@@ -111,11 +113,14 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		if err != nil {
 			return err
 		}
+		if err := tx.LockRunner(ctx, runner); err != nil {
+			return err
+		}
 		for _, p := range slices.Concat(in.Readings, in.New) {
 			if p.FirstStep == nil && p.Rest == nil {
 				continue
 			}
-			if err := tx.PutMorning(ctx, runner, store.Morning{On: on.Time(), Zone: p.Zone, Side: string(p.Side), FirstStep: p.FirstStep, Rest: p.Rest}, act.User.ID); err != nil {
+			if err := tx.PutMorning(ctx, runner, &store.Morning{On: on.Time(), Zone: p.Zone, Side: string(p.Side), FirstStep: p.FirstStep, Rest: p.Rest}, act.User.ID); err != nil {
 				return err
 			}
 		}
@@ -141,7 +146,7 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "day", daySentence(on, in), nil); err != nil {
 			return err
 		}
-		return a.afterRuns(ctx, tx, act, runner)
+		return a.afterReading(ctx, tx, act, runner)
 	})
 	if err != nil {
 		return DayState{}, err
@@ -188,7 +193,10 @@ func daySentence(on day.Date, in DayInput) string {
 	case "cold":
 		s += "; ill without fever"
 	}
-	if in.PoorSleep {
+	switch {
+	case in.ShortSleep:
+		s += "; under six hours of sleep"
+	case in.PoorSleep:
 		s += "; poor sleep"
 	}
 	if in.BarefootMinutes != nil {
@@ -216,14 +224,11 @@ func daySentence(on day.Date, in DayInput) string {
 func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (DayState, error) {
 	out := DayState{On: on, Places: []PlaceView{}, Ask: []safety.Group{}, Raised: []FlagView{}, Warnings: []string{}}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		d, err := a.loadDossier(ctx, tx, act, runner)
+		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
 		}
-		g, err := a.gather(ctx, tx, act, runner, d)
-		if err != nil {
-			return err
-		}
+		d, g := k.d, k.g
 		out.Day = g.notes[on]
 		read := func(zone string, side body.Side) PlaceReading {
 			p := PlaceReading{Zone: zone, Side: side}
@@ -274,7 +279,7 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 			out.Raised = append(out.Raised, FlagView{Standing: f, Text: words.Flag(f)})
 		}
 		for _, p := range out.Places {
-			if p.FirstStep != nil && *p.FirstStep >= safety.SevereAt || p.Rest != nil && *p.Rest >= restSevere {
+			if p.FirstStep != nil && *p.FirstStep >= safety.SevereAt || p.Rest != nil && *p.Rest >= safety.SevereRest {
 				out.Warnings = append(out.Warnings, "Pain this high is looked at by a clinician before any load.")
 			}
 		}
@@ -283,139 +288,13 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 	return out, err
 }
 
-// restSevere is pain at rest that a clinician looks at (F-SEVERE).
-const restSevere = 5
-
-// illness reads row 0 from the day notes.
-func (g *gathered) illness() adjust.Illness {
-	last := day.Date(-1 << 30)
-	for on, n := range g.notes {
-		if n.Illness == "fever" && on <= g.today {
-			last = max(last, on)
-		}
-	}
-	if last < g.today-60 {
-		return adjust.Illness{}
-	}
-	days := 0
-	for on := last; g.notes[on].Illness == "fever"; on-- {
-		days++
-	}
-	return adjust.Illness{Now: adjust.IllNow(last, g.today), Days: days, Ended: &last}
-}
-
 // illOn reports whether a day is without sessions because of an illness.
 func (f *frame) illOn(on day.Date) bool {
 	return f.illness.Now && f.illness.Ended != nil && on >= f.today && adjust.IllNow(*f.illness.Ended, on)
 }
 
-// surround adds to a context what running, days and flares say.
-func (f *frame) surround(c *adjust.Context, p store.Prescription, side body.Side) {
-	c.Running, c.Illness = f.running, f.illness
-	n := f.g.notes[f.today]
-	y := f.g.notes[f.today-1]
-	c.PoorSleep, c.MildIllness = n.PoorSleep, n.Illness == "cold" || y.Illness == "cold" && n.Illness == ""
-	c.LoadEarly = f.plan.Wishes.School.Is("sole-treatment") == "load-early"
-	c.BoneCleared = slices.ContainsFunc(f.dossier.clearances, func(x safety.Clearance) bool { return strings.HasPrefix(string(x.Flag), "F-BONE") && x.On <= f.today })
-	this, last := f.g.exposure(f.today.Monday(), f.today), f.g.exposure(f.today.Monday()-7, f.today.Monday()-1)
-	c.ExposureOver = load.ExposureOver(this, last)
-	l := f.ladders[p.ID]
-	from := f.today - 7
-	if it := f.last(p.ID, side); it != nil {
-		from = max(from, dateOf(it.On)-1)
-	}
-	if len(l.Tissues) > 0 {
-		if r, ok := load.PainOn(f.g.runs, from, f.today, side, l.Tissues); ok {
-			c.RunPain = &adjust.Reading{Name: "run", On: r.On, Value: float64(*r.Pain)}
-		}
-	}
-	for _, fl := range f.flares() {
-		if fl.Ladder != p.Ladder {
-			c.Flares = append(c.Flares, fl)
-		}
-	}
-}
-
-// flares are the stops by row 2 that still stand.
-func (f *frame) flares() []adjust.Flare {
-	out := []adjust.Flare{}
-	for _, p := range f.prescriptions {
-		l := f.ladders[p.ID]
-		for _, side := range body.Sides {
-			peg := f.pegs[p.ID][side]
-			if peg.HaltRow == nil || *peg.HaltRow != 2 || len(l.Tissues) == 0 || !f.beganFlare(p.ID, side) {
-				continue
-			}
-			since := dateOf(*peg.HaltOn)
-			if adjust.FlareOver(f.history(p.ID, side), since, f.today) {
-				continue
-			}
-			if n := len(out); n > 0 && out[n-1].Ladder == l.ID && out[n-1].Since == since {
-				out[n-1].Side = body.Both
-				continue
-			}
-			out = append(out, adjust.Flare{Ladder: l.ID, Name: l.Name, Since: since, Side: side, Tissues: l.At(peg.Notch).Tissues})
-		}
-	}
-	return out
-}
-
-// beganFlare reports whether a side was stopped by readings of its own, not
-// because another ladder's flare shares its tissue.
-func (f *frame) beganFlare(prescription string, side body.Side) bool {
-	for i := len(f.decisions) - 1; i >= 0; i-- {
-		d := f.decisions[i]
-		if d.PrescriptionID != prescription || d.Row != 2 || d.Verdict != string(adjust.Stop) || d.Side != string(side) && d.Side != string(body.Both) {
-			continue
-		}
-		var dec adjust.Decision
-		if json.Unmarshal(d.Decision, &dec) != nil {
-			return true
-		}
-		return slices.ContainsFunc(dec.Reasons, func(r adjust.Reason) bool {
-			return r.Rule == adjust.RuleThreeMornings || r.Rule == adjust.RuleThriceBack
-		})
-	}
-	return true
-}
-
-// lastFlare is the newest stop by row 2 of this block.
-func (f *frame) lastFlare() *day.Date {
-	var out *day.Date
-	for _, d := range f.decisions {
-		if d.Row == 2 && d.Verdict == string(adjust.Stop) {
-			on := dateOf(d.On)
-			if out == nil || on > *out {
-				out = &on
-			}
-		}
-	}
-	return out
-}
-
-// pastFlares are all stops by row 2 with the day they were over; none yet for one
-// that still stands.
-func (f *frame) pastFlares() []transition.Flare {
-	out := []transition.Flare{}
-	for _, d := range f.decisions {
-		since := dateOf(d.On)
-		if d.Row != 2 || d.Verdict != string(adjust.Stop) || !f.beganFlare(d.PrescriptionID, body.Side(d.Side)) || slices.ContainsFunc(out, func(x transition.Flare) bool { return x.Since == since }) {
-			continue
-		}
-		x := transition.Flare{Since: since}
-		h := f.history(d.PrescriptionID, body.Side(d.Side))
-		for on := since + 1; on <= f.today; on++ {
-			if adjust.FlareOver(h, since, on) {
-				until := on
-				x.Until = &until
-				break
-			}
-		}
-		out = append(out, x)
-	}
-	slices.SortFunc(out, func(a, b transition.Flare) int { return int(a.Since - b.Since) })
-	return out
-}
+// flares are the flares that stand.
+func (f *frame) flares() []course.Flare { return f.book.Flares() }
 
 // flareFlags are the flares as flags, to show.
 func (f *frame) flareFlags() []safety.Standing {
@@ -435,7 +314,7 @@ func (f *frame) offersQuietHolds() bool {
 	if _, ok := f.prescription("calm-iso"); ok {
 		return false
 	}
-	return slices.ContainsFunc(f.flares(), func(x adjust.Flare) bool { return adjust.QuietHoldsIn(x.Tissues) })
+	return slices.ContainsFunc(f.flares(), func(x course.Flare) bool { return adjust.QuietHoldsIn(x.Sore) })
 }
 
 // caps says in words what limits every session now.
@@ -456,7 +335,7 @@ func (f *frame) caps() []string {
 	var order []string
 	for _, x := range f.flares() {
 		what := "Flare since " + x.Since.Words() + ": nothing that loads it; ask the questions about bone"
-		if adjust.QuietHoldsIn(x.Tissues) {
+		if adjust.QuietHoldsIn(x.Sore) {
 			what = "Flare since " + x.Since.Words() + ": quiet holds at the first notch only, at 3 or less"
 		}
 		if names[what] == nil {
@@ -470,39 +349,9 @@ func (f *frame) caps() []string {
 	return out
 }
 
-// mayProgress reports whether steps up of this runner go by themselves.
-func (f *frame) mayProgress() bool { return f.runner.AutoProgress && f.engine == adjust.Version }
-
-// byPriority orders prescriptions as ups are given: by the finding they work on,
-// then by the catalogue.
-func (f *frame) byPriority() []store.Prescription {
-	out := slices.Clone(f.prescriptions)
-	rank := func(p store.Prescription) int {
-		best := 99
-		for _, ch := range f.plan.Choices {
-			if ch.Ladder != p.Ladder || len(f.dossier.visits) == 0 {
-				continue
-			}
-			for i, x := range f.dossier.visits[0].Findings {
-				if slices.Contains(ch.For, x.Name) {
-					best = min(best, i)
-				}
-			}
-		}
-		return best
-	}
-	slices.SortStableFunc(out, func(a, b store.Prescription) int {
-		if d := rank(a) - rank(b); d != 0 {
-			return d
-		}
-		return f.cat.Order(a.Ladder) - f.cat.Order(b.Ladder)
-	})
-	return out
-}
-
-// afterRuns looks again at the present block's decisions after something around
-// them changed.
-func (a *App) afterRuns(ctx context.Context, tx *store.Tx, act Actor, runner string) error {
+// afterReading decides what a reading that was just stored decides, where there is
+// a present block.
+func (a *App) afterReading(ctx context.Context, tx *store.Tx, act Actor, runner string) error {
 	current, err := tx.CurrentBlock(ctx, runner)
 	if err == ErrNotFound {
 		return nil
@@ -510,42 +359,22 @@ func (a *App) afterRuns(ctx context.Context, tx *store.Tx, act Actor, runner str
 	if err != nil {
 		return err
 	}
-	b, err := tx.LockBlock(ctx, current.ID)
-	if err != nil {
-		return err
-	}
-	_, err = a.decideAgain(ctx, tx, act, b)
+	_, err = a.decideBlock(ctx, tx, act, current.ID)
 	return err
 }
 
-// raiseStuck raises F-STUCK where the plan does not help; only a clearance
-// opens progress again.
-func (a *App) raiseStuck(ctx context.Context, tx *store.Tx, f *frame) error {
-	in := adjust.StuckInput{Today: f.today, BlockStart: f.start, Held: true}
-	if len(f.dossier.visits) > 0 {
-		in.Complaints = f.dossier.visits[0].Talk.Complaints
+// decideBlock locks a block, reads its runner's record once and keeps what
+// follows.
+func (a *App) decideBlock(ctx context.Context, tx *store.Tx, act Actor, id string) (*desk, error) {
+	b, err := tx.LockBlock(ctx, id)
+	if err != nil {
+		return nil, err
 	}
-	in.Mornings, _ = f.series(nil, body.Both)
-	for _, d := range f.decisions {
-		on := dateOf(d.On)
-		if d.Row == 2 && d.Verdict == string(adjust.Stop) && !slices.Contains(in.Flares, on) && f.beganFlare(d.PrescriptionID, body.Side(d.Side)) {
-			in.Flares = append(in.Flares, on)
-		}
-		if d.Verdict == string(adjust.Up) && d.State == "accepted" && int(f.today-on) <= 14 {
-			in.Held = false
-		}
+	k, err := a.openBlock(ctx, tx, act, b)
+	if err != nil {
+		return nil, err
 	}
-	why, stuck := adjust.IsStuck(in)
-	raised := safety.Standing{Flag: adjust.Stuck, Level: safety.Refer, Since: f.today, ProgressOnly: true}
-	if !stuck || slices.ContainsFunc(f.dossier.engine, func(s safety.Standing) bool { return s.Flag == adjust.Stuck }) || len(f.items) == 0 {
-		return nil
-	}
-	if err := tx.AddFlag(ctx, f.runner.ID, store.Flag{Flag: string(raised.Flag), Level: string(raised.Level), Tissues: []string{}, ProgressOnly: true, Since: f.today.Time()}, f.items[len(f.items)-1].LogID); err != nil {
-		return err
-	}
-	f.dossier.engine = append(f.dossier.engine, raised)
-	f.flags = append(f.flags, raised)
-	return tx.Note(ctx, f.runner.ID, a.now(), nil, "flag", words.Flag(raised)+": "+words.Stuck(why), raised)
+	return k, k.decide(ctx, tx)
 }
 
 // SetAutoProgress says whether a runner's steps up go by themselves.

@@ -97,11 +97,11 @@ func (p *path) cueNow() (transition.Cue, bool) {
 
 // cadenceInput is everything a change of cadence is made from.
 func (p *path) cadenceInput(t transition.CadenceTerms) transition.CadenceInput {
-	in := transition.CadenceInput{Today: p.today, Terms: t, Recounts: p.recounts, Readings: p.days, Held: p.rhythm}
+	in := transition.CadenceInput{Today: p.today, Terms: t, Recounts: p.recounts, Readings: p.Readings(), Held: p.RhythmName}
 	if p.cadence == nil {
 		return in
 	}
-	gate, _ := safety.Find(p.gates, safety.CadenceChange)
+	gate, _ := safety.Find(p.Gates, safety.CadenceChange)
 	switch {
 	case len(p.activeFlares()) > 0:
 		in.Closed = "the calf rests"
@@ -160,7 +160,7 @@ func (p *path) form(v *RampView) {
 	if p.cadence != nil {
 		c.Terms, c.Begun = *p.cadence, true
 	}
-	gate, _ := safety.Find(p.gates, safety.CadenceChange)
+	gate, _ := safety.Find(p.Gates, safety.CadenceChange)
 	out := transition.Outlook{Open: gate.Open, Words: strings.Join(gate.Missing, "; ")}
 	if !gate.Open {
 		c.Closed = out.Words
@@ -189,7 +189,7 @@ func (p *path) form(v *RampView) {
 		v.Cues = append(v.Cues, x)
 	}
 	from := ""
-	if s, ok := p.reading("strike-easy"); ok {
+	if s, ok := p.d.reading("strike-easy"); ok {
 		from = [...]string{"rear", "rear", "mid", "fore", "fore"}[max(0, min(4, int(s)))]
 	}
 	v.Shift = transition.Shift(from, p.calfReady(), rests)
@@ -197,7 +197,7 @@ func (p *path) form(v *RampView) {
 
 func (p *path) activeFlares() []transition.Flare {
 	var out []transition.Flare
-	for _, x := range p.flares {
+	for _, x := range p.Flares {
 		if x.Until == nil {
 			out = append(out, x)
 		}
@@ -242,7 +242,7 @@ func (a *App) PutCadence(ctx context.Context, act Actor, runner string, rev int,
 		}
 		text := "Change of cadence ended"
 		if !in.Ended {
-			if g, _ := safety.Find(p.gates, safety.CadenceChange); !g.Open && p.cadence == nil {
+			if g, _ := safety.Find(p.Gates, safety.CadenceChange); !g.Open && p.cadence == nil {
 				return Refused("the gate cadence change is closed: " + strings.Join(g.Missing, "; "))
 			}
 			if len(in.Terms.Beats()) == 0 {

@@ -117,10 +117,11 @@ func (a *App) PlanFile(ctx context.Context, act Actor, block, kind string) (File
 		if err != nil {
 			return err
 		}
-		f, err := a.loadFrame(ctx, tx, act, b)
+		k, err := a.openBlock(ctx, tx, act, b)
 		if err != nil {
 			return err
 		}
+		f := k.f
 		if err := tx.LogAccess(ctx, b.RunnerID, act.User.ID, "export"); err != nil {
 			return err
 		}
@@ -260,11 +261,11 @@ func (a *App) PrintSheet(ctx context.Context, act Actor, block string) (PrintVie
 		if err != nil {
 			return err
 		}
-		f, err := a.loadFrame(ctx, tx, act, b)
+		k, err := a.openBlock(ctx, tx, act, b)
 		if err != nil {
 			return err
 		}
-		out.Sheet = f.sheet(a.now().In(act.zone))
+		out.Sheet = k.f.sheet(a.now().In(act.zone))
 		return nil
 	})
 	return out, err
@@ -361,11 +362,11 @@ func (a *App) FeedCalendar(ctx context.Context, token string) (File, error) {
 		}
 		var events []formats.Event
 		for _, b := range blocks[:min(len(blocks), feedBlocks)] {
-			f, err := a.loadFrame(ctx, tx, act, b)
+			k, err := a.openBlock(ctx, tx, act, b)
 			if err != nil {
 				return err
 			}
-			events = append(events, f.events(act.zone)...)
+			events = append(events, k.f.events(act.zone)...)
 		}
 		var buf bytes.Buffer
 		err = formats.Calendar(&buf, "Plan of "+r.Name, events)

@@ -110,6 +110,7 @@ type PlanView struct {
 
 // studio is everything a runner's plan is made from.
 type studio struct {
+	desk     *desk
 	layers   layered
 	cat      catalogue.Catalogue
 	dossier  *dossier
@@ -124,16 +125,12 @@ type studio struct {
 func (a *App) openStudio(ctx context.Context, tx *store.Tx, act Actor, runner string) (*studio, error) {
 	s := &studio{visit: -1}
 	var err error
-	if s.dossier, err = a.loadDossier(ctx, tx, act, runner); err != nil {
+	if s.desk, err = a.open(ctx, tx, act, runner, nil); err != nil {
 		return nil, err
 	}
-	if s.layers, err = a.catalogueFor(ctx, tx); err != nil {
-		return nil, err
-	}
+	s.dossier, s.layers, s.practice, s.current = s.desk.d, s.desk.layers, s.desk.school, s.desk.f
+	s.ramp = len(s.desk.path.Terms) > 0
 	s.cat = s.layers.inUse()
-	if s.practice, _, err = a.schoolOf(ctx, tx); err != nil {
-		return nil, err
-	}
 	s.saved = planning.Assume(s.cat)
 	switch r, err := tx.Wishes(ctx, runner); {
 	case err == nil:
@@ -142,20 +139,6 @@ func (a *App) openStudio(ctx context.Context, tx *store.Tx, act Actor, runner st
 			return nil, err
 		}
 		s.rev = r.Rev
-	case !errors.Is(err, ErrNotFound):
-		return nil, err
-	}
-	kept, err := loadRamps(ctx, tx, runner)
-	if err != nil {
-		return nil, err
-	}
-	s.ramp = len(kept.terms) > 0
-	b, err := tx.CurrentBlock(ctx, runner)
-	switch {
-	case err == nil:
-		if s.current, err = a.loadFrameWith(ctx, tx, act, b, s.dossier, s.layers); err != nil {
-			return nil, err
-		}
 	case !errors.Is(err, ErrNotFound):
 		return nil, err
 	}
@@ -193,15 +176,12 @@ func (s *studio) mayPlan(start day.Date) error {
 	return nil
 }
 
-// carryDays is how long a ladder may rest and still go on where it stood.
-const carryDays = 28
-
 // evidence gathers what a plan is made from, as of its start.
 func (s *studio) evidence(start day.Date, school planning.School) planning.Evidence {
 	sc := s.dossier.visits[s.visit]
 	gates := s.dossier.evidence(s.visit, start)
 	if s.current != nil {
-		gates = s.current.path.evidence
+		gates = s.current.path.Evidence
 		gates.On = start
 	}
 	gates.Barefoot = school.Is("barefoot")
@@ -225,41 +205,9 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 		e.FourWeeks = []int{m, m, m, m}
 	}
 	if f := s.current; f != nil {
-		f.known(&e, start)
+		f.book.Known(&e, start)
 	}
 	return e
-}
-
-// known adds what a running block knows: mornings, setbacks, where ladders
-// stand, what is stopped.
-func (f *frame) known(e *planning.Evidence, on day.Date) {
-	for _, m := range f.mornings {
-		e.Mornings = append(e.Mornings, planning.Reading{On: m.On, Pain: m.FirstStep})
-	}
-	e.Baseline = f.b0
-	for _, d := range f.decisions {
-		if (d.Row == 2 || d.Row == 3) && (d.State == "applied" || d.State == "accepted") {
-			e.Setbacks = append(e.Setbacks, planning.Setback{On: dateOf(d.On), Row: d.Row, Tissues: f.ladders[d.PrescriptionID].Tissues})
-		}
-	}
-	bounced := map[day.Date]bool{}
-	for _, p := range f.prescriptions {
-		l, r := f.pegs[p.ID][body.Left], f.pegs[p.ID][body.Right]
-		if l.HaltRow != nil || r.HaltRow != nil {
-			e.Stopped = append(e.Stopped, p.Ladder)
-			continue
-		}
-		last := f.last(p.ID, body.Both)
-		if last != nil && int(on-dateOf(last.On)) <= carryDays {
-			e.Standing[p.Ladder] = min(l.Notch, r.Notch)
-		}
-		for _, it := range f.items {
-			if it.PrescriptionID == p.ID && f.ladders[p.ID].Purpose == "spring" {
-				bounced[dateOf(it.On).Monday()] = true
-			}
-		}
-	}
-	e.Spring = len(bounced)
 }
 
 func (s *studio) plan(start day.Date, w planning.Wishes) planning.Proposal {
@@ -644,7 +592,12 @@ func (a *App) makeBlock(ctx context.Context, tx *store.Tx, act Actor, s *studio,
 	if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "block", "Block of "+plural(p.Wishes.Weeks, "week", "weeks")+" from "+start.Words()+" with "+plural(len(p.Choices), "ladder", "ladders"), nil); err != nil {
 		return Block{}, err
 	}
-	return a.blockView(ctx, tx, act, b)
+	// The engine takes the block over as it stands: what is known is no news to it.
+	k, err := a.decideBlock(ctx, tx, act, b.ID)
+	if err != nil {
+		return Block{}, err
+	}
+	return k.f.view()
 }
 
 func (a *App) prescribe(ctx context.Context, tx *store.Tx, b store.Block, position int, ch planning.Choice, l catalogue.Ladder) error {

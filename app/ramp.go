@@ -110,8 +110,8 @@ var rampCautions = []string{
 
 // draft is what a ramp would begin with: the runner's week and wishes.
 func (p *path) draft() transition.Terms {
-	if n := len(p.terms); n > 0 {
-		return p.terms[n-1]
+	if n := len(p.Terms); n > 0 {
+		return p.Terms[n-1]
 	}
 	t := transition.Terms{From: transition.FirstMonday(p.today), Goal: transition.Walk, TargetPercent: 30, RunDays: []int{1, 3, 5}, StrengthDays: []int{0, 3}}
 	if p.f != nil {
@@ -135,7 +135,7 @@ func (p *path) draft() transition.Terms {
 			t.Goal = transition.Bare
 		}
 	}
-	if before := load.Before(p.g.runs, p.today.Monday(), p.g.intake); len(before) > 0 {
+	if before := load.Before(p.g.runs, p.today.Monday(), p.g.intake, nil); len(before) > 0 {
 		sum := 0
 		for _, m := range before {
 			sum += m
@@ -153,7 +153,7 @@ const (
 )
 
 func (p *path) plan(terms []transition.Terms, away int) *RampPlan {
-	in := p.input(terms)
+	in := p.Input(terms)
 	in.Away = away
 	r := transition.Plan(in)
 	out := &RampPlan{Terms: terms[len(terms)-1], Start: r.Start, Now: r.Now, Waits: r.Waits, Strikes: r.Strikes, Refer: r.Refer, OutTo: r.OutTo, Drops: r.Drops, Says: r.Says, Weeks: []RampWeekView{},
@@ -182,8 +182,8 @@ func (p *path) view() RampView {
 	v := RampView{RunnerID: p.d.runner.ID, RunnerName: p.d.runner.Name, Today: p.today, Rev: p.rev, Draft: p.draft(), Days: p.on(p.today), Yesterday: p.on(p.today - 1), Moves: []RampMove{}, Assumptions: simulate.Usual,
 		Sources: []source.Tag{transition.Source, transition.LivingSource, transition.OutlookSource, simulate.UsualSource, transition.CadenceSource}, Cautions: slices.Concat(safety.Cautions, rampCautions)}
 	v.Soreness = p.g.notes[p.today].CalfSoreness
-	if len(p.terms) > 0 {
-		v.Plan = p.plan(p.terms, 0)
+	if len(p.Terms) > 0 {
+		v.Plan = p.plan(p.Terms, 0)
 	}
 	v.Gates, v.Schools = p.board(), p.schools(v.Draft)
 	for i := len(p.dates) - 1; i >= 0; i-- {
@@ -212,15 +212,15 @@ func (p *path) board() []RampGate {
 		if s == transition.Run {
 			continue // the same gate as the strides
 		}
-		g, ok := safety.Find(p.gates, s.Gate())
+		g, ok := safety.Find(p.Gates, s.Gate())
 		if !ok {
 			continue
 		}
 		x := RampGate{GateState: g, Stage: s, Ladders: []Named{}}
 		if !g.Open {
-			x.Earliest = p.outlooks[g.Gate].From
-			if p.ramp != nil && x.Earliest != nil {
-				if m := p.ramp.Enters(s); m != nil {
+			x.Earliest = p.Outlooks[g.Gate].From
+			if p.Ramp != nil && x.Earliest != nil {
+				if m := p.Ramp.Enters(s); m != nil {
 					x.Earliest = m
 				}
 			}
@@ -238,26 +238,25 @@ func (p *path) board() []RampGate {
 // schools shows the same terms under each position on bare feet.
 func (p *path) schools(t transition.Terms) []SchoolRamp {
 	out := []SchoolRamp{}
-	mine := p.evidence.Barefoot
+	mine := p.Evidence.Barefoot
 	for _, q := range planning.Questions() {
 		if q.ID != "barefoot" {
 			continue
 		}
 		for _, pos := range q.Positions {
 			o := *p
-			o.evidence.Barefoot = pos.ID
-			o.decide()
+			o.Path = p.Under(pos.ID)
 			s := SchoolRamp{Position: pos.ID, Name: pos.Name, Why: pos.Says, Mine: pos.ID == mine, Open: []string{}}
 			for _, g := range o.board() {
 				if g.Open {
 					s.Open = append(s.Open, g.Name)
 				}
 			}
-			terms := p.terms
+			terms := p.Terms
 			if len(terms) == 0 {
 				terms = []transition.Terms{t}
 			}
-			r := transition.Plan(o.input(terms))
+			r := transition.Plan(o.Input(terms))
 			s.Reached = r.Reached
 			switch {
 			case r.Reached != nil:
@@ -276,15 +275,15 @@ func (p *path) schools(t transition.Terms) []SchoolRamp {
 // on is what the ramp holds on a date, and what of it was done.
 func (p *path) on(on day.Date) []RampDay {
 	out := []RampDay{}
-	if p.ramp == nil || on < p.ramp.Start {
+	if p.Ramp == nil || on < p.Ramp.Start {
 		return out
 	}
-	i := int(on-p.ramp.Start) / 7
-	if i >= len(p.ramp.Weeks) {
+	i := int(on-p.Ramp.Start) / 7
+	if i >= len(p.Ramp.Weeks) {
 		return out
 	}
-	w := p.ramp.Weeks[i]
-	if p.ramp.OutTo != nil && on <= *p.ramp.OutTo && on >= p.today {
+	w := p.Ramp.Weeks[i]
+	if p.Ramp.OutTo != nil && on <= *p.Ramp.OutTo && on >= p.today {
 		return out
 	}
 	for _, x := range w.On(int(on-w.Monday), p.termsAt(w.Monday)) {
@@ -301,7 +300,7 @@ func (p *path) on(on day.Date) []RampDay {
 }
 
 func (p *path) doneOn(on day.Date) []transition.Done {
-	for _, r := range p.days {
+	for _, r := range p.Readings() {
 		if r.On == on {
 			return r.Done
 		}
@@ -310,7 +309,7 @@ func (p *path) doneOn(on day.Date) []transition.Done {
 }
 
 func (p *path) termsAt(monday day.Date) transition.Terms {
-	return p.input(p.terms).TermsAt(monday)
+	return p.Input(p.Terms).TermsAt(monday)
 }
 
 // RampInput is what is saved of a ramp.
@@ -335,14 +334,14 @@ func checkTerms(at string, bad map[string]error) error {
 // firstBegin says why a ramp may not begin where the terms say.
 func (p *path) firstBegin(t transition.Terms) error {
 	var bad Invalid
-	if len(p.terms) == 0 && t.From < p.today.Monday() {
+	if len(p.Terms) == 0 && t.From < p.today.Monday() {
 		bad.add("terms.from", "%s is over; a ramp begins this week or later", t.From)
 	}
 	if t.From > p.today+366 {
 		bad.add("terms.from", "%s is more than a year away", t.From)
 	}
 	if t.Begin != "" && t.Begin != transition.Home {
-		if g, _ := safety.Find(p.gates, t.Begin.Gate()); !g.Open {
+		if g, _ := safety.Find(p.Gates, t.Begin.Gate()); !g.Open {
 			bad.add("terms.begin", "the gate %s is closed: %s", g.Name, strings.Join(g.Missing, "; "))
 		}
 	}
@@ -356,6 +355,9 @@ func (a *App) PutRamp(ctx context.Context, act Actor, runner string, rev int, in
 		return RampView{}, err
 	}
 	err := a.write(ctx, act, func(tx *store.Tx) error {
+		if err := tx.LockRunner(ctx, runner); err != nil {
+			return err
+		}
 		p, err := a.openPath(ctx, tx, act, runner)
 		if err != nil {
 			return err
@@ -372,17 +374,17 @@ func (a *App) PutRamp(ctx context.Context, act Actor, runner string, rev int, in
 				return err
 			}
 			text = "Barefoot ramp begun: " + in.Terms.Goal.Name()
-			if len(p.terms) > 0 {
+			if len(p.Terms) > 0 {
 				text = "Barefoot ramp changed: " + in.Terms.Goal.Name()
 				in.Terms.From = max(in.Terms.From, p.today.Monday())
-				if first := p.terms[0].From; transition.FirstMonday(first) > p.today {
+				if first := p.Terms[0].From; transition.FirstMonday(first) > p.today {
 					in.Terms.From = max(in.Terms.From, first) // not begun yet
 				}
 			}
 			if in.Terms.Goal.Runs() {
 				text += fmt.Sprintf(", to %g %%", in.Terms.TargetPercent)
 			}
-		} else if len(p.terms) == 0 {
+		} else if len(p.Terms) == 0 {
 			return Refused("there is no ramp to end")
 		}
 		raw, err := json.Marshal(in)
@@ -408,23 +410,23 @@ func (a *App) PutRamp(ctx context.Context, act Actor, runner string, rev int, in
 
 // redate notes where the goal's date moved, and why.
 func (a *App) redate(ctx context.Context, tx *store.Tx, p *path, why string) error {
-	if p.ramp == nil {
+	if p.Ramp == nil {
 		return nil
 	}
 	var old *day.Date
 	if n := len(p.dates); n > 0 {
-		if old = optional(p.dates[n-1].Reached); same(old, p.ramp.Reached) {
+		if old = optional(p.dates[n-1].Reached); same(old, p.Ramp.Reached) {
 			return nil
 		}
 	}
 	if why == "" {
-		why = p.ramp.Why()
+		why = p.Ramp.Why()
 	}
 	d := store.RampDate{Why: why, On: p.today.Time()}
 	to := "no date"
-	if p.ramp.Reached != nil {
-		t := p.ramp.Reached.Time()
-		d.Reached, to = &t, "the week of "+p.ramp.Reached.Words()
+	if p.Ramp.Reached != nil {
+		t := p.Ramp.Reached.Time()
+		d.Reached, to = &t, "the week of "+p.Ramp.Reached.Words()
 	}
 	if err := tx.AddRampDate(ctx, p.d.runner.ID, d); err != nil {
 		return err
@@ -462,10 +464,10 @@ func (a *App) PreviewRamp(ctx context.Context, act Actor, runner string, in Prev
 		if err := p.firstBegin(in.Terms); err != nil {
 			return err
 		}
-		if len(p.terms) > 0 {
+		if len(p.Terms) > 0 {
 			in.Terms.From = max(in.Terms.From, p.today.Monday())
 		}
-		out = *p.plan(append(slices.Clone(p.terms), in.Terms), in.Away)
+		out = *p.plan(append(slices.Clone(p.Terms), in.Terms), in.Away)
 		return nil
 	})
 	return out, err

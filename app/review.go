@@ -10,9 +10,11 @@ import (
 	"sync"
 	"time"
 
+	"notchback/app/record"
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/stats"
@@ -62,38 +64,23 @@ func (a *App) ReviewOf(ctx context.Context, act Actor, runner string, monday day
 	}
 	monday = monday.Monday()
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		d, err := a.loadDossier(ctx, tx, act, runner)
+		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
 		}
-		layers, err := a.catalogueFor(ctx, tx)
-		if err != nil {
-			return err
-		}
-		g, err := a.gather(ctx, tx, act, runner, d)
-		if err != nil {
-			return err
-		}
-		out.RunnerID, out.RunnerName, out.Monday = runner, d.runner.Name, monday
+		g, f := k.g, k.f
+		out.RunnerID, out.RunnerName, out.Monday = runner, k.d.runner.Name, monday
 		if out.Done, err = tx.Reviewed(ctx, runner, monday.Time()); err != nil {
 			return err
 		}
-		var f *frame
-		b, err := tx.CurrentBlock(ctx, runner)
-		switch {
-		case err == nil:
-			if f, err = a.loadFrameWith(ctx, tx, act, b, d, layers); err != nil {
-				return err
-			}
+		if f != nil {
 			v, err := f.view()
 			if err != nil {
 				return err
 			}
 			out.Block = &v
-		case !errors.Is(err, ErrNotFound):
-			return err
 		}
-		v := loadView(g, f, d, max(4, int(today.Monday()-monday)/7+1))
+		v := k.loadView(max(4, int(today.Monday()-monday)/7+1))
 		for _, w := range v.Weeks {
 			if w.Monday == monday {
 				out.Week = w
@@ -141,7 +128,10 @@ func reviewDay(g *gathered, b *Block, on day.Date, v LoadView) ReviewDay {
 	case "cold":
 		x.Notes = append(x.Notes, "ill without fever")
 	}
-	if n.PoorSleep {
+	switch {
+	case n.ShortSleep:
+		x.Notes = append(x.Notes, "under six hours of sleep")
+	case n.PoorSleep:
 		x.Notes = append(x.Notes, "poor sleep")
 	}
 	for _, p := range n.New {
@@ -300,12 +290,12 @@ func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
 	for _, x := range f.flares() {
 		s.Flares = append(s.Flares, x.Name+" since "+x.Since.Words())
 	}
-	v := loadView(f.g, f, f.dossier, 4)
+	v := f.loadView(4)
 	s.Warning = v.Warning
 	if v.Advice.ID != load.AsPlanned && v.Advice.ID != load.NotKnown {
 		s.Advice, s.Urgent = v.AdviceText, v.Advice.ID == load.NoRunning
 	}
-	if r := f.path.ramp; r != nil {
+	if r := f.path.Ramp; r != nil {
 		s.OutTo = r.OutTo
 	}
 	if c, ok := f.path.cueNow(); ok {
@@ -434,15 +424,11 @@ func (a *App) reviewOne(ctx context.Context, act Actor, runner string, today day
 		if err != nil {
 			return err
 		}
-		b, err := tx.LockBlock(ctx, current.ID)
-		if err != nil {
-			return err
-		}
 		// Whoever was at it first has stored the day by now.
 		if did, err = tx.AddReview(ctx, store.Review{RunnerID: runner, On: today.Time(), At: a.now(), Engine: adjust.Version, Body: []byte("{}")}); err != nil || !did {
 			return err
 		}
-		_, err = a.decideAll(ctx, tx, act, b, nil)
+		_, err = a.decideBlock(ctx, tx, act, current.ID)
 		return err
 	})
 	return did, err
@@ -520,19 +506,20 @@ func (a *App) replay(ctx context.Context, tx *store.Tx, layers layered, b store.
 	name := ""
 	for _, d := range ds {
 		input := inputs[d.ID]
-		if len(input) == 0 {
+		if len(input) == 0 || d.State == string(course.Superseded) {
 			continue
 		}
 		out.Looked++
-		var in decisionInput
 		var was adjust.Decision
-		if err := errors.Join(json.Unmarshal(input, &in), json.Unmarshal(d.Decision, &was)); err != nil {
+		if err := json.Unmarshal(d.Decision, &was); err != nil {
 			return err
 		}
 		l := ladders[d.PrescriptionID]
-		in.Context.Ladder = l
-		now := adjust.Decide(in.History, in.Context)
-		if now.Same(was) {
+		now, known, err := record.AskAgain(d, input, l)
+		if err != nil {
+			return err
+		}
+		if !known || now.Same(was) {
 			continue
 		}
 		if name == "" {

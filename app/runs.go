@@ -15,7 +15,9 @@ import (
 	"strings"
 	"time"
 
+	"notchback/app/record"
 	"notchback/core/body"
+	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/screening"
@@ -119,21 +121,8 @@ func runView(r store.Run, zone *time.Location) RunView {
 	return v
 }
 
-func coreRun(r store.Run) load.Run {
-	return load.Run{On: dateOf(r.On), Metres: r.Metres, Seconds: r.Seconds, CadenceSpm: r.Cadence, Effort: r.Effort, Footwear: load.Footwear(r.Footwear), Pain: r.Pain,
-		Zone: screening.Zone(r.Zone), Side: body.Side(r.Side), Limping: r.Limping, Fast: r.Fast}
-}
-
-func coreRuns(rows []store.Run) []load.Run {
-	out := make([]load.Run, len(rows))
-	for i, r := range rows {
-		out[i] = coreRun(r)
-	}
-	return out
-}
-
 // runsBack is how far back runs are looked at, in days.
-const runsBack = 400
+const runsBack = record.Back
 
 // Runs lists a runner's runs, newest first.
 func (a *App) Runs(ctx context.Context, act Actor, runner string) ([]RunView, error) {
@@ -173,7 +162,7 @@ func (a *App) AddRun(ctx context.Context, act Actor, key, runner string, in RunI
 			if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "run", fmt.Sprintf("Run of %s: %s km", in.On.Words(), words.Number(in.Km, 1)), nil); err != nil {
 				return RunView{}, err
 			}
-			return runView(r, act.zone), a.afterRuns(ctx, tx, act, runner)
+			return runView(r, act.zone), a.afterReading(ctx, tx, act, runner)
 		})
 		return err
 	})
@@ -200,7 +189,7 @@ func (a *App) ChangeRun(ctx context.Context, act Actor, id string, rev int, in R
 		}
 		r.Rev++
 		out = runView(r, act.zone)
-		return a.afterRuns(ctx, tx, act, r.RunnerID)
+		return a.afterReading(ctx, tx, act, r.RunnerID)
 	})
 	return out, err
 }
@@ -222,7 +211,7 @@ func (a *App) RemoveRun(ctx context.Context, act Actor, id string, rev int) erro
 		if err := tx.Note(ctx, r.RunnerID, a.now(), &act.User.ID, "run", "Run of "+dateOf(r.On).Words()+" taken out", nil); err != nil {
 			return err
 		}
-		return a.afterRuns(ctx, tx, act, r.RunnerID)
+		return a.afterReading(ctx, tx, act, r.RunnerID)
 	})
 }
 
@@ -275,7 +264,7 @@ func (a *App) ImportRuns(ctx context.Context, act Actor, runner, name string, co
 		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "run", plural(out.Added, "run", "runs")+" brought in from "+name, nil); err != nil {
 			return err
 		}
-		return a.afterRuns(ctx, tx, act, runner)
+		return a.afterReading(ctx, tx, act, runner)
 	})
 	return out, err
 }
@@ -518,7 +507,7 @@ func (a *App) PlanWeek(ctx context.Context, act Actor, runner string, monday day
 		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "plan", fmt.Sprintf("%s km planned for the week of %s", words.Number(km, 1), monday.Words()), nil); err != nil {
 			return err
 		}
-		return a.afterRuns(ctx, tx, act, runner)
+		return a.afterReading(ctx, tx, act, runner)
 	})
 }
 
@@ -600,35 +589,17 @@ func (a *App) Load(ctx context.Context, act Actor, runner string, weeks int) (Lo
 	weeks = max(4, min(52, weeks))
 	var out LoadView
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		d, err := a.loadDossier(ctx, tx, act, runner)
+		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
 		}
-		layers, err := a.catalogueFor(ctx, tx)
-		if err != nil {
-			return err
-		}
-		g, err := a.gather(ctx, tx, act, runner, d)
-		if err != nil {
-			return err
-		}
-		var f *frame
-		b, err := tx.CurrentBlock(ctx, runner)
-		switch {
-		case err == nil:
-			if f, err = a.loadFrameWith(ctx, tx, act, b, d, layers); err != nil {
-				return err
-			}
-		case !errors.Is(err, ErrNotFound):
-			return err
-		}
-		out = loadView(g, f, d, weeks)
+		out = k.loadView(weeks)
 		return nil
 	})
 	return out, err
 }
 
-// gathered is what is known of a runner's running and days.
+// gathered is what is known of a runner's running and days, for their pages.
 type gathered struct {
 	today    day.Date
 	runs     []load.Run
@@ -639,62 +610,28 @@ type gathered struct {
 	intake   *int
 }
 
-func (a *App) gather(ctx context.Context, tx *store.Tx, act Actor, runner string, d *dossier) (*gathered, error) {
-	g := &gathered{today: a.Today(act), planned: map[day.Date]int{}, notes: map[day.Date]DayInput{}}
-	rows, err := tx.Runs(ctx, runner, (g.today - runsBack).Time())
-	if err != nil {
-		return nil, err
+func newGathered(rows *record.Rows, today day.Date) (*gathered, error) {
+	g := &gathered{today: today, planned: map[day.Date]int{}, notes: map[day.Date]DayInput{}, mornings: rows.Mornings}
+	for _, r := range rows.Runs {
+		if !r.Removed {
+			g.runs, g.shoes = append(g.runs, record.CoreRun(r)), append(g.shoes, r.Shoe)
+		}
 	}
-	g.runs = coreRuns(rows)
-	for _, r := range rows {
-		g.shoes = append(g.shoes, r.Shoe)
-	}
-	ps, err := tx.PlannedWeeks(ctx, runner, (g.today.Monday() - 28).Time())
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range ps {
+	for _, p := range rows.Planned {
 		g.planned[dateOf(p.Monday)] = p.Metres
 	}
-	ns, err := tx.DayNotes(ctx, runner, (g.today - runsBack).Time())
-	if err != nil {
-		return nil, err
-	}
-	for _, n := range ns {
+	for _, n := range rows.Notes {
 		var in DayInput
 		if err := json.Unmarshal(n.Body, &in); err != nil {
-			return nil, err
+			return nil, fmt.Errorf("note of %s: %w", dateOf(n.On), err)
 		}
 		g.notes[dateOf(n.On)] = in
 	}
-	if g.mornings, err = tx.Mornings(ctx, runner, (g.today - runsBack).Time()); err != nil {
-		return nil, err
-	}
-	if km := d.runner.WeeklyKm; km != nil {
+	if km := rows.Runner.WeeklyKm; km != nil {
 		m := int(math.Round(*km * 1000))
 		g.intake = &m
 	}
 	return g, nil
-}
-
-// plannedRest is what is planned for the rest of a week and not run yet.
-func (g *gathered) plannedRest(on day.Date) int {
-	m, ok := g.planned[on.Monday()]
-	if !ok {
-		return 0
-	}
-	done := 0
-	for _, r := range g.runs {
-		if r.On.Monday() == on.Monday() && r.On <= on {
-			done += r.Metres
-		}
-	}
-	return max(0, m-done)
-}
-
-// running is what running allows on a date.
-func (g *gathered) running(on day.Date) load.Running {
-	return load.State(g.runs, on, g.plannedRest(on), g.intake)
 }
 
 func worstOf(list []store.Morning, on day.Date, pick func(store.Morning) *int) *int {
@@ -710,7 +647,8 @@ func worstOf(list []store.Morning, on day.Date, pick func(store.Morning) *int) *
 func firstStepOf(m store.Morning) *int { return m.FirstStep }
 func restOf(m store.Morning) *int      { return m.Rest }
 
-func loadView(g *gathered, f *frame, d *dossier, weeks int) LoadView {
+func (k *desk) loadView(weeks int) LoadView {
+	g, f, d := k.g, k.f, k.d
 	from := g.today.Monday() - day.Date(7*(weeks-1))
 	out := LoadView{Today: g.today, Days: []LoadDay{}, Weeks: []LoadWeek{}, Components: []ComponentRule{}, Events: []LoadEvent{}, Notches: []NotchLine{}, Missing: []string{},
 		Sources: []string{load.RatioSource.String(), load.LongestSource.String(), WeightSource}}
@@ -751,9 +689,9 @@ func loadView(g *gathered, f *frame, d *dossier, weeks int) LoadView {
 		end := min(t.Monday+6, g.today)
 		rest := 0
 		if t.Monday == g.today.Monday() {
-			rest = g.plannedRest(g.today)
+			rest = k.book.PlannedRest(g.today)
 		}
-		w := LoadWeek{Total: t, Week: load.CompareWeek(t.Metres+rest, load.Before(g.runs, t.Monday, g.intake)), Long: load.LongestOf(g.runs, end)}
+		w := LoadWeek{Total: t, Week: load.CompareWeek(t.Metres+rest, load.Before(g.runs, t.Monday, g.intake, k.book.OutOfMeans)), Long: load.LongestOf(g.runs, end)}
 		w.Words = weekWords(w.Week)
 		if m, ok := g.planned[t.Monday]; ok {
 			w.Planned = &m
@@ -761,19 +699,18 @@ func loadView(g *gathered, f *frame, d *dossier, weeks int) LoadView {
 		out.Weeks = append(out.Weeks, w)
 	}
 	next := g.today.Monday() + 7
-	before := append(load.Before(g.runs, g.today.Monday(), g.intake), 0)
 	mean := 0
-	if len(before) == 5 {
-		for _, m := range before[:4] {
-			mean += m / 4
-		}
-		this := out.Weeks[len(out.Weeks)-1].Metres + g.plannedRest(g.today)
+	list := load.Before(g.runs, g.today.Monday(), g.intake, k.book.OutOfMeans)
+	for _, m := range list {
+		mean += m / len(list)
+	}
+	var before []int
+	if len(list) > 0 {
+		this := out.Weeks[len(out.Weeks)-1].Metres + k.book.PlannedRest(g.today)
 		if _, planned := g.planned[g.today.Monday()]; !planned {
 			this = max(this, mean) // house: a week nobody planned goes on as usual
 		}
-		before = append(before[1:4:4], this)
-	} else {
-		before = nil
+		before = append(slices.Clone(list), this)
 	}
 	planned, ok := g.planned[next]
 	if !ok && f != nil && f.plan.Wishes.WeeklyKm != nil {
@@ -784,14 +721,14 @@ func loadView(g *gathered, f *frame, d *dossier, weeks int) LoadView {
 	}
 	out.Next = LoadWeek{Total: load.Total{Monday: next, Metres: planned}, Week: load.CompareWeek(planned, before), Planned: &planned}
 	out.Next.Words = weekWords(out.Next.Week)
-	out.Running = g.running(g.today)
+	out.Running = k.book.Running(g.today)
 	out.Words = words.Running(out.Running.Class)
 	if c := out.Next.Week.Class; ok && (c == load.Spike || c == load.Rise) {
 		out.Warning = fmt.Sprintf("%s km next week would be %s; up to %s km is steady.", words.Number(float64(planned)/1000, 1), words.Running(c), words.Number(float64(out.Next.Week.SteadyTo)/1000, 1))
 	}
-	out.Advice = g.advice(f, d)
+	out.Advice = k.advice()
 	out.AdviceText, out.AdviceWhy = words.Advice(out.Advice), words.AdviceWhy(out.Advice)
-	out.components(g, f)
+	out.components(k)
 	out.events(g, f, d, from)
 	if f != nil {
 		out.Usual = f.b0
@@ -898,16 +835,17 @@ func (g *gathered) exposureDose(from day.Date, cadence float64, tissues []body.T
 
 func (g *gathered) morning(on day.Date) *body.Pain { return worstOf(g.mornings, on, firstStepOf) }
 
-// advice is the running advice of today.
-func (g *gathered) advice(f *frame, d *dossier) load.Advice {
-	in := load.AdviceInput{On: g.today, Runs: g.runs, Morning: g.morning}
-	if r := d.runner.IntakeFirstStep; r != nil {
-		in.Usual = float64(*r)
+// advice is the running advice of today, by the usual reading that row 3 goes by.
+func (k *desk) advice() load.Advice {
+	in := load.AdviceInput{On: k.today, Runs: k.g.runs, Morning: k.g.morning, Flare: len(k.book.Flares()) > 0}
+	on := k.today
+	for _, r := range k.g.runs {
+		if r.On <= k.today {
+			on = r.On
+		}
 	}
-	if f != nil {
-		in.Usual, in.Flare = f.b0, len(f.flares()) > 0
-	}
-	for _, s := range d.standingFlags() {
+	in.Usual = k.book.Readings(course.FootTissues, body.Both).Baseline(on)
+	for _, s := range k.d.standingFlags() {
 		if s.Running || s.Everything {
 			in.Flags = append(in.Flags, string(s.Flag))
 		}
@@ -915,15 +853,18 @@ func (g *gathered) advice(f *frame, d *dossier) load.Advice {
 	return load.Advise(in)
 }
 
-func (v *LoadView) components(g *gathered, f *frame) {
+func (v *LoadView) components(k *desk) {
+	f := k.f
 	w := v.Running
 	running := ComponentRule{Component: load.ByRunning, Rule: "steady to 1.10 of the mean of four weeks, and no run over 1.10 of the longest in 30 days by more than 1 km", State: v.Words, Holds: w.Class == load.Spike}
 	if w.Week.SteadyTo > 0 {
 		running.State += fmt.Sprintf("; this week steady to %s km", words.Number(float64(w.Week.SteadyTo)/1000, 1))
 	}
-	minutes, before := g.exposure(v.Today.Monday(), v.Today), g.exposure(v.Today.Monday()-7, v.Today.Monday()-1)
-	over := load.ExposureOver(minutes, before)
-	exposure := ComponentRule{Component: load.ByExposure, Rule: "minutes without shoes: at most 30 a day more than in the week before", State: fmt.Sprintf("%d min this week, %d last week; up to %d", minutes, before, load.ExposureTo(before)), Holds: over || w.Class != load.Steady && w.Class != load.Down}
+	exposure := ComponentRule{Component: load.ByExposure, Rule: "no more than the ramp plans for the week: at home by a third, out of doors by 5 min", State: "no ramp: nothing is planned", Holds: w.Class != load.Steady && w.Class != load.Down}
+	if minutes, planned, home, ok := k.book.Exposure(v.Today); ok {
+		exposure.State = fmt.Sprintf("%d min this week, %d planned; up to %d", minutes, planned, load.ExposureTo(planned, home))
+		exposure.Holds = exposure.Holds || load.ExposureOver(minutes, planned, home)
+	}
 	ups, added := 0, 0
 	if f != nil {
 		ups = f.upsThisWeek("")
@@ -936,17 +877,6 @@ func (v *LoadView) components(g *gathered, f *frame) {
 	strength := ComponentRule{Component: load.ByStrength, Rule: "one notch a ladder a week, two ladders up a week, one new loading ladder a week", State: fmt.Sprintf("%s up and %d new this week", plural(ups, "ladder", "ladders"), added), Holds: w.Class == load.Spike}
 	spring := ComponentRule{Component: load.BySpring, Rule: "as strength; at most three days a week, contacts capped", State: "held to the notches", Holds: w.Class != load.Steady && w.Class != load.Down}
 	v.Components = append(v.Components, running, exposure, strength, spring)
-}
-
-// exposure sums logged barefoot minutes between two days.
-func (g *gathered) exposure(from, to day.Date) int {
-	n := 0
-	for on, x := range g.notes {
-		if on >= from && on <= to && x.BarefootMinutes != nil {
-			n += *x.BarefootMinutes
-		}
-	}
-	return n
 }
 
 func (v *LoadView) events(g *gathered, f *frame, d *dossier, from day.Date) {

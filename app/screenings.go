@@ -7,14 +7,15 @@ import (
 	"fmt"
 	"slices"
 
+	"notchback/app/record"
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/measure"
 	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/core/source"
-	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -224,130 +225,68 @@ func (a *App) StartScreening(ctx context.Context, act Actor, key, runner string,
 // dossier is all of a runner's screenings with what stands on them.
 type dossier struct {
 	runner     store.Runner
-	visits     []Screening // newest first
+	visits     []Screening   // newest first
+	course     course.Visits // the same as values
 	clearances []safety.Clearance
-	engine     []safety.Standing // flags raised by sessions
+	engine     []safety.Standing // flags raised by readings, and told between visits
+	told       []safety.Standing
 	noise      map[screening.TestID]screening.Noise
 	today      day.Date
 }
 
-func (a *App) loadDossier(ctx context.Context, tx *store.Tx, act Actor, runner string) (*dossier, error) {
-	d := &dossier{today: a.Today(act), noise: map[screening.TestID]screening.Noise{}}
-	var err error
-	if d.runner, err = tx.Runner(ctx, runner); err != nil {
-		return nil, err
-	}
-	list, err := tx.Screenings(ctx, runner)
-	if err != nil {
-		return nil, err
-	}
-	ids := make([]string, len(list))
-	for i, s := range list {
-		ids[i] = s.ID
-	}
-	trials, err := tx.Trials(ctx, ids...)
-	if err != nil {
-		return nil, err
-	}
-	parts, err := tx.Parts(ctx, ids...)
-	if err != nil {
-		return nil, err
-	}
-	cs, err := tx.Clearances(ctx, runner)
-	if err != nil {
-		return nil, err
-	}
-	for _, c := range cs {
+// newDossier makes the dossier of a runner's rows.
+func newDossier(rows *record.Rows, noise map[screening.TestID]screening.Noise, today day.Date) (*dossier, error) {
+	d := &dossier{runner: rows.Runner, today: today, noise: noise}
+	for _, c := range rows.Clearances {
 		d.clearances = append(d.clearances, safety.Clearance{Flag: safety.FlagID(c.Flag), On: dateOf(c.On), Role: c.Role, Allowed: c.Allowed, Until: dateOf(c.Until)})
 	}
-	flags, err := tx.Flags(ctx, runner)
-	if err != nil {
-		return nil, err
-	}
-	for _, f := range flags {
-		d.engine = append(d.engine, standing(f))
-	}
-	notes, err := tx.DayNotes(ctx, runner, (d.today - runsBack).Time())
-	if err != nil {
-		return nil, err
-	}
-	if err := d.loadNoise(ctx, tx, act); err != nil {
-		return nil, err
-	}
-	for _, s := range list {
-		v, err := d.visit(s, trials, parts)
+	for _, s := range rows.Screenings {
+		v, err := d.visit(s, rows.Trials, rows.Parts)
 		if err != nil {
 			return nil, err
 		}
 		d.visits = append(d.visits, v)
 	}
-	if err := d.told(notes); err != nil {
+	for i := range d.visits {
+		d.course = append(d.course, d.value(i, rows))
+	}
+	days, err := rows.Days()
+	if err != nil {
 		return nil, err
 	}
+	d.told = course.Told(days, d.course, func(on day.Date) screening.Age { return ageOn(personOf(d.runner), on) })
+	d.raised(rows)
 	d.finish()
 	return d, nil
 }
 
-// bone is the question that a bone tender twice answers.
-const bone = "F-BONE"
-
-// told adds the flags that answers between visits raised, unless a later visit
-// asked their group anew.
-func (d *dossier) told(notes []store.DayNote) error {
-	var tender []day.Date
-	for _, n := range notes {
-		var in DayInput
-		if err := json.Unmarshal(n.Body, &in); err != nil {
-			return err
+// raised takes over the flags that readings raised.
+func (d *dossier) raised(rows *record.Rows) {
+	d.engine = nil
+	for _, f := range rows.Flags {
+		if f.EndedOn == nil || dateOf(*f.EndedOn) > d.today {
+			d.engine = append(d.engine, record.Standing(f))
 		}
-		on := dateOf(n.On)
-		if in.BoneTender {
-			tender = append(tender, on)
-		}
-		if in.Answers == nil {
-			continue
-		}
-		yes := map[string]body.Side{}
-		for _, g := range safety.Questions(ageOn(personOf(d.runner), on)) {
-			asked := slices.ContainsFunc(d.visits, func(v Screening) bool {
-				return v.On > on && (slices.Contains(v.Talk.Flags.None, g.Name) || slices.ContainsFunc(g.Questions, func(q safety.Question) bool { _, ok := v.Talk.Flags.Yes[q.ID]; return ok }))
-			})
-			for _, q := range g.Questions {
-				if side, ok := in.Answers.Yes[q.ID]; ok && !asked {
-					yes[q.ID] = side
-				}
-			}
-		}
-		d.engine = append(d.engine, safety.Raise(on, safety.Answers{Yes: yes}, nil, nil)...)
 	}
-	// Twice tender in a ramp is the careful answer to its question.
-	if list := transition.Strikes(tender); transition.Refers(len(list)) {
-		d.engine = append(d.engine, safety.Raise(list[len(list)-1], safety.Answers{Yes: map[string]body.Side{bone: body.Both}}, nil, nil)...)
-	}
-	return nil
+	d.engine = append(d.engine, d.told...)
 }
 
-// loadNoise replaces the published noise of tests by the coach's own, where
-// enough pairs exist.
-func (d *dossier) loadNoise(ctx context.Context, tx *store.Tx, act Actor) error {
-	if act.User.ID == "" {
-		return nil // a calendar program is nobody and has no eye
+// value is a visit as the rules see it, with its findings.
+func (d *dossier) value(i int, rows *record.Rows) course.Visit {
+	v := &d.visits[i]
+	out := course.Visit{ID: v.ID, On: v.On, Finished: v.Finished, Age: ageOn(personOf(d.runner), v.On), Groups: v.Questions, Answers: v.Talk.Flags, Complaints: v.Talk.Complaints, Waivers: v.Waivers}
+	for _, r := range v.Results {
+		out.Results = append(out.Results, r.Result)
 	}
-	pairs, err := tx.EyePairs(ctx, act.User.ID)
-	if err != nil {
-		return err
-	}
-	by := map[screening.TestID][]screening.Pair{}
-	for _, p := range pairs {
-		id := screening.TestID(p.Test)
-		by[id] = append(by[id], screening.Pair{Runner: p.RunnerID, First: p.First, Second: p.Second})
-	}
-	for id, list := range by {
-		if sem, ok := screening.CoachNoise(list); ok && sem > 0 {
-			d.noise[id] = screening.Noise{SEM: sem, Source: source.House(fmt.Sprintf("your own, from %d pairs", len(list)))}
-		}
-	}
-	return nil
+	v.Findings = screening.Findings(screening.Input{Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices})
+	out.Findings = v.Findings
+	out.Arrival = rows.VisitArrival(v.ID)
+	return out
+}
+
+// ownNoise is a coach's own typical error.
+func ownNoise(sem float64, pairs int) screening.Noise {
+	return screening.Noise{SEM: sem, Source: source.House(fmt.Sprintf("your own, from %d pairs", pairs))}
 }
 
 func (d *dossier) test(t screening.Test) screening.Test {
@@ -451,41 +390,8 @@ func reaches(rs []JudgedResult, left, right float64) []screening.Reach {
 
 // answers joins the answers of all visits up to one: for each group the newest
 // in which it was asked. A flag is only lifted by asking its group anew.
-func (d *dossier) answers(from int) safety.Answers {
-	out := safety.Answers{Yes: map[string]body.Side{}, None: []string{}}
-	taken := map[string]bool{}
-	for _, v := range d.visits[from:] {
-		for _, g := range v.Questions {
-			if taken[g.Name] {
-				continue
-			}
-			asked := slices.Contains(v.Talk.Flags.None, g.Name)
-			for _, q := range g.Questions {
-				if side, yes := v.Talk.Flags.Yes[q.ID]; yes {
-					out.Yes[q.ID] = side
-					asked = true
-				}
-			}
-			if asked {
-				taken[g.Name] = true
-				if slices.Contains(v.Talk.Flags.None, g.Name) {
-					out.None = append(out.None, g.Name)
-				}
-			}
-		}
-	}
-	return out
-}
-
 // flags returns all flags of the runner as visit i sees them.
-func (d *dossier) flags(i int) []safety.Standing {
-	v := d.visits[i]
-	plain := make([]screening.Result, len(v.Results))
-	for j, r := range v.Results {
-		plain[j] = r.Result
-	}
-	return append(safety.Raise(v.On, d.answers(i), v.Talk.Complaints, plain), d.engine...)
-}
+func (d *dossier) flags(i int) []safety.Standing { return append(d.course.Flags(i), d.engine...) }
 
 // standingFlags returns the flags that hold today, with those cleared left out.
 func (d *dossier) standingFlags() []safety.Standing {
@@ -497,27 +403,11 @@ func (d *dossier) standingFlags() []safety.Standing {
 
 // evidence gathers what gates are decided on, as of a date.
 func (d *dossier) evidence(i int, on day.Date) safety.Evidence {
-	age := ageOn(personOf(d.runner), on)
-	e := safety.Evidence{On: on, Age: age}
-	if i >= len(d.visits) {
-		e.Unasked, e.Flags = true, d.standingFlags()
-		return e
+	flags := d.standingFlags()
+	if i < len(d.visits) {
+		flags = safety.Stand(d.today, d.flags(i), d.clearances)
 	}
-	for _, v := range d.visits[i:] {
-		dated := safety.Dated{On: v.On}
-		for _, r := range v.Results {
-			dated.Results = append(dated.Results, r.Result)
-		}
-		e.Visits = append(e.Visits, dated)
-	}
-	v := d.visits[i]
-	e.Complaints, e.Waivers = v.Talk.Complaints, v.Waivers
-	e.Unasked = len(d.answers(i).Unasked(age)) > 0
-	e.Flags = safety.Stand(d.today, d.flags(i), d.clearances)
-	for _, f := range v.Findings {
-		e.Findings = append(e.Findings, f.Factor)
-	}
-	return e
+	return d.course.Evidence(i, on, ageOn(personOf(d.runner), on), flags)
 }
 
 // finish adds to every visit what needs the others: comparison with the visit
@@ -525,10 +415,8 @@ func (d *dossier) evidence(i int, on day.Date) safety.Evidence {
 func (d *dossier) finish() {
 	for i := range d.visits {
 		v := &d.visits[i]
-		plain := make([]screening.Result, len(v.Results))
 		for j := range v.Results {
 			r := &v.Results[j]
-			plain[j] = r.Result
 			for _, older := range d.visits[i+1:] {
 				if was := older.Results[j].Result; older.Finished && (was.Left.Measured() || was.Right.Measured()) {
 					t, _ := screening.Find(r.Test)
@@ -537,9 +425,8 @@ func (d *dossier) finish() {
 				}
 			}
 		}
-		v.Findings = screening.Findings(screening.Input{Results: plain, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices})
 		e := d.evidence(i, v.On)
-		v.Unasked = d.answers(i).Unasked(e.Age)
+		v.Unasked = d.course.Answers(i).Unasked(e.Age)
 		v.Gates = safety.Gates(e)
 		v.CantWaive = map[string]string{}
 		for _, g := range v.Gates {
@@ -686,6 +573,9 @@ func (a *App) changeScreening(ctx context.Context, act Actor, id, reason, what s
 		if err != nil {
 			return err
 		}
+		if err := tx.LockRunner(ctx, before.RunnerID); err != nil {
+			return err
+		}
 		if before.Finished && reason == "" {
 			return Invalid{{"reason", "this screening is finished; say why it is corrected"}}
 		}
@@ -751,7 +641,7 @@ func (a *App) PutTalk(ctx context.Context, act Actor, id string, rev int, in Tal
 				}
 			}
 		}
-		return nil
+		return a.afterReading(ctx, tx, act, before.RunnerID)
 	})
 }
 
@@ -866,8 +756,11 @@ func (a *App) AddClearance(ctx context.Context, act Actor, runner string, in Cle
 		if err := tx.AddClearance(ctx, runner, c, act.User.ID); err != nil {
 			return err
 		}
-		return tx.Note(ctx, runner, a.now(), &act.User.ID, "clearance",
-			fmt.Sprintf("Clearance for %s by a %s until %s: %s", in.Flag, in.Role, in.Until.Words(), in.Allowed), in)
+		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "clearance",
+			fmt.Sprintf("Clearance for %s by a %s until %s: %s", in.Flag, in.Role, in.Until.Words(), in.Allowed), in); err != nil {
+			return err
+		}
+		return a.afterReading(ctx, tx, act, runner)
 	})
 }
 
@@ -972,8 +865,11 @@ func (a *App) FinishScreening(ctx context.Context, act Actor, id string) (Screen
 		if out, err = a.loadScreening(ctx, tx, act, id); err != nil {
 			return err
 		}
-		return tx.Note(ctx, out.RunnerID, a.now(), &act.User.ID, "screening",
-			"Screening finished, "+plural(len(out.Findings), "finding", "findings"), map[string]any{"findings": out.Findings})
+		if err := tx.Note(ctx, out.RunnerID, a.now(), &act.User.ID, "screening",
+			"Screening finished, "+plural(len(out.Findings), "finding", "findings"), map[string]any{"findings": out.Findings}); err != nil {
+			return err
+		}
+		return a.afterReading(ctx, tx, act, out.RunnerID)
 	})
 	return out, err
 }

@@ -41,12 +41,14 @@ var BundleTables = []BundleTable{
 	{Name: "ramp_dates", rows: `ramp_dates t WHERE t.runner_id = $1 ORDER BY t.rev`},
 	{Name: "reviews", rows: `reviews t WHERE t.runner_id = $1 ORDER BY t.on_date`},
 	{Name: "flags", rows: `flags t WHERE t.runner_id = $1 ORDER BY t.since, t.at, t.flag, t.side`},
-	{Name: "decisions", Kind: "decision", rows: `decisions t JOIN session_logs l ON l.practice_id = t.practice_id AND l.id = t.log_id JOIN prescriptions p ON p.practice_id = t.practice_id AND p.id = t.prescription_id WHERE t.runner_id = $1 ORDER BY t.at, l.on_date, p.position, p.ladder, t.side, t.version, t.state, t.sentence`},
+	{Name: "decisions", Kind: "decision", rows: `decisions t WHERE t.runner_id = $1 ORDER BY t.ordinal`},
+	{Name: "answers", rows: `answers t WHERE t.runner_id = $1 ORDER BY t.at, t.decision_key, t.kind`, ByCol: true},
+	{Name: "course_states", rows: `course_states t JOIN blocks b ON b.practice_id = t.practice_id AND b.id = t.block_id WHERE b.runner_id = $1 ORDER BY b.start_on, b.created_at`},
 	{Name: "journal", rows: `journal t WHERE t.runner_id = $1 ORDER BY t.at, t.kind, t.sentence, t.detail::text`},
 }
 
 // left out of a bundle: whose practice and user it was, and counters.
-var notBundled = []string{"practice_id", "by_user", "answered_by"}
+var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal"}
 
 // BundleRows returns a table's rows of one runner as JSON objects, in an order
 // that does not depend on ids.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -176,7 +177,7 @@ func (tx *Tx) Bench(ctx context.Context, search string, today, reviewing time.Ti
 			WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.state = 'proposed' AND p.block_id = b.id) AS proposed,
 		(SELECT count(*) FROM pegs g JOIN prescriptions p ON p.practice_id = g.practice_id AND p.id = g.prescription_id
 			WHERE g.practice_id = r.practice_id AND p.block_id = b.id AND g.halt_row IS NOT NULL) AS halted,
-		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id) AS flags,
+		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id AND f.ended_on IS NULL) AS flags,
 		st.body AS state, c.until AS clearance, c.flag AS clearance_for,
 		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $3) AS reviewed
 		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
@@ -201,6 +202,35 @@ func (tx *Tx) Note(ctx context.Context, runner string, at time.Time, user *strin
 	_, err := tx.Exec(ctx, `INSERT INTO journal (practice_id, runner_id, at, by_user, kind, sentence, detail) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
 		tx.Practice, runner, at, user, kind, sentence, detail)
 	return err
+}
+
+// Told is one of several lines for a runner's journal.
+type Told struct {
+	By             *string
+	Kind, Sentence string
+	Detail         any
+}
+
+// Notes appends lines to a runner's journal in their order.
+func (tx *Tx) Notes(ctx context.Context, runner string, at time.Time, list []Told) error {
+	if len(list) == 0 {
+		return nil
+	}
+	set := make([]map[string]any, len(list))
+	for i, t := range list {
+		set[i] = map[string]any{"by": t.By, "kind": t.Kind, "sentence": t.Sentence, "detail": t.Detail}
+		if t.Detail == nil {
+			set[i]["detail"] = struct{}{}
+		}
+	}
+	raw, err := json.Marshal(set)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(ctx, `INSERT INTO journal (practice_id, runner_id, at, by_user, kind, sentence, detail)
+		SELECT $1, $2, $3, x.by, x.kind, x.sentence, x.detail
+		FROM ROWS FROM (jsonb_to_recordset($4::jsonb) AS (by uuid, kind text, sentence text, detail jsonb)) WITH ORDINALITY AS x(by, kind, sentence, detail, n) ORDER BY n`, tx.Practice, runner, at, raw)
+	return translate(err)
 }
 
 // Journal returns a runner's newest journal lines.

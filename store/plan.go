@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -102,11 +103,20 @@ func (tx *Tx) Pegs(ctx context.Context, block string) ([]Peg, error) {
 		WHERE p.block_id = $1 ORDER BY p.position, g.side`, block)
 }
 
-// MovePeg stores where a side stands.
-func (tx *Tx) MovePeg(ctx context.Context, p Peg) error {
-	_, err := tx.Exec(ctx, `UPDATE pegs SET notch = $3, halt_row = $4, halt_on = $5, last_up = $6 WHERE prescription_id = $1 AND side = $2`,
-		p.PrescriptionID, p.Side, p.Notch, p.HaltRow, p.HaltOn, p.LastUp)
-	return err
+// MovePegs stores where sides stand.
+func (tx *Tx) MovePegs(ctx context.Context, list []Peg) error {
+	if len(list) == 0 {
+		return nil
+	}
+	n := len(list)
+	ids, sides, notches, rows, ons, ups := make([]string, n), make([]string, n), make([]int, n), make([]*int, n), make([]*time.Time, n), make([]*time.Time, n)
+	for i, p := range list {
+		ids[i], sides[i], notches[i], rows[i], ons[i], ups[i] = p.PrescriptionID, p.Side, p.Notch, p.HaltRow, p.HaltOn, p.LastUp
+	}
+	_, err := tx.Exec(ctx, `UPDATE pegs g SET notch = x.notch, halt_row = x.halt_row, halt_on = x.halt_on, last_up = x.last_up
+		FROM unnest($1::uuid[], $2::text[], $3::int[], $4::int[], $5::date[], $6::date[]) AS x(prescription_id, side, notch, halt_row, halt_on, last_up)
+		WHERE g.prescription_id = x.prescription_id AND g.side = x.side`, ids, sides, notches, rows, ons, ups)
+	return translate(err)
 }
 
 // SessionLog is one logged session.
@@ -136,30 +146,48 @@ type SessionItem struct {
 	SoreSpot       *int      `db:"sore_spot"`
 	Reacted        bool      `db:"reacted"`
 	Litmus         string    `db:"litmus"`
+	Cut            string    `db:"cut"`
+	Given          []byte    `db:"given"` // the dose asked that day, as JSON
+	Seq            int64     `db:"seq"`   // of its log
+	At             time.Time `db:"at"`
 }
 
-// AddSessionLog stores a session with its items.
+// AddSessionLog stores a session with its items, and sets on them what the log
+// became: its id, its place in the order of arrival and the moment.
 func (tx *Tx) AddSessionLog(ctx context.Context, l SessionLog, items []SessionItem, by string) (string, error) {
 	var id string
-	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id`,
-		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by).Scan(&id)
+	var seq int64
+	var at time.Time
+	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id, seq, at`,
+		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by).Scan(&id, &seq, &at)
 	if err != nil {
 		return "", translate(err)
 	}
-	for _, i := range items {
-		if _, err := tx.Exec(ctx, `INSERT INTO session_items (practice_id, log_id, prescription_id, side, notch, pain, done, compensated, reserve, sure_twenty, no_time, cramp_at, sore_spot, reacted)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
-			tx.Practice, id, i.PrescriptionID, i.Side, i.Notch, i.Pain, i.Done, i.Compensated, i.Reserve, i.SureTwenty, i.NoTime, i.CrampAt, i.SoreSpot, i.Reacted); err != nil {
-			return "", translate(err)
+	set := make([]map[string]any, len(items))
+	for i := range items {
+		x := &items[i]
+		x.LogID, x.On, x.Litmus, x.Seq, x.At = id, l.On, l.Litmus, seq, at
+		set[i] = map[string]any{"prescription_id": x.PrescriptionID, "side": x.Side, "notch": x.Notch, "pain": x.Pain, "done": x.Done, "compensated": x.Compensated, "reserve": x.Reserve,
+			"sure_twenty": x.SureTwenty, "no_time": x.NoTime, "cramp_at": x.CrampAt, "sore_spot": x.SoreSpot, "reacted": x.Reacted, "cut": x.Cut, "given": json.RawMessage(x.Given)}
+		if len(x.Given) == 0 {
+			delete(set[i], "given")
 		}
 	}
-	return id, nil
+	raw, err := json.Marshal(set)
+	if err != nil {
+		return "", err
+	}
+	_, err = tx.Exec(ctx, `INSERT INTO session_items (practice_id, log_id, prescription_id, side, notch, pain, done, compensated, reserve, sure_twenty, no_time, cramp_at, sore_spot, reacted, cut, given)
+		SELECT $1, $2, x.prescription_id, x.side, x.notch, x.pain, x.done, x.compensated, x.reserve, x.sure_twenty, x.no_time, x.cramp_at, x.sore_spot, x.reacted, x.cut, x.given
+		FROM jsonb_to_recordset($3::jsonb) AS x(prescription_id uuid, side text, notch smallint, pain smallint, done double precision, compensated double precision, reserve smallint,
+		sure_twenty boolean, no_time boolean, cramp_at smallint, sore_spot smallint, reacted boolean, cut text, given jsonb)`, tx.Practice, id, raw)
+	return id, translate(err)
 }
 
 // SessionItems returns all items of a block, oldest session first.
 func (tx *Tx) SessionItems(ctx context.Context, block string) ([]SessionItem, error) {
 	return all[SessionItem](ctx, tx, `SELECT i.log_id, l.on_date, i.prescription_id, i.side, i.notch::int, i.pain::int, i.done, i.compensated,
-		i.reserve::int, i.sure_twenty, i.no_time, i.cramp_at::int, i.sore_spot::int, i.reacted, l.litmus
+		i.reserve::int, i.sure_twenty, i.no_time, i.cramp_at::int, i.sore_spot::int, i.reacted, l.litmus, i.cut, i.given, l.seq, l.at
 		FROM session_items i JOIN session_logs l ON l.practice_id = i.practice_id AND l.id = i.log_id
 		WHERE l.block_id = $1 ORDER BY l.on_date, l.at, i.side`, block)
 }
@@ -177,47 +205,53 @@ type Morning struct {
 	Side      string    `db:"side"`
 	FirstStep *int      `db:"first_step"`
 	Rest      *int      `db:"rest"`
+	Seq       int64     `db:"seq"`
+	At        time.Time `db:"at"`
 }
 
 // PutMorning appends a reading; a later one of the same date and place replaces
-// it in use.
-func (tx *Tx) PutMorning(ctx context.Context, runner string, m Morning, by string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO mornings (practice_id, runner_id, on_date, zone, side, rev, first_step, rest, by_user)
+// it in use. Its place in the order of arrival is set on it.
+func (tx *Tx) PutMorning(ctx context.Context, runner string, m *Morning, by string) error {
+	err := tx.QueryRow(ctx, `INSERT INTO mornings (practice_id, runner_id, on_date, zone, side, rev, first_step, rest, by_user)
 		SELECT $1, $2::uuid, $3::date, $4::text, $5::text, 1 + coalesce(max(rev), 0), $6, $7, $8 FROM mornings
-		WHERE runner_id = $2::uuid AND on_date = $3::date AND zone = $4::text AND side = $5::text`,
-		tx.Practice, runner, m.On, m.Zone, m.Side, m.FirstStep, m.Rest, by)
+		WHERE runner_id = $2::uuid AND on_date = $3::date AND zone = $4::text AND side = $5::text RETURNING seq, at`,
+		tx.Practice, runner, m.On, m.Zone, m.Side, m.FirstStep, m.Rest, by).Scan(&m.Seq, &m.At)
 	return translate(err)
 }
 
 // Mornings returns a runner's readings in use from a date on, oldest first.
 func (tx *Tx) Mornings(ctx context.Context, runner string, from time.Time) ([]Morning, error) {
-	return all[Morning](ctx, tx, `SELECT DISTINCT ON (on_date, zone, side) on_date, zone, side, first_step::int, rest::int FROM mornings
+	return all[Morning](ctx, tx, `SELECT DISTINCT ON (on_date, zone, side) on_date, zone, side, first_step::int, rest::int, seq, at FROM mornings
 		WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, zone, side, rev DESC`, runner, from)
 }
 
 // Flag is a flag that stands for a runner.
 type Flag struct {
-	ID           string    `db:"id"`
-	Flag         string    `db:"flag"`
-	Level        string    `db:"level"`
-	Side         string    `db:"side"`
-	Tissues      []string  `db:"tissues"`
-	Everything   bool      `db:"everything"`
-	ProgressOnly bool      `db:"progress_only"`
-	Since        time.Time `db:"since"`
+	ID           string     `db:"id"`
+	Flag         string     `db:"flag"`
+	Level        string     `db:"level"`
+	Side         string     `db:"side"`
+	Tissues      []string   `db:"tissues"`
+	Everything   bool       `db:"everything"`
+	ProgressOnly bool       `db:"progress_only"`
+	Since        time.Time  `db:"since"`
+	Running      bool       `db:"running"`
+	Why          string     `db:"why"`
+	EndedOn      *time.Time `db:"ended_on"`
+	At           time.Time  `db:"at"`
 }
 
-// AddFlag stores a flag raised by a session.
-func (tx *Tx) AddFlag(ctx context.Context, runner string, f Flag, log string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO flags (practice_id, runner_id, flag, level, side, tissues, everything, progress_only, since, log_id)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-		tx.Practice, runner, f.Flag, f.Level, f.Side, f.Tissues, f.Everything, f.ProgressOnly, f.Since, log)
+// AddFlag stores a flag that readings raised.
+func (tx *Tx) AddFlag(ctx context.Context, runner string, f Flag) error {
+	_, err := tx.Exec(ctx, `INSERT INTO flags (practice_id, runner_id, flag, level, side, tissues, everything, progress_only, since, running, why)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+		tx.Practice, runner, f.Flag, f.Level, f.Side, f.Tissues, f.Everything, f.ProgressOnly, f.Since, f.Running, f.Why)
 	return translate(err)
 }
 
 // Flags lists a runner's standing flags, oldest first.
 func (tx *Tx) Flags(ctx context.Context, runner string) ([]Flag, error) {
-	return all[Flag](ctx, tx, `SELECT id, flag, level, side, tissues, everything, progress_only, since FROM flags WHERE runner_id = $1 ORDER BY at`, runner)
+	return all[Flag](ctx, tx, `SELECT id, flag, level, side, tissues, everything, progress_only, since, running, why, ended_on, at FROM flags WHERE runner_id = $1 ORDER BY at`, runner)
 }
 
 // Decision is a stored decision.
@@ -225,7 +259,7 @@ type Decision struct {
 	ID             string     `db:"id"`
 	PrescriptionID string     `db:"prescription_id"`
 	RunnerID       string     `db:"runner_id"`
-	LogID          string     `db:"log_id"`
+	LogID          string     `db:"log_id"` // empty where it is about no session
 	Side           string     `db:"side"`
 	On             time.Time  `db:"on_date"`
 	Verdict        string     `db:"verdict"`
@@ -238,21 +272,89 @@ type Decision struct {
 	AnswerNotch    *int       `db:"answer_notch"`
 	AnswerReason   string     `db:"answer_reason"`
 	AnsweredAt     *time.Time `db:"answered_at"`
+	AnsweredBy     *string    `db:"answered_by"`
 	Version        int        `db:"version"`
-	Input          []byte     `db:"-"` // written with it, read by DecisionInputs
+	Key            string     `db:"key"`
+	Kind           string     `db:"kind"`
+	Course         []byte     `db:"course"` // its life and what it was made with
+	Input          []byte     `db:"-"`      // written with it, read by DecisionInputs
 	Engine         int        `db:"engine"`
 }
 
-const decisionColumns = `d.id, d.prescription_id, d.runner_id, d.log_id, d.side, d.on_date, d.verdict, d.row::int, d.from_notch::int, d.to_notch::int,
-	d.decision, d.sentence, d.state, d.answer_notch::int, d.answer_reason, d.answered_at, d.version, d.engine`
+const decisionColumns = `d.id, d.prescription_id, d.runner_id, coalesce(d.log_id::text, '') AS log_id, d.side, d.on_date, d.verdict, d.row::int, d.from_notch::int, d.to_notch::int,
+	d.decision, d.sentence, d.state, d.answer_notch::int, d.answer_reason, d.answered_at, d.answered_by, d.version, d.engine, d.key, d.kind, d.course`
 
-// AddDecision stores a decision and returns its id.
-func (tx *Tx) AddDecision(ctx context.Context, d Decision) (string, error) {
-	var id string
-	err := tx.QueryRow(ctx, `INSERT INTO decisions (practice_id, prescription_id, runner_id, log_id, side, on_date, verdict, row, from_notch, to_notch, decision, sentence, state, input, engine)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) RETURNING id`,
-		tx.Practice, d.PrescriptionID, d.RunnerID, d.LogID, d.Side, d.On, d.Verdict, d.Row, d.From, d.To, d.Decision, d.Sentence, d.State, d.Input, d.Engine).Scan(&id)
-	return id, translate(err)
+// decisionFields are a decision's columns as a set of records is written.
+const decisionFields = `id uuid, prescription_id uuid, runner_id uuid, log_id text, side text, on_date date, verdict text, "row" smallint, from_notch smallint, to_notch smallint,
+	decision jsonb, sentence text, state text, answer_notch smallint, answer_reason text, answered_by uuid, answered_at timestamptz, input jsonb, engine integer, key text, kind text, course jsonb`
+
+// decisionRecord is a decision as one of a set.
+func decisionRecord(d Decision) map[string]any {
+	m := map[string]any{"prescription_id": d.PrescriptionID, "runner_id": d.RunnerID, "log_id": d.LogID, "side": d.Side, "on_date": d.On.Format(time.DateOnly), "verdict": d.Verdict, "row": d.Row,
+		"from_notch": d.From, "to_notch": d.To, "decision": json.RawMessage(d.Decision), "sentence": d.Sentence, "state": d.State, "answer_notch": d.AnswerNotch, "answer_reason": d.AnswerReason,
+		"answered_by": d.AnsweredBy, "answered_at": d.AnsweredAt, "engine": d.Engine, "key": d.Key, "kind": d.Kind, "course": json.RawMessage(d.Course)}
+	if d.ID != "" {
+		m["id"] = d.ID
+	}
+	if len(d.Input) > 0 {
+		m["input"] = json.RawMessage(d.Input)
+	}
+	return m
+}
+
+func decisionSet(list []Decision) ([]byte, error) {
+	out := make([]map[string]any, len(list))
+	for i, d := range list {
+		out[i] = decisionRecord(d)
+	}
+	return json.Marshal(out)
+}
+
+// AddDecisions stores decisions in their order and sets their ids.
+func (tx *Tx) AddDecisions(ctx context.Context, list []Decision) error {
+	if len(list) == 0 {
+		return nil
+	}
+	raw, err := decisionSet(list)
+	if err != nil {
+		return err
+	}
+	rows, err := tx.Query(ctx, `INSERT INTO decisions (practice_id, prescription_id, runner_id, log_id, side, on_date, verdict, "row", from_notch, to_notch, decision, sentence, state,
+		answer_notch, answer_reason, answered_by, answered_at, input, engine, key, kind, course)
+		SELECT $1, x.prescription_id, x.runner_id, nullif(x.log_id, '')::uuid, x.side, x.on_date, x.verdict, x."row", x.from_notch, x.to_notch, x.decision, x.sentence, x.state,
+		x.answer_notch, coalesce(x.answer_reason, ''), x.answered_by, x.answered_at, x.input, x.engine, x.key, x.kind, x.course
+		FROM ROWS FROM (jsonb_to_recordset($2::jsonb) AS (`+decisionFields+`)) WITH ORDINALITY AS x(id, prescription_id, runner_id, log_id, side, on_date, verdict, "row", from_notch, to_notch,
+		decision, sentence, state, answer_notch, answer_reason, answered_by, answered_at, input, engine, key, kind, course, n) ORDER BY n RETURNING id, key`, tx.Practice, raw)
+	if err != nil {
+		return translate(err)
+	}
+	ids := map[string]string{}
+	var id, key string
+	if _, err := pgx.ForEachRow(rows, []any{&id, &key}, func() error { ids[key] = id; return nil }); err != nil {
+		return translate(err)
+	}
+	for i := range list {
+		list[i].ID, list[i].Version = ids[list[i].Key], 1
+	}
+	return nil
+}
+
+// TurnDecisions stores what became of decisions.
+func (tx *Tx) TurnDecisions(ctx context.Context, list []Decision) error {
+	if len(list) == 0 {
+		return nil
+	}
+	raw, err := decisionSet(list)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(ctx, `UPDATE decisions d SET state = x.state, verdict = x.verdict, "row" = x."row", from_notch = x.from_notch, to_notch = x.to_notch, decision = x.decision, sentence = x.sentence,
+		course = x.course, input = coalesce(x.input, d.input), key = x.key, kind = x.kind, answer_notch = x.answer_notch, answer_reason = coalesce(x.answer_reason, ''), answered_by = x.answered_by,
+		answered_at = x.answered_at, version = d.version + 1 FROM jsonb_to_recordset($1::jsonb) AS x(`+decisionFields+`) WHERE d.id = x.id`, raw)
+	for i := range list {
+		list[i].Version++
+	}
+	return translate(err)
 }
 
 // Decision returns one decision.
@@ -260,11 +362,11 @@ func (tx *Tx) Decision(ctx context.Context, id string) (Decision, error) {
 	return one[Decision](ctx, tx, `SELECT `+decisionColumns+` FROM decisions d WHERE d.id = $1`, id)
 }
 
-// Decisions returns a block's decisions that were not superseded, oldest first.
+// Decisions returns all of a block's decisions, superseded ones too, oldest first.
 func (tx *Tx) Decisions(ctx context.Context, block string) ([]Decision, error) {
 	return all[Decision](ctx, tx, `SELECT `+decisionColumns+` FROM decisions d
 		JOIN prescriptions p ON p.practice_id = d.practice_id AND p.id = d.prescription_id
-		WHERE p.block_id = $1 AND d.state <> 'superseded' ORDER BY d.on_date, d.at, d.id`, block)
+		WHERE p.block_id = $1 ORDER BY d.ordinal`, block)
 }
 
 // DecisionInputs returns what each of a block's standing decisions was made from,
@@ -283,14 +385,49 @@ func (tx *Tx) DecisionInputs(ctx context.Context, block string) (map[string][]by
 	return out, err
 }
 
-// AnswerDecision stores what became of a decision. ErrConflict when it was
-// answered by someone else meanwhile.
-func (tx *Tx) AnswerDecision(ctx context.Context, d Decision, by *string, at time.Time) error {
-	tag, err := tx.Exec(ctx, `UPDATE decisions SET state = @state, answer_notch = @notch, answer_reason = @reason, answered_by = @by, answered_at = @at,
-		version = version + 1 WHERE id = @id AND version = @version`,
-		pgx.NamedArgs{"state": d.State, "notch": d.AnswerNotch, "reason": d.AnswerReason, "by": by, "at": at, "id": d.ID, "version": d.Version})
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrConflict
-	}
-	return err
+// Answer is a coach's word on a decision.
+type Answer struct {
+	Key    string    `db:"decision_key"`
+	Kind   string    `db:"kind"`
+	Notch  int       `db:"notch"`
+	Reason string    `db:"reason"`
+	By     string    `db:"by_user"`
+	Seq    int64     `db:"seq"`
+	At     time.Time `db:"at"`
+}
+
+// AddAnswer appends a coach's word.
+func (tx *Tx) AddAnswer(ctx context.Context, runner, block string, a Answer, by string) error {
+	_, err := tx.Exec(ctx, `INSERT INTO answers (practice_id, runner_id, block_id, decision_key, kind, notch, reason, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+		tx.Practice, runner, block, a.Key, a.Kind, a.Notch, a.Reason, by)
+	return translate(err)
+}
+
+// Answers returns what was said to a block's decisions, in order.
+func (tx *Tx) Answers(ctx context.Context, block string) ([]Answer, error) {
+	return all[Answer](ctx, tx, `SELECT decision_key, kind, notch::int, reason, by_user, seq, at FROM answers WHERE block_id = $1 ORDER BY seq`, block)
+}
+
+// CourseState is where the engine stands with a block.
+type CourseState struct {
+	Body []byte `db:"body"`
+	Seq  *int64 `db:"seq"`
+}
+
+// CourseState returns where the engine stands; ErrNotFound before it looked.
+func (tx *Tx) CourseState(ctx context.Context, block string) (CourseState, error) {
+	return one[CourseState](ctx, tx, `SELECT body, seq FROM course_states WHERE block_id = $1`, block)
+}
+
+// PutCourseState stores where the engine stands.
+func (tx *Tx) PutCourseState(ctx context.Context, block string, s CourseState) error {
+	_, err := tx.Exec(ctx, `INSERT INTO course_states (practice_id, block_id, body, seq) VALUES ($1, $2, $3, $4)
+		ON CONFLICT (practice_id, block_id) DO UPDATE SET body = excluded.body, seq = excluded.seq`, tx.Practice, block, s.Body, s.Seq)
+	return translate(err)
+}
+
+// EndFlag ends a flag that a slip had raised.
+func (tx *Tx) EndFlag(ctx context.Context, id string, on time.Time) error {
+	_, err := tx.Exec(ctx, `UPDATE flags SET ended_on = $2 WHERE id = $1`, id, on)
+	return translate(err)
 }

@@ -11,11 +11,12 @@ type RampRev struct {
 	Rev  int       `db:"rev"`
 	Body []byte    `db:"body"`
 	At   time.Time `db:"at"`
+	Seq  int64     `db:"seq"`
 }
 
 // Ramps returns all revisions of a runner's ramps, oldest first.
 func (tx *Tx) Ramps(ctx context.Context, runner string) ([]RampRev, error) {
-	return all[RampRev](ctx, tx, `SELECT kind, rev, body, at FROM ramps WHERE runner_id = $1 ORDER BY kind, rev`, runner)
+	return all[RampRev](ctx, tx, `SELECT kind, rev, body, at, seq FROM ramps WHERE runner_id = $1 ORDER BY kind, rev`, runner)
 }
 
 // PutRamp appends a revision after the one that was read; ErrConflict where

@@ -30,10 +30,19 @@ type Run struct {
 	Source    string     `db:"source"`
 	Hash      string     `db:"hash"`
 	Removed   bool       `db:"removed"`
+	Seq       int64      `db:"seq"`
+	At        time.Time  `db:"at"`
 }
 
 const runColumns = `id, rev, runner_id, started_at, on_date, metres, seconds, cadence, effort::int, footwear, surface, shoe, fast, pain::int, zone, side,
-	limping, note, source, hash, removed`
+	limping, note, source, hash, removed, seq, at`
+
+// AllRuns returns the newest revision of a runner's runs from a date on, removed
+// ones too, oldest first.
+func (tx *Tx) AllRuns(ctx context.Context, runner string, from time.Time) ([]Run, error) {
+	return all[Run](ctx, tx, `SELECT * FROM (SELECT DISTINCT ON (id) `+runColumns+` FROM runs WHERE runner_id = $1 ORDER BY id, rev DESC) r
+		WHERE on_date >= $2 ORDER BY on_date, started_at NULLS LAST, id`, runner, from)
+}
 
 // Runs returns a runner's runs in use from a date on, oldest first.
 func (tx *Tx) Runs(ctx context.Context, runner string, from time.Time) ([]Run, error) {
@@ -97,11 +106,13 @@ type DayNote struct {
 	On   time.Time `db:"on_date"`
 	Rev  int       `db:"rev"`
 	Body []byte    `db:"body"`
+	Seq  int64     `db:"seq"`
+	At   time.Time `db:"at"`
 }
 
 // DayNotes returns a runner's notes in use from a date on, oldest first.
 func (tx *Tx) DayNotes(ctx context.Context, runner string, from time.Time) ([]DayNote, error) {
-	return all[DayNote](ctx, tx, `SELECT DISTINCT ON (on_date) on_date, rev, body FROM day_notes WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, rev DESC`, runner, from)
+	return all[DayNote](ctx, tx, `SELECT DISTINCT ON (on_date) on_date, rev, body, seq, at FROM day_notes WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, rev DESC`, runner, from)
 }
 
 // PutDayNote appends a note; a later one of the same date replaces it in use.
@@ -115,11 +126,13 @@ func (tx *Tx) PutDayNote(ctx context.Context, runner string, on time.Time, body 
 type Planned struct {
 	Monday time.Time `db:"monday"`
 	Metres int       `db:"metres"`
+	Seq    int64     `db:"seq"`
+	At     time.Time `db:"at"`
 }
 
 // PlannedWeeks returns the planned weeks from a Monday on.
 func (tx *Tx) PlannedWeeks(ctx context.Context, runner string, from time.Time) ([]Planned, error) {
-	return all[Planned](ctx, tx, `SELECT DISTINCT ON (monday) monday, metres FROM planned_weeks WHERE runner_id = $1 AND monday >= $2 ORDER BY monday, rev DESC`, runner, from)
+	return all[Planned](ctx, tx, `SELECT DISTINCT ON (monday) monday, metres, seq, at FROM planned_weeks WHERE runner_id = $1 AND monday >= $2 ORDER BY monday, rev DESC`, runner, from)
 }
 
 // PutPlannedWeek appends a plan of a week's running.
@@ -211,6 +224,13 @@ func (tx *Tx) DueReviews(ctx context.Context, on time.Time, after string, limit 
 // CurrentBlocks lists all present blocks of the practice.
 func (tx *Tx) CurrentBlocks(ctx context.Context) ([]Block, error) {
 	return all[Block](ctx, tx, `SELECT `+blockColumns+` FROM blocks WHERE ended_at IS NULL ORDER BY runner_id`)
+}
+
+// LockRunner makes others who write to a runner's record wait until the
+// transaction ends, so that arrivals are decided in their order.
+func (tx *Tx) LockRunner(ctx context.Context, runner string) error {
+	_, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended($1, 42))`, tx.Practice+runner)
+	return err
 }
 
 // TryLockRunner keeps other transactions from reviewing a runner; false when

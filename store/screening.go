@@ -15,9 +15,10 @@ type Screening struct {
 	Footwear   string     `db:"footwear"`
 	Note       string     `db:"note"`
 	FinishedAt *time.Time `db:"finished_at"`
+	Finished   *int64     `db:"finished_seq"` // its place in the order of arrival
 }
 
-const screeningColumns = `id, runner_id, on_date, footwear, note, finished_at`
+const screeningColumns = `id, runner_id, on_date, footwear, note, finished_at, finished_seq`
 
 // AddScreening opens a screening and returns it with its id.
 func (tx *Tx) AddScreening(ctx context.Context, s Screening, by string) (Screening, error) {
@@ -37,29 +38,31 @@ func (tx *Tx) Screenings(ctx context.Context, runner string) ([]Screening, error
 
 // FinishScreening marks a screening as finished at the given moment.
 func (tx *Tx) FinishScreening(ctx context.Context, id string, at time.Time) error {
-	_, err := tx.Exec(ctx, `UPDATE screenings SET finished_at = coalesce(finished_at, $2) WHERE id = $1`, id, at)
+	_, err := tx.Exec(ctx, `UPDATE screenings SET finished_at = coalesce(finished_at, $2), finished_seq = coalesce(finished_seq, nextval('arrivals')) WHERE id = $1`, id, at)
 	return err
 }
 
 // Trial is the newest revision of one slot of a test.
 type Trial struct {
-	ScreeningID   string   `db:"screening_id"`
-	Test          string   `db:"test"`
-	Side          string   `db:"side"`
-	Slot          int      `db:"slot"`
-	Rev           int      `db:"rev"`
-	Value         *float64 `db:"value"`
-	Pain          *int     `db:"pain"`
-	SharpPain     bool     `db:"sharp_pain"`
-	Compensations []string `db:"compensations"`
-	BlockCm       *float64 `db:"block_cm"`
-	LengthCm      *float64 `db:"length_cm"`
-	AlongFloor    bool     `db:"along_floor"`
-	Removed       bool     `db:"removed"`
-	Count         *int     `db:"count_n"`
-	Of            *int     `db:"of_n"`
-	Resolution    *float64 `db:"resolution"`
-	CrampAt       *int     `db:"cramp_at"`
+	ScreeningID   string    `db:"screening_id"`
+	Test          string    `db:"test"`
+	Side          string    `db:"side"`
+	Slot          int       `db:"slot"`
+	Rev           int       `db:"rev"`
+	Value         *float64  `db:"value"`
+	Pain          *int      `db:"pain"`
+	SharpPain     bool      `db:"sharp_pain"`
+	Compensations []string  `db:"compensations"`
+	BlockCm       *float64  `db:"block_cm"`
+	LengthCm      *float64  `db:"length_cm"`
+	AlongFloor    bool      `db:"along_floor"`
+	Removed       bool      `db:"removed"`
+	Count         *int      `db:"count_n"`
+	Of            *int      `db:"of_n"`
+	Resolution    *float64  `db:"resolution"`
+	CrampAt       *int      `db:"cramp_at"`
+	Seq           int64     `db:"seq"`
+	At            time.Time `db:"at"`
 }
 
 // PutTrial appends a revision of a slot; earlier revisions stay.
@@ -82,17 +85,19 @@ func (tx *Tx) PutTrial(ctx context.Context, t Trial, by, reason string) error {
 func (tx *Tx) Trials(ctx context.Context, screenings ...string) ([]Trial, error) {
 	return all[Trial](ctx, tx, `SELECT * FROM (
 		SELECT DISTINCT ON (screening_id, test, side, slot) screening_id, test, side, slot::int, rev, value, pain::int, sharp_pain, compensations,
-			block_cm, length_cm, along_floor, removed, count_n, of_n, resolution, cramp_at
+			block_cm, length_cm, along_floor, removed, count_n, of_n, resolution, cramp_at, seq, at
 		FROM trials WHERE screening_id = ANY($1) ORDER BY screening_id, test, side, slot, rev DESC) t
 		WHERE NOT removed ORDER BY screening_id, test, side, slot`, screenings)
 }
 
 // Part is the newest revision of something noted beside the trials.
 type Part struct {
-	ScreeningID string `db:"screening_id"`
-	Part        string `db:"part"`
-	Rev         int    `db:"rev"`
-	Body        []byte `db:"body"`
+	ScreeningID string    `db:"screening_id"`
+	Part        string    `db:"part"`
+	Rev         int       `db:"rev"`
+	Body        []byte    `db:"body"`
+	Seq         int64     `db:"seq"`
+	At          time.Time `db:"at"`
 }
 
 // PutPart appends a revision of a part. ErrConflict when rev is not the next
@@ -110,7 +115,7 @@ func (tx *Tx) PutPart(ctx context.Context, p Part, by string) error {
 
 // Parts returns the newest revision of every part of the given screenings.
 func (tx *Tx) Parts(ctx context.Context, screenings ...string) ([]Part, error) {
-	return all[Part](ctx, tx, `SELECT DISTINCT ON (screening_id, part) screening_id, part, rev, body FROM screening_parts
+	return all[Part](ctx, tx, `SELECT DISTINCT ON (screening_id, part) screening_id, part, rev, body, seq, at FROM screening_parts
 		WHERE screening_id = ANY($1) ORDER BY screening_id, part, rev DESC`, screenings)
 }
 
@@ -121,6 +126,8 @@ type Clearance struct {
 	Role    string    `db:"role"`
 	Allowed string    `db:"allowed"`
 	Until   time.Time `db:"until_date"`
+	Seq     int64     `db:"seq"`
+	At      time.Time `db:"at"`
 }
 
 // AddClearance stores a clearance.
@@ -132,7 +139,7 @@ func (tx *Tx) AddClearance(ctx context.Context, runner string, c Clearance, by s
 
 // Clearances lists a runner's clearances, newest first.
 func (tx *Tx) Clearances(ctx context.Context, runner string) ([]Clearance, error) {
-	return all[Clearance](ctx, tx, `SELECT flag, on_date, role, allowed, until_date FROM clearances WHERE runner_id = $1 ORDER BY on_date DESC, at DESC`, runner)
+	return all[Clearance](ctx, tx, `SELECT flag, on_date, role, allowed, until_date, seq, at FROM clearances WHERE runner_id = $1 ORDER BY on_date DESC, at DESC`, runner)
 }
 
 // EyePair is one measurement taken twice by the same coach.

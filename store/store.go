@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -27,7 +28,10 @@ var ErrNotFound = errors.New("not found")
 var ErrConflict = errors.New("conflict")
 
 // Store is the database of all practices.
-type Store struct{ pool *pgxpool.Pool }
+type Store struct {
+	pool  *pgxpool.Pool
+	clock func() time.Time
+}
 
 // Open connects with the server's own role and checks the connection.
 func Open(ctx context.Context, url string) (*Store, error) {
@@ -39,8 +43,12 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("database: %w", err)
 	}
-	return &Store{pool}, nil
+	return &Store{pool, time.Now}, nil
 }
+
+// WithClock returns the same store under another clock: records say they were
+// written when it says it is.
+func (s *Store) WithClock(clock func() time.Time) *Store { return &Store{s.pool, clock} }
 
 // Close ends all connections.
 func (s *Store) Close() { s.pool.Close() }
@@ -85,7 +93,7 @@ type Tx struct {
 // when fn returns nil.
 func (s *Store) In(ctx context.Context, practice string, fn func(*Tx) error) error {
 	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, `SELECT set_config('notchback.practice', $1, true)`, practice); err != nil {
+		if _, err := tx.Exec(ctx, `SELECT set_config('notchback.practice', $1, true), set_config('notchback.now', $2, true)`, practice, s.clock().Format(time.RFC3339Nano)); err != nil {
 			return err
 		}
 		return fn(&Tx{tx, practice})

@@ -289,7 +289,7 @@ func metresOf(km *float64) *int {
 func (s *server) registerLoadCompute(api huma.API) {
 	compute(s, api, "run-ratios", "A week's running against the four before it, and its longest run against 30 days", func(in RatiosIn) (RatiosOut, error) {
 		runs := coreRunsIn(in.Runs)
-		st := load.State(runs, in.On, int(in.PlannedKm*1000+0.5), metresOf(in.IntakeWeekKm))
+		st := load.State(load.Volume{Runs: runs, On: in.On, PlannedRest: int(in.PlannedKm*1000 + 0.5), Intake: metresOf(in.IntakeWeekKm)})
 		out := RatiosOut{Running: st, Ratio: st.Week.Ratio(), SteadyKm: float64(st.Week.SteadyTo) / 1000, Words: words.Running(st.Class), Sources: []string{load.RatioSource.String(), load.LongestSource.String()}}
 		if w := load.Weeks(runs, in.On, in.On); len(w) == 1 {
 			out.Total = w[0]
@@ -316,12 +316,12 @@ func (s *server) registerLoadCompute(api huma.API) {
 		h := adjust.History{Mornings: slices.Clone(in.Mornings), B0: in.B0}
 		slices.SortStableFunc(h.Mornings, func(a, b adjust.Morning) int { return int(a.On - b.On) })
 		runs := coreRunsIn(in.Runs)
-		out := ReviewOut{Verdict: "on", Because: []string{}, Running: load.State(runs, in.Today, 0, metresOf(in.IntakeKm))}
+		out := ReviewOut{Verdict: "on", Because: []string{}, Running: load.State(load.Volume{Runs: runs, On: in.Today, Intake: metresOf(in.IntakeKm)})}
 		if r, ok := h.Rising(in.Today); ok {
 			out.Verdict = "hold"
 			out.Because = append(out.Because, words.Reason(r))
 		}
-		if r, ok := h.WeekHigh(in.Today); ok {
+		if v, r, known := h.Week(in.Today.Monday()); known && v == adjust.WeekBack {
 			out.Verdict = "back"
 			out.Because = append(out.Because, words.Reason(r))
 		}

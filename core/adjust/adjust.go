@@ -623,11 +623,13 @@ func (c Context) illness() *Reason {
 // HalfUntil is halfUntil for those who lay out days.
 func (c Context) HalfUntil() *day.Date { return c.halfUntil() }
 
-// FlareOver reports whether three known quiet mornings running, after a stop by
-// row 2, have ended a flare.
-func FlareOver(h History, since, today day.Date) bool {
-	e := engine{h: h, c: Context{Today: today}, b: h.Baseline(since)}
-	return len(e.quietMornings(since)) >= flareMornings
+// HalfOn reports whether a date is one of half sets after an illness.
+func HalfOn(i Illness, on day.Date) bool {
+	if i.Ended == nil || IllNow(*i.Ended, on) {
+		return false
+	}
+	until := Context{Illness: Illness{Days: i.Days, Ended: i.Ended}, Today: on}.halfUntil()
+	return until != nil && on <= *until
 }
 
 // halfUntil is the last day of half sets after an illness: as many days as it

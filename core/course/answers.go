@@ -166,6 +166,9 @@ func (c *course) haltOf(d Decision, h Halt) bool {
 // holdsToday says what keeps a side from rising to a notch today, whatever was
 // proposed before.
 func (c *course) holdsToday(p Prescription, d Decision, to int) Barred {
+	if x := c.freeOf(p, d.Side, to); !x.ok() {
+		return x
+	}
 	if g := p.Ladder.At(to).Gate; !safety.Open(c.Gates(), g) {
 		return Barred{Why: RefusedGate, Gate: string(g)}
 	}

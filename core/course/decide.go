@@ -407,13 +407,15 @@ func (c *course) make(d *Decision, p Prescription, on day.Date) {
 			g = c.given(p, s)
 			d.Given.set(s, g)
 		}
-		x := adjust.Decide(h, c.context(p, s, h, g, on, d.Session))
-		d.Rows.set(s, x.Row)
-		d.Frozen.set(s, x.Frozen)
+		x := Input{h, c.context(p, s, h, g, on, d.Session)}
+		d.Inputs.set(s, x)
+		y := adjust.Decide(x.History, x.Context)
+		d.Rows.set(s, y.Row)
+		d.Frozen.set(s, y.Frozen)
 		if i == 0 {
-			out = x
+			out = y
 		} else {
-			out = merge(out, x)
+			out = merge(out, y)
 		}
 	}
 	out.Raises = nil // flags are raised by the readings themselves

@@ -5,6 +5,7 @@ import (
 
 	"notchback/core/adjust"
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/safety"
 )
@@ -120,6 +121,32 @@ type Given struct {
 	Week     *adjust.Reason `json:"week,omitempty"`
 }
 
+// Input is what the table was asked for one side, kept so that a newer edition can
+// be asked the same.
+type Input struct {
+	History adjust.History `json:"history"`
+	Context adjust.Context `json:"context"`
+}
+
+// Again asks the table once more what a decision's inputs say.
+func Again(in PerSide[Input], l catalogue.Ladder) (adjust.Decision, bool) {
+	var out adjust.Decision
+	any := false
+	for _, x := range []*Input{in.Left, in.Right} {
+		if x == nil {
+			continue
+		}
+		x.Context.Ladder = l
+		d := adjust.Decide(x.History, x.Context)
+		if any {
+			d = merge(out, d)
+		}
+		out, any = d, true
+	}
+	out.Raises = nil
+	return out, any
+}
+
 // PerSide holds a value of each side a decision is about.
 type PerSide[T any] struct {
 	Left  *T `json:"left,omitempty"`
@@ -165,6 +192,7 @@ type Decision struct {
 	Given        PerSide[Given]
 	Before       PerSide[Peg] // before it was answered, to take the answer back
 	Life         []Turn
+	Inputs       PerSide[Input] // what the table was asked; not loaded again
 	AnswerNotch  *int
 	AnswerReason string
 	Engine       int

@@ -42,6 +42,12 @@ func (f Flare) touches(n catalogue.Notch, side body.Side) bool {
 	return (f.Side == side || n.Together()) && loadsTissue(n, f.Tissues)
 }
 
+// FlareCloses reports whether a flare closes a ladder's notch on a side: all that
+// loads its tissue but the first notch of the quiet holds, where they may go on.
+func (b *Book) FlareCloses(f Flare, l catalogue.Ladder, notch int, side body.Side) bool {
+	return f.touches(l.At(notch), side) && !(adjust.IsQuietHold(l) && notch == 1 && adjust.QuietHoldsIn(f.Sore))
+}
+
 // Flares are those that stand.
 func (b *Book) Flares() []Flare {
 	out := []Flare{}

@@ -243,6 +243,22 @@ func (b *Book) rampReadings(h adjust.History, at map[day.Date]body.Pain) []trans
 	return out
 }
 
+// Readings are the days as the ramp and a change of cadence look at them.
+func (p *Path) Readings() []transition.Reading {
+	if p.Days == nil {
+		h := p.book.Readings(FootTissues, body.Both)
+		at := make(map[day.Date]body.Pain, len(h.Mornings))
+		for _, m := range h.Mornings {
+			at[m.On] = m.FirstStep
+		}
+		p.Days = p.book.rampReadings(h, at)
+	}
+	return p.Days
+}
+
+// RhythmName names a lighter, race or half week; empty for a usual one.
+func (p *Path) RhythmName(monday day.Date) string { return weekNames[p.Rhythm(monday)] }
+
 // held says why nothing of the barefoot ramp rises in a week: the block's rhythm,
 // a flag that closes progress, running.
 func (p *Path) held(monday day.Date) string {
@@ -320,15 +336,7 @@ var weekNames = map[planning.WeekKind]string{planning.DeloadWeek: "lighter week"
 func (p *Path) Input(terms []transition.Terms) transition.Input {
 	b := p.book
 	in := transition.Input{Today: b.Today, Start: terms[0].From, Terms: terms, Gates: p.Outlooks, Readings: p.Days, Flares: p.Flares, Held: p.held, Cadence: load.LastCadence(b.Runs, b.Today)}
-	if p.Days == nil {
-		h := b.Readings(FootTissues, body.Both)
-		at := make(map[day.Date]body.Pain, len(h.Mornings))
-		for _, m := range h.Mornings {
-			at[m.On] = m.FirstStep
-		}
-		p.Days = b.rampReadings(h, at)
-		in.Readings = p.Days
-	}
+	in.Readings = p.Readings()
 	for i := range b.Clearances {
 		c := &b.Clearances[i]
 		if strings.HasPrefix(string(c.Flag), bone) && c.On <= b.Today && (in.Cleared == nil || c.On > *in.Cleared) {
