@@ -65,6 +65,7 @@ type DecisionView struct {
 	Life           []string        `json:"life" nullable:"false" doc:"What became of it, oldest first"`
 	PutBack        int             `json:"putBack,omitempty" doc:"The notch it would be put back to, after a correction"`
 	MayTakeBack    bool            `json:"mayTakeBack,omitempty" doc:"Answered today, and no session followed"`
+	Barred         string          `json:"barred,omitempty" doc:"Why it can't be accepted today"`
 	Decision       adjust.Decision `json:"decision"`
 	AnswerNotch    *int            `json:"answerNotch,omitempty"`
 	AnswerReason   string          `json:"answerReason,omitempty"`
@@ -349,6 +350,11 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 	v.PutBack = c.PutBack
 	for _, t := range c.Life {
 		v.Life = append(v.Life, t.At.On.Words()+" · "+words.LifeTurn(l, t))
+	}
+	if c.State == course.Proposed {
+		if why := f.book.Refuses(course.Answer{Decision: c.Key, Kind: course.Accept}); why.Why != "" {
+			v.Barred = words.Refused(why)
+		}
 	}
 	if c.Answered() && c.Life[len(c.Life)-1].At.On == f.today {
 		v.MayTakeBack = f.book.Refuses(course.Answer{Decision: c.Key, Kind: course.TakeBack}).Why == ""

@@ -367,4 +367,12 @@ func (s *server) registerBlocks(api huma.API) {
 	}) (app.Block, error) {
 		return s.app.OverrideDecision(ctx, act, in.ID, in.Body.Version, in.Body.OverrideInput)
 	}))
+	huma.Register(api, post("/api/decisions/{id}/take-back", "takeBackAnswer", "Undo one's own answer of today, before a session followed"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Body struct {
+			Version int `json:"version"`
+		}
+	}) (app.Block, error) {
+		return s.app.TakeBackAnswer(ctx, act, in.ID, in.Body.Version)
+	}))
 }

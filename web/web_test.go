@@ -222,6 +222,7 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"PUT /api/screenings/{id}/trials/{test}/{side}/{slot}":        map[string]any{"value": 9},
 		"POST /api/blocks/{id}/session-logs":                          map[string]any{"on": "2026-01-01", "items": []any{map[string]any{"prescriptionId": p["id"], "side": "left"}}},
 		"POST /api/decisions/{id}/accept":                             map[string]any{"version": 1},
+		"POST /api/decisions/{id}/take-back":                          map[string]any{"version": 1},
 		"POST /api/decisions/{id}/override":                           map[string]any{"version": 1, "notch": 1, "reason": "x"},
 		"PUT /api/screenings/{id}/talk":                               map[string]any{"complaints": []any{}, "flags": map[string]any{"yes": map[string]any{}, "none": []any{}}},
 		"PUT /api/screenings/{id}/conditions":                         map[string]any{},

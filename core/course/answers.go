@@ -204,7 +204,13 @@ func (c *course) refusesOverride(d Decision, p Prescription, notch int) Barred {
 	rises := false
 	for _, s := range d.Sides() {
 		peg := c.peg(p.ID, s)
-		if peg.Halt != nil {
+		switch {
+		case peg.Halt == nil:
+		case peg.Halt.by(1):
+			return Barred{Why: RefusedFlag, Flag: peg.Halt.Flag}
+		case peg.Halt.by(2):
+			return Barred{Why: RefusedFlare}
+		default:
 			return Barred{Why: RefusedStopped}
 		}
 		if newest, ok := c.newestOf(Seat{p.ID, s}); ok && newest.Key != d.Key && newest.Session > d.Session {

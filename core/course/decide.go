@@ -715,6 +715,9 @@ func (c *course) lateDay(on, within day.Date, r adjust.Reading) {
 // before, and those between.
 func (c *course) restsOn(d Decision, p Prescription, on, within day.Date) bool {
 	from := d.Session
+	if on >= c.rec.Block.Start && slices.ContainsFunc(d.D.ForUp, func(n adjust.Condition) bool { return n.ID == adjust.NeedReadings && !n.Met }) {
+		return within <= d.Session // it waits for the block's first readings
+	}
 	for _, s := range d.Sides() {
 		list := c.items[Seat{p.ID, s}]
 		for i := len(list) - 1; i > 0; i-- {

@@ -686,6 +686,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/decisions/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo one's own answer of today, before a session followed */
+        post: operations["takeBackAnswer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engine": {
         parameters: {
             query?: never;
@@ -1639,6 +1656,8 @@ export interface components {
         AdjustCondition: {
             gate?: string;
             id: string;
+            /** @description Not asked of this ladder */
+            idle?: boolean;
             met: boolean;
             /** Format: date */
             on?: string;
@@ -1657,6 +1676,8 @@ export interface components {
             forUp: components["schemas"]["AdjustCondition"][];
             /** Format: int64 */
             from: number;
+            /** @description The baselines it was made with */
+            frozen: components["schemas"]["AdjustFrozen"];
             /**
              * Format: date
              * @description Half sets up to and with this day
@@ -1694,7 +1715,17 @@ export interface components {
             side: string;
             /** Format: date */
             since: string;
+            /** @description Of the tissues those that hurt; all of them when empty */
+            sore?: string[] | null;
             tissues: string[];
+        };
+        AdjustFrozen: {
+            /** Format: double */
+            b: number;
+            /** Format: double */
+            b0: number;
+            /** Format: double */
+            rest: number;
         };
         AdjustHalt: {
             /**
@@ -1713,6 +1744,10 @@ export interface components {
              * @description The block's starting baseline
              */
             b0: number;
+            /** @description Baselines that decisions before this one were made with; B rises by at most 1 a week over them */
+            earlier?: components["schemas"]["AdjustUsual"][] | null;
+            /** @description The baselines a decision that is made again was made with; they count as they were */
+            frozen?: components["schemas"]["AdjustFrozen"];
             mornings: components["schemas"]["AdjustMorning"][];
             /**
              * Format: double
@@ -1778,6 +1813,11 @@ export interface components {
              */
             crampAt?: number;
             /**
+             * @description Why less than the notch was asked that day; such a dose is full and proves nothing
+             * @enum {string}
+             */
+            cut?: "deload" | "half" | "cap" | "cramp" | "spike" | "";
+            /**
              * Format: int64
              * @description Row that decided this session before, −1 for none
              */
@@ -1817,6 +1857,12 @@ export interface components {
             soreSpot?: number;
             /** @description For holds: target reached and sure of 20 % more */
             sureOfTwentyPercentMore?: boolean;
+        };
+        AdjustUsual: {
+            /** Format: double */
+            b: number;
+            /** Format: date */
+            on: string;
         };
         Against: {
             left: components["schemas"]["ScreeningRetest"];
@@ -2742,8 +2788,11 @@ export interface components {
             /** @description Places that began to hurt */
             new?: components["schemas"]["PlaceReading"][] | null;
             note?: string;
+            /** @description Slept badly; two nights running hold progress */
             poorSleep?: boolean;
             readings?: components["schemas"]["PlaceReading"][] | null;
+            /** @description Slept under six hours */
+            shortSleep?: boolean;
         };
         DayState: {
             /** @description Safety questions to ask now, because a place is new */
@@ -2854,6 +2903,8 @@ export interface components {
             forUp: components["schemas"]["AdjustCondition"][];
             /** Format: int64 */
             from: number;
+            /** @description The baselines it was made with */
+            frozen: components["schemas"]["AdjustFrozen"];
             /**
              * Format: date
              * @description Half sets up to and with this day
@@ -2891,17 +2942,28 @@ export interface components {
             /** Format: int64 */
             answerNotch?: number;
             answerReason?: string;
+            /** @description Why it can't be accepted today */
+            barred?: string;
             /** @description What it rests on, without the move */
             because: string;
             decision: components["schemas"]["AdjustDecision"];
             forUp: components["schemas"]["ConditionView"][];
             id: string;
             ladderName: string;
+            /** @description What became of it, oldest first */
+            life: string[];
+            /** @description Answered today, and no session followed */
+            mayTakeBack?: boolean;
             /** @description one leg 3 × 8 → 3 × 12 */
             move: string;
             /** Format: date */
             on: string;
             prescriptionId: string;
+            /**
+             * Format: int64
+             * @description The notch it would be put back to, after a correction
+             */
+            putBack?: number;
             reasons: components["schemas"]["ReasonView"][];
             sentence: string;
             /** @enum {string} */
@@ -5512,6 +5574,10 @@ export interface components {
             mapping: components["schemas"]["Mapping"];
             /** @description The first few */
             rows: (string[] | null)[];
+        };
+        TakeBackAnswerRequest: {
+            /** Format: int64 */
+            version: number;
         };
         Talk: {
             /** Format: double */
@@ -8957,6 +9023,77 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["OverrideDecisionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    takeBackAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBackAnswerRequest"];
             };
         };
         responses: {
