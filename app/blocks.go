@@ -228,8 +228,8 @@ type frame struct {
 	flareNow      []course.Flare
 	path          *path
 	// derived once, when first asked for
-	weekViews   []WeekView
-	springBegun map[day.Date]bool
+	weekViews []WeekView
+	bounced   []day.Date // dates of spring work
 }
 
 // ladderOf returns a prescription's ladder as it was when it was made.
@@ -263,6 +263,9 @@ func (a *App) Block(ctx context.Context, act Actor, id string) (Block, error) {
 // CurrentBlock returns a runner's present block, nil where there is none.
 func (a *App) CurrentBlock(ctx context.Context, act Actor, runner string) (*Block, error) {
 	var out *Block
+	if err := a.catchUp(ctx, act, runner); err != nil {
+		return nil, err
+	}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
@@ -507,21 +510,15 @@ func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string
 
 // springWeeks counts the weeks of spring work behind a date.
 func (f *frame) springWeeks(on day.Date) int {
-	if f.springBegun == nil {
-		f.springBegun = map[day.Date]bool{}
+	if f.bounced == nil {
+		f.bounced = []day.Date{}
 		for _, it := range f.items {
 			if f.ladders[it.PrescriptionID].Purpose == "spring" {
-				f.springBegun[dateOf(it.On).Monday()] = true
+				f.bounced = append(f.bounced, dateOf(it.On))
 			}
 		}
 	}
-	n := 0
-	for monday := range f.springBegun {
-		if monday < on.Monday() {
-			n++
-		}
-	}
-	return n
+	return planning.SpringWeeks(f.bounced, on)
 }
 
 func (f *frame) weeks() []WeekView {

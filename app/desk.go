@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"notchback/app/record"
+	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/course"
@@ -152,6 +153,45 @@ func (k *desk) decide(ctx context.Context, tx *store.Tx) error {
 		return err
 	}
 	return k.app.keepState(ctx, tx, k.f)
+}
+
+// catchUp keeps what the noons that passed since the engine last looked have
+// decided: a morning that never came, days without a ladder. Whoever looks at a
+// runner sees what stands now.
+func (a *App) catchUp(ctx context.Context, act Actor, runner string) error {
+	at := record.Moment(a.now(), act.zone)
+	noon := at.On
+	if at.Hour < adjust.MorningHour {
+		noon--
+	}
+	return a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		b, err := tx.CurrentBlock(ctx, runner)
+		if errors.Is(err, ErrNotFound) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		s, err := tx.CourseState(ctx, b.ID)
+		switch {
+		case errors.Is(err, ErrNotFound):
+		case err != nil:
+			return err
+		default:
+			looked, err := record.Noon(s)
+			if err != nil || looked >= noon || s.Seq == nil {
+				return err
+			}
+		}
+		if noon < dateOf(b.StartOn) {
+			return nil
+		}
+		if err := tx.LockRunner(ctx, runner); err != nil {
+			return err
+		}
+		_, err = a.decideBlock(ctx, tx, act, b.ID)
+		return err
+	})
 }
 
 // ranks are the places of the block's ladders in the order in which steps up are

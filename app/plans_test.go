@@ -203,7 +203,7 @@ func TestWishesThatCannotBe(t *testing.T) {
 		}
 	})
 	require.NoError(t, err)
-	assert.Contains(t, strings.Join(seven.Remarks, " "), "leaves no rest")
+	assert.Contains(t, strings.Join(seven.Remarks, " "), "No day without running")
 	bare, err := try(func(w *planning.Wishes) { w.Owned = []string{} })
 	require.NoError(t, err)
 	assert.NotEmpty(t, bare.Choices, "a plan needs no kit")

@@ -63,6 +63,9 @@ func (a *App) ReviewOf(ctx context.Context, act Actor, runner string, monday day
 		monday = reviewMonday(today)
 	}
 	monday = monday.Monday()
+	if err := a.catchUp(ctx, act, runner); err != nil {
+		return out, err
+	}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
@@ -371,7 +374,7 @@ func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day
 	for range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
 			for r := range next {
-				did, err := a.reviewOne(ctx, act, r, today)
+				did, err := a.reviewSafely(ctx, act, r, today)
 				mu.Lock()
 				switch {
 				case err != nil:
@@ -394,6 +397,17 @@ func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day
 	close(next)
 	wg.Wait()
 	return out, failed
+}
+
+// reviewSafely is reviewOne for a record that may be broken: a panic is that
+// runner's error, and nobody else's.
+func (a *App) reviewSafely(ctx context.Context, act Actor, runner string, today day.Date) (did bool, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("the record can't be read: %v", p)
+		}
+	}()
+	return a.reviewOne(ctx, act, runner, today)
 }
 
 // practiceActor is the program itself at work in a practice.

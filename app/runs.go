@@ -588,6 +588,9 @@ type LoadView struct {
 func (a *App) Load(ctx context.Context, act Actor, runner string, weeks int) (LoadView, error) {
 	weeks = max(4, min(52, weeks))
 	var out LoadView
+	if err := a.catchUp(ctx, act, runner); err != nil {
+		return out, err
+	}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
@@ -613,9 +616,7 @@ type gathered struct {
 func newGathered(rows *record.Rows, today day.Date) (*gathered, error) {
 	g := &gathered{today: today, planned: map[day.Date]int{}, notes: map[day.Date]DayInput{}, mornings: rows.Mornings}
 	for _, r := range rows.Runs {
-		if !r.Removed {
-			g.runs, g.shoes = append(g.runs, record.CoreRun(r)), append(g.shoes, r.Shoe)
-		}
+		g.runs, g.shoes = append(g.runs, record.CoreRun(r)), append(g.shoes, r.Shoe)
 	}
 	for _, p := range rows.Planned {
 		g.planned[dateOf(p.Monday)] = p.Metres

@@ -160,7 +160,8 @@ func (a *App) logSession(ctx context.Context, tx *store.Tx, act Actor, block str
 		if err := tx.PutMorning(ctx, b.RunnerID, &m, act.User.ID); err != nil {
 			return Block{}, err
 		}
-		k.rows.Mornings = record.WithMorning(k.rows.Mornings, m)
+		k.rows.AddMorning(m)
+		k.g.mornings = k.rows.Mornings
 	}
 	if err := tx.Note(ctx, b.RunnerID, a.now(), &act.User.ID, "session", "Session of "+in.On.Words()+" logged", in); err != nil {
 		return Block{}, err

@@ -219,10 +219,11 @@ func (tx *Tx) PutMorning(ctx context.Context, runner string, m *Morning, by stri
 	return translate(err)
 }
 
-// Mornings returns a runner's readings in use from a date on, oldest first.
+// Mornings returns all revisions of a runner's readings from a date on, by date
+// and place, oldest revision first.
 func (tx *Tx) Mornings(ctx context.Context, runner string, from time.Time) ([]Morning, error) {
-	return all[Morning](ctx, tx, `SELECT DISTINCT ON (on_date, zone, side) on_date, zone, side, first_step::int, rest::int, seq, at FROM mornings
-		WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, zone, side, rev DESC`, runner, from)
+	return all[Morning](ctx, tx, `SELECT on_date, zone, side, first_step::int, rest::int, seq, at FROM mornings
+		WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, zone, side, rev`, runner, from)
 }
 
 // Flag is a flag that stands for a runner.

@@ -37,11 +37,10 @@ type Run struct {
 const runColumns = `id, rev, runner_id, started_at, on_date, metres, seconds, cadence, effort::int, footwear, surface, shoe, fast, pain::int, zone, side,
 	limping, note, source, hash, removed, seq, at`
 
-// AllRuns returns the newest revision of a runner's runs from a date on, removed
-// ones too, oldest first.
-func (tx *Tx) AllRuns(ctx context.Context, runner string, from time.Time) ([]Run, error) {
-	return all[Run](ctx, tx, `SELECT * FROM (SELECT DISTINCT ON (id) `+runColumns+` FROM runs WHERE runner_id = $1 ORDER BY id, rev DESC) r
-		WHERE on_date >= $2 ORDER BY on_date, started_at NULLS LAST, id`, runner, from)
+// RunRevs returns all revisions of a runner's runs from a date on, by date, oldest
+// revision first.
+func (tx *Tx) RunRevs(ctx context.Context, runner string, from time.Time) ([]Run, error) {
+	return all[Run](ctx, tx, `SELECT `+runColumns+` FROM runs WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, started_at NULLS LAST, id, rev`, runner, from)
 }
 
 // Runs returns a runner's runs in use from a date on, oldest first.
@@ -110,9 +109,10 @@ type DayNote struct {
 	At   time.Time `db:"at"`
 }
 
-// DayNotes returns a runner's notes in use from a date on, oldest first.
+// DayNotes returns all revisions of a runner's notes from a date on, by date,
+// oldest revision first.
 func (tx *Tx) DayNotes(ctx context.Context, runner string, from time.Time) ([]DayNote, error) {
-	return all[DayNote](ctx, tx, `SELECT DISTINCT ON (on_date) on_date, rev, body, seq, at FROM day_notes WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, rev DESC`, runner, from)
+	return all[DayNote](ctx, tx, `SELECT on_date, rev, body, seq, at FROM day_notes WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, rev`, runner, from)
 }
 
 // PutDayNote appends a note; a later one of the same date replaces it in use.

@@ -3,6 +3,7 @@
 package record
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -31,14 +32,55 @@ type Rows struct {
 	Parts      []store.Part
 	Clearances []store.Clearance // newest first
 	Flags      []store.Flag
-	Notes      []store.DayNote
+	Notes      []store.DayNote // the newest revisions
 	Mornings   []store.Morning
-	Runs       []store.Run // removed ones too
+	Runs       []store.Run
+	revisions  revisions
 	Planned    []store.Planned
 	Ramps      []store.RampRev
 	RampEvents []store.RampEvent
 	RampDates  []store.RampDate
 	Plan       *Plan
+}
+
+// revisions are all that was ever said of days, mornings and runs.
+type revisions struct {
+	notes    []store.DayNote
+	mornings []store.Morning
+	runs     []store.Run
+}
+
+// newestOnly keeps the last of each run of rows that are the same but for their
+// revision.
+func newestOnly[T any](list []T, same func(a, b T) bool) []T {
+	var out []T
+	for _, x := range list {
+		if n := len(out); n > 0 && same(out[n-1], x) {
+			out[n-1] = x
+			continue
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// inUse are the newest revisions.
+func (r *Rows) inUse() {
+	v := r.revisions
+	r.Notes = newestOnly(v.notes, func(a, b store.DayNote) bool { return a.On.Equal(b.On) })
+	r.Mornings = newestOnly(v.mornings, func(a, b store.Morning) bool { return a.On.Equal(b.On) && a.Zone == b.Zone && a.Side == b.Side })
+	newest := map[string]int{}
+	for i, x := range v.runs {
+		if j, ok := newest[x.ID]; !ok || v.runs[j].Rev < x.Rev {
+			newest[x.ID] = i
+		}
+	}
+	r.Runs = nil
+	for i, x := range v.runs {
+		if newest[x.ID] == i && !x.Removed {
+			r.Runs = append(r.Runs, x)
+		}
+	}
 }
 
 // Plan are the rows of one block.
@@ -82,12 +124,12 @@ func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean
 		},
 		func() (err error) { r.Clearances, err = tx.Clearances(ctx, runner); return err },
 		func() (err error) { r.Flags, err = tx.Flags(ctx, runner); return err },
-		func() (err error) { r.Notes, err = tx.DayNotes(ctx, runner, from); return err },
+		func() (err error) { r.revisions.notes, err = tx.DayNotes(ctx, runner, from); return err },
 	}
 	if !lean {
 		read = append(read,
-			func() (err error) { r.Mornings, err = tx.Mornings(ctx, runner, from); return err },
-			func() (err error) { r.Runs, err = tx.AllRuns(ctx, runner, from); return err },
+			func() (err error) { r.revisions.mornings, err = tx.Mornings(ctx, runner, from); return err },
+			func() (err error) { r.revisions.runs, err = tx.RunRevs(ctx, runner, from); return err },
 			func() (err error) {
 				r.Planned, err = tx.PlannedWeeks(ctx, runner, (today.Monday() - 28).Time())
 				return err
@@ -102,6 +144,7 @@ func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean
 			return nil, fmt.Errorf("record of runner %s: %w", runner, err)
 		}
 	}
+	r.inUse()
 	return r, nil
 }
 
@@ -221,20 +264,20 @@ func (r *Rows) Course(g Given) (course.Record, error) {
 		}
 		out.Raised = append(out.Raised, x)
 	}
-	for _, m := range r.Mornings {
+	for _, m := range r.revisions.mornings {
 		out.Mornings = append(out.Mornings, course.Morning{Arrival: arrival(m.Seq, m.At), On: dateOf(m.On), Zone: screening.Zone(m.Zone), Side: body.Side(m.Side), FirstStep: m.FirstStep, Rest: m.Rest})
 	}
-	for _, x := range r.Runs {
+	for _, x := range r.revisions.runs {
 		out.Runs = append(out.Runs, course.Run{Arrival: arrival(x.Seq, x.At), ID: x.ID, Removed: x.Removed, Run: CoreRun(x)})
 	}
-	days, err := r.Days()
-	if err != nil {
-		return out, err
+	for _, n := range r.revisions.notes {
+		d, err := dayOf(n)
+		if err != nil {
+			return out, err
+		}
+		d.Arrival = arrival(n.Seq, n.At)
+		out.Days = append(out.Days, d)
 	}
-	for i := range days {
-		days[i].Arrival = arrival(r.Notes[i].Seq, r.Notes[i].At)
-	}
-	out.Days = days
 	for i := range out.Visits {
 		out.Visits[i].At = Moment(r.visitAt(out.Visits[i].ID), g.Zone)
 	}
@@ -376,6 +419,13 @@ func (p *Plan) into(out *course.Record, g Given, arrival func(int64, time.Time) 
 	return p.state(out, g)
 }
 
+// Noon is the newest date whose noon the engine has looked at.
+func Noon(s store.CourseState) (day.Date, error) {
+	var st course.State
+	err := json.Unmarshal(s.Body, &st)
+	return st.Noon, err
+}
+
 // SessionOf is one side's part of a session as the rules see it.
 func SessionOf(it store.SessionItem) adjust.Session {
 	return adjust.Session{On: dateOf(it.On), Notch: it.Notch, Pain: it.Pain, Done: it.Done, Compensated: it.Compensated, Reserve: it.Reserve, SureTwenty: it.SureTwenty,
@@ -473,12 +523,12 @@ func WithItems(list, items []store.SessionItem) []store.SessionItem {
 	return out
 }
 
-// WithMorning adds a reading that was just stored, in the place of an older one.
-func WithMorning(list []store.Morning, m store.Morning) []store.Morning {
-	out := slices.DeleteFunc(slices.Clone(list), func(x store.Morning) bool {
-		return x.On.Equal(m.On) && x.Zone == m.Zone && x.Side == m.Side
+// AddMorning adds a reading that was just stored.
+func (r *Rows) AddMorning(m store.Morning) {
+	list := append(slices.Clone(r.revisions.mornings), m)
+	slices.SortStableFunc(list, func(a, b store.Morning) int {
+		return cmp.Or(a.On.Compare(b.On), cmp.Compare(a.Zone, b.Zone), cmp.Compare(a.Side, b.Side))
 	})
-	out = append(out, m)
-	slices.SortStableFunc(out, func(a, b store.Morning) int { return a.On.Compare(b.On) })
-	return out
+	r.revisions.mornings = list
+	r.inUse()
 }

@@ -716,7 +716,7 @@ func (e engine) row6() []cut {
 
 func (e engine) rowSix(s Session) []Reason {
 	var out []Reason
-	if c := s.Compensated; c != nil && *c > compensatedCut {
+	if c := s.Compensated; c != nil && *c >= compensatedCut-meanTolerance {
 		out = append(out, Reason{Rule: RuleCompensated, Row: 6, Readings: []Reading{{"share", s.On, *c}}, Source: HouseSource})
 	}
 	if d := s.Done; d != nil && *d < couldNotUnder && !s.NoTime {

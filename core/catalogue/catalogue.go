@@ -45,9 +45,10 @@ const (
 	KneeOver60  Trait = "knee-over-60"
 	DeepKnee    Trait = "deep-knee"
 	Unsupported Trait = "unsupported"
+	Supported   Trait = "supported" // hands on a table carry part of the weight
 )
 
-var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported}
+var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported, Supported}
 
 // Purposes are what exercises are for, in the order of a session.
 var Purposes = []string{"calm", "release", "range", "steer", "strength", "whole-leg", "balance", "spring", "form", "exposure", "return"}

@@ -39,6 +39,9 @@ func (c *course) answer(a Answer) {
 		if d.State == Overridden && !wasProposed(d) {
 			state = Applied
 		}
+		if !MayFollow(d.State, state) {
+			return
+		}
 		d.AnswerNotch, d.AnswerReason = nil, ""
 		t.Why = ByTakeBack
 		for _, s := range d.Sides() {

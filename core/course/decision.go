@@ -28,6 +28,8 @@ import (
 //	Proposed    Overridden  the coach put the peg elsewhere
 //	Proposed    Superseded  a newer session, a stop, a worse morning, a late reading
 //	Accepted    Proposed    taken back the same day, before a session followed
+//	Accepted    Overridden  the coach put the peg elsewhere afterwards
+//	Overridden  Overridden  and elsewhere again
 //	Accepted    Superseded  a late reading that asks for less
 //	Overridden  Applied     taken back the same day (Proposed where it was proposed)
 //	Overridden  Superseded  a late reading that asks for less
@@ -52,8 +54,8 @@ var follows = map[DecisionState][]DecisionState{
 	Waiting:    {Applied, Proposed, Accepted, Overridden, Superseded},
 	Applied:    {Overridden, Superseded},
 	Proposed:   {Accepted, Overridden, Superseded},
-	Accepted:   {Proposed, Superseded},
-	Overridden: {Applied, Proposed, Superseded},
+	Accepted:   {Proposed, Overridden, Superseded},
+	Overridden: {Applied, Proposed, Overridden, Superseded},
 }
 
 // MayFollow reports whether a decision may go from one state to another.

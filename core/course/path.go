@@ -443,7 +443,7 @@ func (b *Book) Known(e *planning.Evidence, on day.Date) {
 			}
 		}
 	}
-	bounced := map[day.Date]bool{}
+	var bounced []day.Date
 	for _, p := range b.rec.Block.Prescriptions {
 		l, r := b.State.Peg(Seat{p.ID, body.Left}), b.State.Peg(Seat{p.ID, body.Right})
 		if l.Halt != nil || r.Halt != nil {
@@ -455,7 +455,7 @@ func (b *Book) Known(e *planning.Evidence, on day.Date) {
 			for _, it := range b.items[Seat{p.ID, side}] {
 				newest = max(newest, it.On)
 				if p.Ladder.Purpose == "spring" {
-					bounced[it.On.Monday()] = true
+					bounced = append(bounced, it.On)
 				}
 			}
 		}
@@ -463,7 +463,7 @@ func (b *Book) Known(e *planning.Evidence, on day.Date) {
 			e.Standing[p.Ladder.ID] = min(l.Notch, r.Notch)
 		}
 	}
-	e.Spring = len(bounced)
+	e.Spring = planning.SpringWeeks(bounced, on)
 }
 
 // Phases says where each region stands today.

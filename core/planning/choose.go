@@ -346,7 +346,7 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, pha
 	}
 	calf := strings.HasPrefix(l.ID, "calf-")
 	pain, hurts := e.painHeight(l)
-	earliest := e.School.Is("strength-pain") == "to-five" && e.School.Is("sole-treatment") != "calm-first"
+	earliest := e.School.Is("strength-pain") == "to-five" && e.School.Is("sole-treatment") == "load-early"
 	switch {
 	case calf && hurts && pain > quietPain:
 		return "pain over 5: calf work waits"
@@ -356,8 +356,8 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, pha
 		return ""
 	case calf && phase == Calm:
 		return "calm phase: two legs only"
-	case calf && phase == Restore && hurts && !n.Together():
-		return "restore phase: two legs while it hurts"
+	case calf && phase == Restore && !n.Together():
+		return "restore phase: two legs"
 	case calf:
 		return ""
 	}

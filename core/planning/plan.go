@@ -140,6 +140,7 @@ const (
 	RemarkRaceSoon    RemarkID = "race-soon"    // the race is within a week
 	RemarkRacePast    RemarkID = "race-past"    // the race lies before the block
 	RemarkSevenRuns   RemarkID = "runs"         // no day without a run
+	RemarkMinorRest   RemarkID = "minor-rest"   // under 18: one day a week without sport
 	RemarkSpringCap   RemarkID = "spring-cap"   // the contact limit cuts a notch
 	RemarkMaintain    RemarkID = "maintain"     // nothing limits: a plan to keep it
 	RemarkOfferAgain  RemarkID = "offer-again"  // left out four weeks ago
@@ -188,8 +189,14 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 	if w.Assumed {
 		p.remark(Remark{ID: RemarkAssumed})
 	}
+	if w.runDays().Len() >= manyRunDays && w.Sessions > mainBesides {
+		w.Sessions = mainBesides
+	}
 	if w.runDays().Len() == 7 {
 		p.remark(Remark{ID: RemarkSevenRuns})
+		if age, known := e.Person.AgeOn(e.On); known && age < safety.Adult {
+			p.remark(Remark{ID: RemarkMinorRest})
+		}
 	}
 	if r := w.Race; r != nil && r.On < e.On {
 		p.remark(Remark{ID: RemarkRacePast})

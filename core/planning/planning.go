@@ -90,7 +90,7 @@ func StartingNotch(l catalogue.Ladder, e StartEvidence, ceiling int) Start {
 	case len(rule.Class) > 0:
 		s.fromClass(r, rule)
 	default:
-		s.fromValue(r, e, rule)
+		s.fromValue(r, e, rule, ceiling)
 	}
 	s.Notch = max(1, min(s.Notch, l.Len()))
 	if s.Notch > ceiling {
@@ -130,10 +130,13 @@ func (s *Start) fromClass(r *screening.Result, rule catalogue.StartRule) {
 	if n, ok := rule.Class[string(class)]; ok {
 		s.Notch = n
 	}
+	if weaker.Borderline {
+		s.Notch = max(1, s.Notch-1) // house: a class that is not sure starts one lower
+	}
 	s.Reasons = append(s.Reasons, Reason{Rule: RuleRange, Test: testName(rule.Test), Value: weaker.Value, Side: weaker.Side, Class: string(weaker.Verdict), Source: rule.Source})
 }
 
-func (s *Start) fromValue(r *screening.Result, e StartEvidence, rule catalogue.StartRule) {
+func (s *Start) fromValue(r *screening.Result, e StartEvidence, rule catalogue.StartRule, ceiling int) {
 	if r == nil {
 		s.missing(rule)
 		return
@@ -169,6 +172,15 @@ func (s *Start) fromValue(r *screening.Result, e StartEvidence, rule catalogue.S
 	for from, notch := range rule.From {
 		if f := float64(from); value >= f && f > best {
 			best, s.Notch = f, notch
+		}
+	}
+	if s.Notch > ceiling {
+		// A class whose gate is closed counts as the next one that is open.
+		best = math.Inf(-1)
+		for from, notch := range rule.From {
+			if f := float64(from); value >= f && f > best && notch <= ceiling {
+				best, s.Notch = f, notch
+			}
 		}
 	}
 	s.Reasons = append(s.Reasons, Reason{Rule: RuleCount, Test: testName(rule.Test), Value: &value, Side: side, Source: rule.Source})

@@ -2,6 +2,7 @@ package planning
 
 import (
 	"math"
+	"slices"
 
 	"notchback/core/catalogue"
 	"notchback/core/day"
@@ -52,6 +53,8 @@ const (
 	springFirst      = 100
 	springLater      = 150
 	springFirstWeeks = 4
+	handsShare       = 0.5 // contacts with the hands on a table count half
+	springGap        = 28  // days after which the first weeks begin anew
 )
 
 // CapSpring cuts a dose of bounces to the contacts allowed a side and session:
@@ -64,9 +67,14 @@ func CapSpring(n catalogue.Notch, weeks int) (catalogue.Dose, bool) {
 	if weeks < springFirstWeeks {
 		most = springFirst
 	}
-	if n.Exercise.Purpose != "spring" || n.Count() <= most {
+	share := 1.0
+	if n.Has(catalogue.Supported) {
+		share = handsShare
+	}
+	if n.Exercise.Purpose != "spring" || n.Count()*share <= most {
 		return d, false
 	}
+	most /= share
 	switch {
 	case d.PerSecond > 0:
 		d.HoldSeconds = int(math.Floor(most / d.PerSecond / float64(d.Sets)))
@@ -74,6 +82,28 @@ func CapSpring(n catalogue.Notch, weeks int) (catalogue.Dose, bool) {
 		d.Contacts = int(math.Floor(most / float64(d.Sets)))
 	}
 	return d, true
+}
+
+// SpringWeeks counts the weeks of spring work behind a date, from the dates on
+// which it was done: the weeks before a gap of over 28 days do not count.
+func SpringWeeks(done []day.Date, on day.Date) int {
+	weeks := map[day.Date]bool{}
+	last := on
+	list := slices.Clone(done)
+	slices.Sort(list)
+	for i := len(list) - 1; i >= 0; i-- {
+		if list[i] >= on {
+			continue
+		}
+		if int(last-list[i]) > springGap {
+			break
+		}
+		last = list[i]
+		if m := list[i].Monday(); m < on.Monday() {
+			weeks[m] = true
+		}
+	}
+	return len(weeks)
 }
 
 // DeloadEvery is the length of the rhythm in weeks: every fourth week is lighter.

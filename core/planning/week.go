@@ -119,6 +119,8 @@ const (
 	lateRun      = 18 // from this hour a run leaves no evening two hours after it
 	springMost   = 3
 	restDays     = 2
+	manyRunDays  = 6 // with so many days of running at most three main sessions
+	mainBesides  = 3
 	mostMain     = 5
 	usualMain    = 3
 	injuredMain  = 3
@@ -163,6 +165,13 @@ func (w Week) runDays() Days {
 	return d
 }
 
+// tooBusy reports main sessions that leave fewer than two days without a session,
+// or more than three beside six or seven days of running. Runs do not use the rest
+// days up.
+func (w Week) tooBusy(main Days) bool {
+	return main.Len() > 7-restDays || w.runDays().Len() >= manyRunDays && main.Len() > mainBesides
+}
+
 // Check returns every hard rule an arrangement breaks: where[i] are the days of
 // items[i], micro the seconds of the short daily work on every day that has the
 // time for it. Check looks at nothing but the week itself, so that a layout that
@@ -201,8 +210,8 @@ func Check(w Week, items []Item, where []Days, micro float64) []Broken {
 			}
 		}
 	}
-	if busy := main | w.runDays(); main != 0 && busy.Len() > 7-restDays {
-		out = append(out, Broken{Rule: WeekRest, Day: -1, Need: restDays, Have: 7 - busy.Len()})
+	if w.tooBusy(main) {
+		out = append(out, Broken{Rule: WeekRest, Day: -1, Need: restDays, Have: 7 - main.Len()})
 	}
 	for d := range 7 {
 		need := 0.0
@@ -413,7 +422,7 @@ func LayOut(w Week, items []Item, micro float64, o Options) (Layout, bool) {
 		if anyMain && m == 0 {
 			continue
 		}
-		if (m|w.runDays()).Len() > 7-restDays && m != 0 {
+		if w.tooBusy(m) {
 			continue
 		}
 		c, ok := 0.0, true

@@ -237,7 +237,9 @@ func TestCheckSaysWhatBreaks(t *testing.T) {
 	for d := range 7 {
 		seven.Runs[d] = Easy
 	}
-	assert.Contains(t, rules(seven, []Item{calf}, DaysOf(0)), WeekRest)
+	assert.NotContains(t, rules(seven, []Item{calf}, DaysOf(0, 2, 4)), WeekRest)
+	assert.Contains(t, rules(seven, []Item{{Ladder: "x", Times: 4, Seconds: 60}}, DaysOf(0, 2, 4, 6)), WeekRest, "three beside seven days of running")
+	assert.Contains(t, rules(w, []Item{{Ladder: "x", Times: 6, Seconds: 60}}, DaysOf(0, 1, 2, 3, 4, 5)), WeekRest)
 	short := w
 	short.Minutes[0] = 4
 	assert.Contains(t, rules(short, []Item{calf}, DaysOf(0)), WeekMinutes)

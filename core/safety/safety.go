@@ -61,7 +61,7 @@ type Standing struct {
 
 // ClosesGate reports whether the flag closes a gate.
 func (s Standing) ClosesGate(g catalogue.Gate) bool {
-	return s.Everything || slices.Contains(s.Gates, g)
+	return s.Everything || slices.Contains(s.Gates, g) || s.Running && g == CadenceChange
 }
 
 // ClosesTest reports whether a test is not done while the flag stands.
@@ -197,9 +197,12 @@ const Adult = 18
 
 // Days barefoot at home that open the walk: rulebook 01.
 const (
-	homeWindow  = 14
-	homeDays    = 11
-	homeMinutes = 30
+	homeWindow     = 14
+	homeDays       = 11
+	homeMinutes    = 30
+	homeKnown      = 7 // next mornings that have to be known
+	homeStood      = 7 // days after which a gate counts as having been open
+	quietTolerance = 1e-9
 )
 
 // GatePain is the highest pain a gate test may have had.
@@ -331,7 +334,7 @@ func (e Evidence) met(n need) (day.Date, bool) {
 		good, bad := true, false
 		for _, s := range sides {
 			switch {
-			case !s.Measured() || (n.pain && (s.WorstPain == nil || *s.WorstPain > GatePain)):
+			case !s.Measured() || s.StoppedByPain || (n.pain && (s.WorstPain == nil || *s.WorstPain > GatePain)):
 				good = false
 			case n.most:
 				good = good && *s.Value <= least
@@ -351,7 +354,10 @@ func (e Evidence) met(n need) (day.Date, bool) {
 	return 0, false
 }
 
-// Gates decides every gate on the evidence, in the order of the table.
+// Gates decides every gate on the evidence, in the order of the table. A higher
+// open gate proves a lower one that only lacks its own tests, never one that a
+// flag, a flare, a reading or its age closed; then flags and waivers; the chain is
+// applied last, so that whatever closes a gate closes those above it.
 func Gates(e Evidence) []GateState {
 	out := make([]GateState, len(gateRules))
 	at := map[catalogue.Gate]*GateState{}
@@ -361,20 +367,48 @@ func Gates(e Evidence) []GateState {
 	}
 	for i := provesBelow; i > 0; i-- {
 		hi, lo := at[chain[i]], at[chain[i-1]]
-		if hi.Open && !lo.Open {
+		if hi.Open && !lo.Open && !e.shutDown(*lo) && !e.closed(*hi) {
 			lo.Open, lo.Missing, lo.Needs, lo.Until = true, []string{}, []Missing{}, hi.Until
-		}
-	}
-	for i := 1; i < len(chain); i++ {
-		if hi, lo := at[chain[i]], at[chain[i-1]]; !lo.Open && hi.Open {
-			hi.Open = false
-			hi.lack(Missing{Kind: NeedGate, Words: "the gate " + lo.Name})
 		}
 	}
 	for i := range out {
 		e.flagsAndWaivers(&out[i])
 	}
+	for i := 1; i < len(chain); i++ {
+		if hi, lo := at[chain[i]], at[chain[i-1]]; hi.Open && (!lo.Open || lo.State == "waived") {
+			switch {
+			case lo.State == "waived" && hi.State == "open" && i <= provesBelow:
+				continue // its own tests carry it; the waiver below proves nothing either way
+			case hi.State == "waived" && !e.shutDown(*lo):
+				continue // the coach's word is for this very gate
+			}
+			hi.Open, hi.State, hi.Reason, hi.Until = false, "closed", "", nil
+			hi.lack(Missing{Kind: NeedGate, Words: "the gate " + lo.Name})
+		}
+	}
 	return out
+}
+
+// closed reports whether a flag closes a gate.
+func (e Evidence) closed(st GateState) bool {
+	return slices.ContainsFunc(e.Flags, func(f Standing) bool { return f.ClosesGate(st.Gate) })
+}
+
+// shutDown reports whether a gate was closed by more than missing tests: a flag, a
+// flare, an age, an answer, or a reading under nine tenths of what it asks.
+func (e Evidence) shutDown(st GateState) bool {
+	if e.closed(st) {
+		return true
+	}
+	for _, n := range st.Needs {
+		switch {
+		case n.Kind != NeedTest:
+			return true
+		case n.Have != nil && n.Least > 0 && *n.Have < keepShare*n.Least:
+			return true
+		}
+	}
+	return false
 }
 
 func (e Evidence) decide(g gateRule) GateState {
@@ -470,27 +504,71 @@ func (e Evidence) short(n need, words string) Missing {
 	return m
 }
 
-// HomeFortnight returns the last day of the newest 14 days in a row with at
-// least 11 days of 30 minutes or more without shoes logged, no known morning
-// after one of them more than 1 over the usual one, and no pain over 3; nil
-// where there is none up to the day given. Minutes, mornings and usual readings
-// are by day; a missing morning is not bad.
+// HomeFortnight returns the last day of the newest 14 days in a row with at least
+// 11 days of 30 minutes or more without shoes logged, at least seven of their next
+// mornings known, and each known one at most 1 over the usual one and at most 3;
+// nil where there is none up to the day given. A window is never slid past a bad
+// newest morning: while that is the newest one known after an exposure, only a
+// window that was over a week before counts, since the gate was open by then; and
+// the second morning of 2 or more over the usual within 14 days closes it. Minutes,
+// mornings and usual readings are by day; a missing morning is not bad.
 func HomeFortnight(minutes map[day.Date]int, morning func(day.Date) (body.Pain, bool), usual func(day.Date) float64, on day.Date) *day.Date {
-	for end := on; end > on-OpenDays; end-- {
-		days, quiet := 0, true
-		for d := end - homeWindow + 1; d <= end && quiet; d++ {
-			if minutes[d] >= homeMinutes {
-				days++
-			}
-			if p, ok := morning(d + 1); ok && minutes[d] > 0 {
-				quiet = float64(p) <= usual(d)+1 && p <= GatePain
-			}
+	quiet := func(d day.Date) (known, ok bool) {
+		p, known := morning(d + 1)
+		return known, known && float64(p) <= usual(d)+1+quietTolerance && p <= GatePain
+	}
+	var bad []day.Date // mornings of 2 or more over the usual, newest first
+	newestBad := false
+	seen := false
+	for d := on - 1; d > on-OpenDays; d-- {
+		if minutes[d] <= 0 {
+			continue
 		}
-		if quiet && days >= homeDays {
+		p, known := morning(d + 1)
+		if !known {
+			continue
+		}
+		if _, ok := quiet(d); !seen {
+			seen, newestBad = true, !ok
+		}
+		if float64(p) >= usual(d)+2-quietTolerance {
+			bad = append(bad, d+1)
+		}
+	}
+	for end := on; end > on-OpenDays; end-- {
+		if closedSince(bad, end) {
+			return nil
+		}
+		if newestBad && end > on-homeStood {
+			continue
+		}
+		days, known, calm := 0, 0, true
+		for d := end - homeWindow + 1; d <= end && calm; d++ {
+			if minutes[d] < homeMinutes {
+				continue
+			}
+			days++
+			k, ok := quiet(d)
+			if k {
+				known++
+			}
+			calm = !k || ok
+		}
+		if calm && days >= homeDays && known >= homeKnown {
 			return &end
 		}
 	}
 	return nil
+}
+
+// closedSince reports two bad mornings within 14 days of each other after a day.
+func closedSince(bad []day.Date, end day.Date) bool {
+	for i := 1; i < len(bad); i++ {
+		if bad[i] > end+1 && int(bad[i-1]-bad[i]) <= homeWindow {
+			return true
+		}
+	}
+	return false
 }
 
 // extra returns what a gate asks for beyond single readings.

@@ -169,7 +169,11 @@ func TestHomeFortnight(t *testing.T) {
 	look := func() *day.Date {
 		return HomeFortnight(minutes, func(d day.Date) (body.Pain, bool) { p, ok := mornings[d]; return p, ok }, func(day.Date) float64 { return 1 }, today)
 	}
-	require.NotNil(t, look(), "no morning known is not bad")
+	require.Nil(t, look(), "seven next mornings have to be known")
+	for d := today - 12; d <= today; d++ {
+		mornings[d] = 1
+	}
+	require.NotNil(t, look())
 	assert.Equal(t, today, *look())
 	delete(minutes, today-3)
 	delete(minutes, today-6)
@@ -187,11 +191,33 @@ func TestHomeFortnight(t *testing.T) {
 	assert.NotNil(t, look(), "the day before it had no exposure")
 	// An older fortnight counts as long as evidence carries.
 	for d := today - 40; d <= today-27; d++ {
-		minutes[d] = 60
+		minutes[d], mornings[d+1] = 60, 1
 	}
 	mornings[today-1] = 6
 	require.NotNil(t, look())
-	assert.Less(t, *look(), today-20)
+	assert.Less(t, *look(), today-20, "the newest bad morning is not slid past into the last days")
+	// The second morning of two or more over the usual within 14 days closes it.
+	mornings[today-9] = 5
+	assert.Nil(t, look())
+}
+
+// The chain comes last: whatever closes a gate closes those above it, and a higher
+// gate proves none that a flag, a reading or its age closed.
+func TestTheChainIsAppliedLast(t *testing.T) {
+	e := Evidence{On: today, Age: adult, Visits: []Dated{hopVisit(t, today, 26)}}
+	require.True(t, state(e, Hop).Open)
+	require.True(t, state(e, SingleLegCalf).Open)
+	e.Flags = []Standing{{Flag: "F-MED", Level: Limit, Gates: []catalogue.Gate{LoadedCalf}}}
+	assert.False(t, state(e, LoadedCalf).Open)
+	assert.False(t, state(e, Hop).Open, "closing one closes those above")
+	assert.True(t, state(e, SingleLegCalf).Open)
+	e.Flags = []Standing{{Flag: "F-COMP", Level: Refer, Running: true}}
+	assert.False(t, state(e, CadenceChange).Open)
+	assert.Contains(t, state(e, CadenceChange).Missing, "a clearance for flag F-COMP")
+	// A try that pain ended opens nothing.
+	e = Evidence{On: today, Age: adult, Visits: []Dated{hopVisit(t, today, 26)}}
+	e.Visits[0].Results[0].Left.StoppedByPain = true
+	assert.False(t, state(e, SingleLegCalf).Open)
 }
 
 func walkVisit(t *testing.T, on day.Date) Dated {

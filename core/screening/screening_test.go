@@ -140,6 +140,11 @@ func TestSidesAreComparedWithTheNoise(t *testing.T) {
 		r := Reduce(wall, trials(k.d), trials(0), age35)
 		assert.Equal(t, k.want, r.Asymmetry.Class, k.d)
 	}
+	// 8.3 against 10.0 is 1.7, whatever the arithmetic makes of it.
+	assert.Equal(t, Watch, Reduce(wall, trials(10), trials(8.3), age35).Asymmetry.Class)
+	for right, want := range map[float64]Verdict{18: OK, 17: Watch, 16: Watch, 15: Limited} {
+		assert.Equal(t, want, Reduce(must(t, SingleRaise), trials(20), trials(right), age35).Asymmetry.Class, "%g of 20", right)
+	}
 	r = Reduce(must(t, SingleRaise), trials(20), trials(18), age35)
 	assert.Equal(t, 90.0, *r.Asymmetry.LSI)
 	assert.False(t, r.Asymmetry.Clear)

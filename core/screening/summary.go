@@ -47,27 +47,28 @@ const (
 
 // SideSummary is the result of one side of one test.
 type SideSummary struct {
-	Side       body.Side   `json:"side" enum:"left,right,both"`
-	Value      *float64    `json:"value,omitempty" doc:"Mean, best or worst of the valid trials, in the test's unit"`
-	N          int         `json:"n" doc:"Valid trials"`
-	Kept       int         `json:"kept" doc:"Trials kept but struck out"`
-	SD         *float64    `json:"sd,omitempty" doc:"Sample standard deviation of the valid trials"`
-	Margin     *float64    `json:"margin,omitempty" doc:"95 % half-width of the value"`
-	Basis      MarginBasis `json:"basis"`
-	Disagree   bool        `json:"disagree" doc:"The trials differ by more than the test's noise explains"`
-	Verdict    Verdict     `json:"verdict" enum:"ok,watch,limited,borderline,noted,not measured,stopped by pain"`
-	Class      Verdict     `json:"class" doc:"The class of the value itself; after five borderline trials the more cautious one"`
-	TakeMore   bool        `json:"takeMore" doc:"Borderline with fewer than five trials: take one more"`
-	Borderline bool        `json:"borderline" doc:"A cut-off lies inside the margin"`
-	Severity   int         `json:"severity" doc:"0 ok, 1 watch or borderline, 2 limited"`
-	Confidence Confidence  `json:"confidence"`
-	WorstPain  *body.Pain  `json:"worstPain,omitempty"`
-	Cut        *Cut        `json:"cut,omitempty" doc:"The cut-offs for this runner's age; none for a test that is only noted"`
-	Label      string      `json:"label,omitempty" doc:"The class in words, for tests by eye"`
-	Seen       []string    `json:"seen,omitempty" doc:"Compensations and faults seen in any trial"`
-	Norm       *Norm       `json:"norm,omitempty" doc:"Stance against people of the same age"`
-	Values     []*float64  `json:"values" nullable:"false" doc:"For each trial given, its value"`
-	Counts     []bool      `json:"counts" nullable:"false" doc:"For each trial given, whether it counts"`
+	Side          body.Side   `json:"side" enum:"left,right,both"`
+	Value         *float64    `json:"value,omitempty" doc:"Mean, best or worst of the valid trials, in the test's unit"`
+	N             int         `json:"n" doc:"Valid trials"`
+	Kept          int         `json:"kept" doc:"Trials kept but struck out"`
+	SD            *float64    `json:"sd,omitempty" doc:"Sample standard deviation of the valid trials"`
+	Margin        *float64    `json:"margin,omitempty" doc:"95 % half-width of the value"`
+	Basis         MarginBasis `json:"basis"`
+	Disagree      bool        `json:"disagree" doc:"The trials differ by more than the test's noise explains"`
+	Verdict       Verdict     `json:"verdict" enum:"ok,watch,limited,borderline,noted,not measured,stopped by pain"`
+	Class         Verdict     `json:"class" doc:"The class of the value itself; after five borderline trials the more cautious one"`
+	TakeMore      bool        `json:"takeMore" doc:"Borderline with fewer than five trials: take one more"`
+	Borderline    bool        `json:"borderline" doc:"A cut-off lies inside the margin"`
+	Severity      int         `json:"severity" doc:"0 ok, 1 watch or borderline, 2 limited"`
+	Confidence    Confidence  `json:"confidence"`
+	WorstPain     *body.Pain  `json:"worstPain,omitempty"`
+	StoppedByPain bool        `json:"stoppedByPain,omitempty" doc:"A try was ended by pain: it opens no gate, and the verdict is at best watch"`
+	Cut           *Cut        `json:"cut,omitempty" doc:"The cut-offs for this runner's age; none for a test that is only noted"`
+	Label         string      `json:"label,omitempty" doc:"The class in words, for tests by eye"`
+	Seen          []string    `json:"seen,omitempty" doc:"Compensations and faults seen in any trial"`
+	Norm          *Norm       `json:"norm,omitempty" doc:"Stance against people of the same age"`
+	Values        []*float64  `json:"values" nullable:"false" doc:"For each trial given, its value"`
+	Counts        []bool      `json:"counts" nullable:"false" doc:"For each trial given, whether it counts"`
 }
 
 // Measured reports whether the side has a valid result.
@@ -111,10 +112,11 @@ func Summarise(t Test, side body.Side, trials []Trial, age Age) SideSummary {
 	s.N = len(valid)
 	if s.N == 0 {
 		if stopped {
-			s.Verdict, s.Class = Stopped, Stopped
+			s.Verdict, s.Class, s.StoppedByPain, s.Severity = Stopped, Stopped, true, severityOf(Watch)
 		}
 		return s
 	}
+	s.StoppedByPain = stopped
 	x := make([]float64, s.N)
 	for i, tr := range valid {
 		x[i] = *tr.Value
@@ -216,11 +218,20 @@ func cadenceMargin(x []float64, valid []Trial) float64 {
 	return m
 }
 
+// meanTolerance is what a computed mean may be off a cut-off by arithmetic alone,
+// so that 1.7 is 1.7.
+const meanTolerance = 1e-9
+
+// symmetryLow is the symmetry index under which the weaker side is limited, %.
+const symmetryLow = 80
+
 // Class returns the verdict of a value against the cut-offs.
 func (c Cut) Class(v float64) Verdict {
-	ok, watch := v >= c.OK && (!c.OKOpen || v > c.OK), v >= c.Watch && (!c.WatchOpen || v > c.Watch)
+	const e = meanTolerance
+	over := func(x, cut float64, open bool) bool { return !open && x >= cut-e || open && x > cut+e }
+	ok, watch := over(v, c.OK, c.OKOpen), over(v, c.Watch, c.WatchOpen)
 	if c.Lower {
-		ok, watch = v <= c.OK && (!c.OKOpen || v < c.OK), v <= c.Watch && (!c.WatchOpen || v < c.Watch)
+		ok, watch = over(-v, -c.OK, c.OKOpen), over(-v, -c.Watch, c.WatchOpen)
 	}
 	switch {
 	case ok:
@@ -250,6 +261,10 @@ func (s *SideSummary) judge(t Test, valid []Trial) {
 	}
 	s.Verdict = s.Class
 	s.Severity = severityOf(s.Class)
+	if s.StoppedByPain && s.Class == OK {
+		// A try that pain ended: at best watch, whatever the others read.
+		s.Class, s.Verdict, s.Severity = Watch, Watch, severityOf(Watch)
+	}
 	s.Borderline = s.undecided(t, v, valid)
 	if !s.Borderline {
 		return
@@ -357,20 +372,27 @@ func Compare(t Test, left, right SideSummary) Asymmetry {
 	}
 	if t.Noise != nil {
 		mdc := stats.MDC95(t.Noise.SEM)
-		a.MDC95, a.Clear = &mdc, size >= mdc
+		a.MDC95, a.Clear = &mdc, size >= mdc-meanTolerance
 	}
 	if t.Symmetry {
 		a.Source = source.Common()
 		if lsi, ok := LSI(*left.Value, *right.Value); ok {
-			a.LSI, a.Clear = &lsi, lsi < SymmetryLimit
+			a.LSI, a.Clear = &lsi, lsi < SymmetryLimit-meanTolerance
+			a.Class = OK
+			if a.Clear {
+				a.Class = Watch
+			}
+			if lsi < symmetryLow-meanTolerance {
+				a.Class = Limited
+			}
 		}
 	}
 	if t.SideCut != nil {
 		a.Source = t.SideCut.Source
 		switch {
-		case t.SideCut.Limited > 0 && size >= t.SideCut.Limited:
+		case t.SideCut.Limited > 0 && size >= t.SideCut.Limited-meanTolerance:
 			a.Class = Limited
-		case size >= t.SideCut.Watch:
+		case size >= t.SideCut.Watch-meanTolerance:
 			a.Class = Watch
 		default:
 			a.Class = OK

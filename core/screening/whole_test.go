@@ -40,7 +40,7 @@ func TestEveryCutOff(t *testing.T) {
 		{HeelWalk, 2, OK}, {HeelWalk, 3, Watch}, {HeelWalk, 4, Limited},
 		{Overstride, 4.9, OK}, {Overstride, 5, Watch}, {Overstride, 10, Watch}, {Overstride, 10.1, Limited},
 		{Bounce, 8, OK}, {Bounce, 8.1, Watch}, {Bounce, 10, Watch}, {Bounce, 10.1, Limited},
-		{Crossing, 10, OK}, {Crossing, 10.1, Watch}, {Crossing, 25, Watch}, {Crossing, 25.1, Limited},
+		{Crossing, 9.9, OK}, {Crossing, 10, Watch}, {Crossing, 25, Watch}, {Crossing, 25.1, Limited},
 		{"sway", 4, OK}, {"sway", 4.1, Watch}, {"sway", 20, Watch},
 		{HipExtension, 10, OK}, {HipExtension, 9.9, Limited},
 		{HipDrop, 7, OK}, {HipDrop, 7.1, Watch}, {HipDrop, 10, Watch}, {HipDrop, 10.1, Limited},
@@ -51,7 +51,7 @@ func TestEveryCutOff(t *testing.T) {
 		{BentRaise, 20, OK}, {BentRaise, 19, Watch}, {BentRaise, 16, Watch}, {BentRaise, 15, Limited},
 		{ToePress, 8, OK}, {ToePress, 7, Watch}, {ToePress, 6, Limited},
 		{StanceOpen, 30, OK}, {StanceOpen, 29, Watch}, {StanceOpen, 24, Watch}, {StanceOpen, 23, Limited},
-		{TuckedKneel, 60, OK}, {TuckedKneel, 59, Watch},
+		{TuckedKneel, 120, OK}, {TuckedKneel, 119, Watch}, {TuckedKneel, 60, Watch}, {TuckedKneel, 59, Limited},
 	} {
 		assert.Equal(t, k.want, must(t, k.test).CutFor(age35).Class(k.v), "%s %v", k.test, k.v)
 	}

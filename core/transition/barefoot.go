@@ -92,7 +92,7 @@ var Source = source.House("common practice in small steps: swap, do not add, and
 // The steps. Minutes at home are a day's; walks a week's.
 var (
 	homeSteps = [4]int{30, 60, 90, 120}
-	walkSteps = [5]struct{ times, minutes int }{{1, 10}, {2, 10}, {2, 15}, {2, 20}, {2, 20}} // the last held two weeks
+	walkSteps = [5]struct{ times, minutes int }{{1, 10}, {2, 10}, {2, 15}, {2, 20}, {2, 20}} // of each walking day; the last held two weeks
 	drillStep = [2]struct{ times, metres int }{{4, 60}, {6, 80}}
 )
 
@@ -100,6 +100,7 @@ var (
 const (
 	loadFrom, loadStep, loadFull = 50, 10, 100 // per cent of the usual load in barefoot strength
 	strengthWeeks                = 3
+	walkDays, walkDaysMost       = 3, 5 // a week; the fourth and fifth come beside barefoot strength, one a week
 	drillsAWeek                  = 2
 	warmUpMinutes                = 5  // run in minimal shoes before the strides
 	firstMinutes                 = 10 // of a week, at most

@@ -102,7 +102,11 @@ func TestAllStagesInOrder(t *testing.T) {
 	home := func(i int) int { return r.Weeks[i].Dose.HomeMinutes }
 	assert.Equal(t, []int{30, 60, 90, 120}, []int{home(0), home(1), home(2), home(3)})
 	assert.Equal(t, 10, r.Weeks[4].Dose.WalkMinutes)
-	assert.Equal(t, 2, r.Weeks[8].Dose.Walks)
+	var walks []int
+	for _, w := range r.Weeks[4:12] {
+		walks = append(walks, w.Dose.minutes(Walk))
+	}
+	assert.Equal(t, []int{30, 60, 90, 120, 120, 120, 160, 200}, walks, "three days a week; a fourth and fifth beside strength")
 	assert.Equal(t, "half", r.Weeks[9].Dose.Part)
 	assert.Equal(t, []int{50, 50, 60, 70, 80, 90, 100, 100}, []int{r.Weeks[9].Dose.LoadPercent, r.Weeks[10].Dose.LoadPercent, r.Weeks[11].Dose.LoadPercent, r.Weeks[12].Dose.LoadPercent, r.Weeks[13].Dose.LoadPercent, r.Weeks[14].Dose.LoadPercent, r.Weeks[15].Dose.LoadPercent, r.Weeks[16].Dose.LoadPercent}, "ten points a week")
 	assert.Equal(t, 4, r.Weeks[12].Dose.Strides)
@@ -236,7 +240,7 @@ func done(w Week, change func(*Reading)) []Reading {
 		if i%2 == 1 {
 			n := i / 2
 			if n < w.Dose.Walks {
-				r.Done = append(r.Done, Done{Walk, w.Dose.WalkMinutes})
+				r.Done = append(r.Done, Done{Walk, w.Dose.each(Walk, 0)})
 			}
 			if w.Dose.Part != "" && n < 2 {
 				r.Done = append(r.Done, Done{Strength, 20})

@@ -13,7 +13,8 @@ import (
 // Dose is what a ramp week holds.
 type Dose struct {
 	HomeMinutes  int    `json:"homeMinutes" doc:"A day, without shoes at home"`
-	Walks        int    `json:"walks" doc:"Barefoot walks outdoors in the week"`
+	Walks        int    `json:"walks" doc:"Days with a barefoot walk outdoors in the week"`
+	WalkTimes    int    `json:"walkTimes" doc:"Walks on each of those days"`
 	WalkMinutes  int    `json:"walkMinutes" doc:"Of each walk"`
 	Part         string `json:"part,omitempty" enum:"half,all," doc:"Of the strength session, barefoot"`
 	LoadPercent  int    `json:"loadPercent,omitempty" doc:"Of the usual load in that part"`
@@ -55,7 +56,7 @@ func (d Dose) exposures(s Stage) int {
 func (d Dose) each(s Stage, n int) int {
 	switch s {
 	case Walk:
-		return d.WalkMinutes
+		return d.WalkTimes * d.WalkMinutes
 	case Drills:
 		return d.WarmUp
 	case Run, Keep:
@@ -86,7 +87,7 @@ func (d Dose) minutes(s Stage) int {
 	case Home:
 		return 7 * d.HomeMinutes
 	case Walk:
-		return d.Walks * d.WalkMinutes
+		return d.Walks * d.WalkTimes * d.WalkMinutes
 	case Drills:
 		return d.DrillDays * d.WarmUp
 	case Bare:
@@ -485,7 +486,7 @@ func (f *fold) fill(w *Week, t Terms) {
 	}
 	if on(Walk) && (begin <= Walk.rank() || s.Stage == Walk) {
 		x := walkSteps[step(Walk)-1]
-		w.Dose.Walks, w.Dose.WalkMinutes = x.times, x.minutes
+		w.Dose.Walks, w.Dose.WalkTimes, w.Dose.WalkMinutes = t.walkDays(s), x.times, x.minutes
 	}
 	if on(Strength) && s.Load > 0 {
 		w.Dose.Part, w.Dose.LoadPercent, w.Dose.Sessions = "all", s.Load, len(t.StrengthDays)
@@ -736,7 +737,7 @@ func (w Week) On(weekday int, t Terms) []Exposure {
 		put(Home, w.Dose.HomeMinutes)
 	}
 	if w.Dose.Walks > 0 && slices.Contains(w.walkDays(t), weekday) {
-		put(Walk, w.Dose.WalkMinutes)
+		put(Walk, w.Dose.each(Walk, 0))
 	}
 	if w.Dose.Part != "" && slices.Contains(t.StrengthDays, weekday) {
 		put(Strength, 0)
@@ -758,7 +759,20 @@ func (w Week) On(weekday int, t Terms) []Exposure {
 	return out
 }
 
-// walkDays are the days of the barefoot walks.
+// walkDays is how many days a week have a barefoot walk: three, and beside barefoot
+// strength one more a week, up to five.
+func (t Terms) walkDays(s State) int {
+	switch {
+	case s.Stage == Walk:
+		return walkDays
+	case s.Stage == Strength:
+		return min(walkDaysMost, walkDays+s.Step-1)
+	}
+	return walkDaysMost
+}
+
+// walkDays are the days of the barefoot walks: never side by side where there are
+// three or fewer.
 func (w Week) walkDays(t Terms) []int {
 	var free, all []int
 	for d := range 7 {
@@ -767,10 +781,18 @@ func (w Week) walkDays(t Terms) []int {
 			free = append(free, d)
 		}
 	}
-	if days := Apart(free, w.Dose.Walks); len(days) == w.Dose.Walks {
-		return days
+	n := min(w.Dose.Walks, walkDays)
+	days := Apart(free, n)
+	if len(days) < n {
+		days = Apart(all, n)
 	}
-	return Apart(all, w.Dose.Walks)
+	for _, d := range slices.Concat(free, all) { // beside strength more days than can lie apart
+		if len(days) < w.Dose.Walks && !slices.Contains(days, d) {
+			days = append(slices.Clone(days), d)
+		}
+	}
+	slices.Sort(days)
+	return days
 }
 
 // WalkPassed returns the Sunday after which the walks were passed; nil where they

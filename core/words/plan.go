@@ -139,7 +139,9 @@ func Remark(r planning.Remark, name func(string) string) string {
 	case planning.RemarkRacePast:
 		return "The race lies before the block and is not looked at."
 	case planning.RemarkSevenRuns:
-		return "A run every day leaves no rest: two days a week should be free of runs and main sessions."
+		return "No day without running: at most three main sessions stand beside it, and two days a week stay free of them."
+	case planning.RemarkMinorRest:
+		return "Under 18: one day a week without sport. Please leave one of the seven runs out."
 	case planning.RemarkSpringCap:
 		return "Bounces are cut to the contacts allowed a session."
 	case planning.RemarkMaintain:

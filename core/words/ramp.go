@@ -36,7 +36,7 @@ func RampWeek(w transition.Week) string {
 		parts = append(parts, fmt.Sprintf("home %d min a day", d.HomeMinutes))
 	}
 	if d.Walks > 0 {
-		parts = append(parts, fmt.Sprintf("walks %d × %d min", d.Walks, d.WalkMinutes))
+		parts = append(parts, fmt.Sprintf("walks %d × %d min on %d days", max(1, d.WalkTimes), d.WalkMinutes, d.Walks))
 	}
 	if d.Part != "" {
 		parts = append(parts, fmt.Sprintf("strength: %s at %d %%", d.Part, d.LoadPercent))

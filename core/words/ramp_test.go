@@ -27,5 +27,5 @@ func TestExposureWords(t *testing.T) {
 func TestRampWeekWords(t *testing.T) {
 	assert.Equal(t, "nothing", RampWeek(transition.Week{}))
 	w := transition.Week{Dose: transition.Dose{HomeMinutes: 120, Walks: 2, WalkMinutes: 20, Part: "all", LoadPercent: 60, Strides: 6, StrideMetres: 80, WarmUp: 5, Runs: []int{8, 7}, BareRuns: []int{5}}}
-	assert.Equal(t, "home 120 min a day, walks 2 × 20 min, strength: all at 60 %, twice 5 min and 6 × 80 m, minimal 8 + 7 min, bare 5 min", RampWeek(w))
+	assert.Equal(t, "home 120 min a day, walks 1 × 20 min on 2 days, strength: all at 60 %, twice 5 min and 6 × 80 m, minimal 8 + 7 min, bare 5 min", RampWeek(w))
 }

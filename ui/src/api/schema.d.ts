@@ -5200,6 +5200,8 @@ export interface components {
             severity: number;
             /** @enum {string} */
             side: "left" | "right" | "both";
+            /** @description A try was ended by pain: it opens no gate, and the verdict is at best watch */
+            stoppedByPain?: boolean;
             /** @description Borderline with fewer than five trials: take one more */
             takeMore: boolean;
             /**
@@ -5778,7 +5780,12 @@ export interface components {
             walkMinutes: number;
             /**
              * Format: int64
-             * @description Barefoot walks outdoors in the week
+             * @description Walks on each of those days
+             */
+            walkTimes: number;
+            /**
+             * Format: int64
+             * @description Days with a barefoot walk outdoors in the week
              */
             walks: number;
             /**
