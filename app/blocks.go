@@ -82,6 +82,7 @@ type ReasonView struct {
 type ConditionView struct {
 	Text string `json:"text"`
 	Met  bool   `json:"met"`
+	Idle bool   `json:"idle,omitempty" doc:"Not asked of this ladder"`
 }
 
 // PrescriptionView is one ladder of a block.
@@ -369,7 +370,7 @@ func (f *frame) decisionView(d store.Decision) (DecisionView, error) {
 		v.Reasons = append(v.Reasons, ReasonView{words.Reason(r), r.Row, r.Source.String()})
 	}
 	for _, c := range v.Decision.ForUp {
-		v.ForUp = append(v.ForUp, ConditionView{words.Condition(c), c.Met})
+		v.ForUp = append(v.ForUp, ConditionView{words.Condition(c), c.Met, c.Idle})
 	}
 	return v, nil
 }

@@ -2685,6 +2685,8 @@ export interface components {
             state: string;
         };
         ConditionView: {
+            /** @description Not asked of this ladder */
+            idle?: boolean;
             met: boolean;
             text: string;
         };

@@ -1,16 +1,13 @@
 import { useState } from "react";
-import { api, need, type Schema } from "../api/client";
-import { useBlockChange } from "../api/hooks";
+import type { Schema } from "../api/client";
 import { dayMonth } from "../parts/dates";
-import { Field } from "../parts/field";
-import { DecisionMark, SideName, verdictHue } from "../parts/marks";
+import { SideName } from "../parts/marks";
 import { type Ghost, NotchRail } from "../parts/rail";
 import { Reasons, Source } from "../parts/reasons";
-import { SaveState } from "../parts/states";
+import { DecisionLine, folded } from "./decision";
 import { EditPrescription } from "./edit";
 
 type Prescription = Schema["PrescriptionView"];
-type Decision = Schema["DecisionView"];
 
 /** One ladder: its rail, where both pegs stand, and what was decided last. */
 export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
@@ -119,175 +116,5 @@ function Start({ p }: { p: Prescription }) {
         </div>
       )}
     </Reasons>
-  );
-}
-
-const stateWord: Record<Decision["state"], string> = {
-  proposed: "yours to accept",
-  applied: "applied",
-  accepted: "accepted",
-  overridden: "overridden",
-  waiting: "waits for the next morning",
-};
-
-const verdictWord = (d: Decision) => (d.decision.resume ? "start again" : d.decision.verdict);
-
-type Fold = [Decision, ...Decision[]];
-
-/** Both sides as one where they say the same. */
-function folded(latest: Decision[]): Fold[] {
-  const sorted = [...latest].sort((a, b) => a.side.localeCompare(b.side));
-  const [a, b] = sorted;
-  if (
-    a &&
-    b &&
-    a.state === b.state &&
-    a.move === b.move &&
-    a.because === b.because &&
-    a.state !== "overridden"
-  )
-    return [[a, b]];
-  return sorted.map((d) => [d]);
-}
-
-function DecisionLine({ ds, p }: { ds: Fold; p: Prescription }) {
-  const [changing, setChanging] = useState(false);
-  const d = ds[0];
-  const side = ds.length > 1 ? "both" : d.side;
-  const accept = useBlockChange(async () => {
-    let block: Schema["Block"] | undefined;
-    for (const x of ds)
-      block = await need(
-        api.POST("/api/decisions/{id}/accept", {
-          params: { path: { id: x.id } },
-          body: { version: x.version },
-        }),
-      );
-    if (!block) throw new Error("nothing to accept");
-    return block;
-  });
-  const open = d.state === "proposed";
-  return (
-    <div className="text-[14px] leading-snug">
-      <p className="flex flex-wrap items-center gap-x-2">
-        <span
-          className={`inline-flex items-center gap-2 text-[15px] font-semibold ${verdictHue[d.decision.verdict]}`}
-        >
-          <DecisionMark verdict={d.decision.verdict} />
-          {verdictWord(d)}
-        </span>
-        <SideName side={side} />
-        <span className="text-ink-2">{stateWord[d.state]}</span>
-      </p>
-      <p>{d.move}</p>
-      <p className="text-ink-2">
-        {d.because}
-        {d.state === "overridden" && `; you chose notch ${d.answerNotch}: ${d.answerReason}`}
-      </p>
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        {open && (
-          <button
-            type="button"
-            className="btn btn-main my-1 min-h-8 px-3"
-            disabled={accept.isPending}
-            onClick={() => accept.mutate(undefined)}
-            aria-label={`Accept: ${p.name}, ${side}, ${d.move}`}
-          >
-            Accept
-          </button>
-        )}
-        <DecisionWhy d={d} title={`${p.name}, ${side === "both" ? "both sides" : side}`} />
-        {d.state !== "overridden" && !(d.decision.verdict === "stop" && d.decision.row === 1) && (
-          <button
-            type="button"
-            className="btn-quiet"
-            aria-expanded={changing}
-            aria-label={`override: ${p.name}, ${side}`}
-            onClick={() => setChanging(!changing)}
-          >
-            override
-          </button>
-        )}
-      </div>
-      <SaveState error={accept.error} saving={accept.isPending} />
-      {changing && ds.map((x) => <Override key={x.id} d={x} p={p} done={() => setChanging(false)} />)}
-    </div>
-  );
-}
-
-export function DecisionWhy({ d, title }: { d: Decision; title: string }) {
-  return (
-    <Reasons label="why" title={title}>
-      <p className="font-semibold">{d.sentence}</p>
-      <p className="mt-2 text-ink-2">
-        Row {d.decision.row} of the table · usual first steps {d.decision.baseline} · next look{" "}
-        {dayMonth(d.decision.nextLook)}
-      </p>
-      {d.reasons.map((r) => (
-        <div key={r.text} className="mt-2 border-t border-rule pt-2">
-          <p>{r.text}</p>
-          <Source text={r.source} />
-        </div>
-      ))}
-      {d.forUp.length > 0 && (
-        <div className="mt-2 border-t border-rule pt-2">
-          <p className="font-semibold">What an up needs</p>
-          <ul>
-            {d.forUp.map((c) => (
-              <li key={c.text} className={c.met ? "text-ink-2" : ""}>
-                <span className="inline-block w-14 font-semibold">{c.met ? "there" : "missing"}</span>{" "}
-                {c.text}
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
-    </Reasons>
-  );
-}
-
-function Override({ d, p, done }: { d: Decision; p: Prescription; done: () => void }) {
-  const peg = p.pegs.find((k) => d.side === "both" || k.side === d.side)?.notch ?? 1;
-  const [notch, setNotch] = useState(peg);
-  const [reason, setReason] = useState("");
-  const save = useBlockChange(() =>
-    need(
-      api.POST("/api/decisions/{id}/override", {
-        params: { path: { id: d.id } },
-        body: { version: d.version, notch, reason },
-      }),
-    ),
-  );
-  return (
-    <form
-      className="mt-2 grid gap-2 border-l-4 border-ink bg-paper p-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate(undefined, { onSuccess: done });
-      }}
-    >
-      <label>
-        <span className="mb-1 block font-semibold">Stand on</span>
-        <select className="field" value={notch} onChange={(e) => setNotch(Number(e.target.value))}>
-          {p.notches.slice(0, Math.min(p.notches.length, d.decision.from + 1)).map((n, i) => (
-            <option key={n.words} value={i + 1} disabled={!!n.locked && i + 1 > d.decision.from}>
-              {i + 1}: {n.words}
-              {n.locked ? ` (closed: ${n.locked})` : ""}
-            </option>
-          ))}
-        </select>
-      </label>
-      {d.side !== "both" && <SideName side={d.side} />}
-      <Field label="Why" value={reason} onChange={(e) => setReason(e.target.value)} maxLength={500} />
-      <div className="flex gap-2">
-        <button type="submit" className="btn min-h-8" disabled={save.isPending || !reason.trim()}>
-          Override
-        </button>
-        <button type="button" className="btn min-h-8" onClick={done}>
-          Cancel
-        </button>
-      </div>
-      <SaveState error={save.error} saving={save.isPending} />
-    </form>
   );
 }

@@ -38,7 +38,7 @@ const terms: Terms = {
 const week = (part: Partial<Week>): Week => ({
   monday: "2027-01-04",
   state: { stage: "home", step: 1, weeks: 1 },
-  dose: { homeMinutes: 30, walks: 0, walkMinutes: 0, runs: [], bareRuns: [] },
+  dose: { homeMinutes: 30, walks: 0, walkMinutes: 0, walkTimes: 1, runs: [], bareRuns: [] },
   outcome: "ahead",
   reasons: [],
   percent: 0,

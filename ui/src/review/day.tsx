@@ -107,9 +107,10 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
             options={[
               { value: "", label: "fine" },
               { value: "poor", label: "poor" },
+              { value: "short", label: "under six hours" },
             ]}
-            value={day.poorSleep ? "poor" : ""}
-            onChange={(v) => set({ poorSleep: v === "poor" })}
+            value={day.shortSleep ? "short" : day.poorSleep ? "poor" : ""}
+            onChange={(v) => set({ poorSleep: v === "poor", shortSleep: v === "short" })}
           />
           <Choice
             label="Calves"

@@ -43,7 +43,7 @@ const doneScale: Option<number>[] = [
 const cleanScale: Option<number>[] = [
   { value: 0, label: "clean" },
   { value: 0.1, label: "1 in 10" },
-  { value: 0.3, label: "1 in 3" },
+  { value: 1 / 3, label: "1 in 3" },
   { value: 0.5, label: "half" },
 ];
 const reserveScale: Option<number>[] = [0, 1, 2, 3, 4].map((v) => ({ value: v, label: String(v) }));
