@@ -281,8 +281,17 @@ func (c *course) refusesTakeBack(d Decision, p Prescription) Barred {
 
 // --- flags that readings raise ---
 
+// severe raises F-SEVERE for a reading of a date. A clearance given before the
+// reading came doesn't cover it: the clinician has not seen it. [house]
 func (c *course) severe(on day.Date, side body.Side, tissues []body.Tissue, running bool) {
-	f := safety.RaiseSevere(on, side, tissues)
+	known := slices.ContainsFunc(c.Raised, func(r Raised) bool { return r.Flag == safety.Severe && r.Since == on && on < c.Today })
+	since := on
+	for _, cl := range c.Clearances {
+		if cl.Flag == safety.Severe && !known {
+			since = max(since, cl.On+1)
+		}
+	}
+	f := safety.RaiseSevere(since, side, tissues)
 	f.Running = running
 	for _, s := range safety.Stand(c.Today, c.AllFlags(), c.Clearances) {
 		covers := s.Everything || (s.Side == "" || s.Side == body.Both || s.Side == side) && !f.Everything && !slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return !slices.Contains(s.Tissues, t) })

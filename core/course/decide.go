@@ -59,12 +59,25 @@ func (c *course) noonsTo(m Moment) {
 	if m.Hour < noonHour {
 		last--
 	}
-	for d := c.State.Noon + 1; d <= last; d++ {
+	for d := c.State.Noon + 1; d <= m.On; d++ {
+		c.dawn(d)
+		if d > last {
+			break
+		}
 		c.at(Moment{d, noonHour})
 		c.noon()
 		c.State.Noon = d
 	}
 	c.at(m)
+}
+
+// dawn stops what a clearance kept open until yesterday, before anybody trains.
+func (c *course) dawn(d day.Date) {
+	if slices.ContainsFunc(c.Clearances, func(x safety.Clearance) bool { return x.Until == d-1 }) {
+		c.at(Moment{d, 0})
+		c.remembers()
+		c.flags()
+	}
 }
 
 // noonHour is when a morning that was not reported counts as missing.
@@ -827,7 +840,7 @@ func (c *course) gaps() {
 }
 
 func (c *course) gap(p Prescription, side body.Side) {
-	last, notch := day.Date(-1<<30), 0
+	last, notch := c.Today, 0 // of two on one notch, the longer away counts
 	log := ""
 	for _, s := range sidesOf(side) {
 		peg := c.peg(p.ID, s)
@@ -839,7 +852,7 @@ func (c *course) gap(p Prescription, side body.Side) {
 		if peg.Fresh != nil {
 			from = max(from, *peg.Fresh)
 		}
-		if from > last {
+		if from < last {
 			last, log = from, it.log
 		}
 		if notch == 0 || it.Notch < notch {
@@ -942,7 +955,17 @@ func (c *course) weekBack(p Prescription, side body.Side, monday day.Date) {
 			why = w.Reason
 		}
 	}
-	if why == nil || c.halted(p, side) || c.cutIn(p, side, monday) {
+	if why == nil {
+		return
+	}
+	for _, s := range sidesOf(side) {
+		if peg := c.peg(p.ID, s); peg.Halt != nil {
+			h := *peg.Halt
+			h.Week = c.Today - 1
+			peg.Halt = &h
+		}
+	}
+	if c.halted(p, side) || c.cutIn(p, side, monday) {
 		return
 	}
 	from := c.peg(p.ID, sidesOf(side)[0]).Notch
@@ -1319,19 +1342,22 @@ func (c *course) returns(p Prescription, side body.Side, h Halt) (int, adjust.Re
 	}
 	// A flare is read alike for all that it stopped: by its own mornings and its
 	// own usual reading.
-	quiet, flared := true, false
+	quiet, flared, usual := true, false, h.B
 	for _, f := range c.State.Flares {
 		if h.Row != 2 || !slices.Contains(h.Flares, f.ID) {
 			continue
 		}
 		run := c.quiet(f)
-		flared, quiet = true, quiet && len(run) >= adjust.QuietMornings
+		flared, quiet, usual = true, quiet && len(run) >= adjust.QuietMornings, f.B
 		why.Readings = append(run, adjust.Reading{Name: "baseline", On: f.Since, Value: f.B})
 	}
 	if !flared {
 		run := c.Readings(p.Ladder.Tissues, side).QuietRun(h.Since, c.Today, h.B)
 		quiet = len(run) >= adjust.QuietMornings
 		why.Readings = append(run, adjust.Reading{Name: "baseline", On: h.On, Value: h.B})
+	}
+	if h.Week > 0 && len(c.Readings(p.Ladder.Tissues, side).QuietRun(h.Week, c.Today, usual)) < adjust.QuietMornings {
+		quiet = false
 	}
 	return adjust.Lower(h.Notch), why, ByQuiet, quiet
 }

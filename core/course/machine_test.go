@@ -446,6 +446,9 @@ func flaredQuiet(b *Book, p Prescription, s body.Side, h Halt) bool {
 			return false
 		}
 	}
+	if h.Week > 0 && int(b.Today-h.Week) <= adjust.QuietMornings {
+		return false // a high week holds it as well
+	}
 	touched := false
 	for _, f := range b.State.Flares {
 		if f.touches(p.Ladder.At(h.Notch), s) || f.touches(p.Ladder.At(h.Notch), s.Other()) {
@@ -742,5 +745,14 @@ func TestTheMachine(t *testing.T) {
 				}
 			}
 		})
+	}
+}
+
+// TestOnceFailed lives again what longer draws found.
+func TestOnceFailed(t *testing.T) {
+	for _, seed := range []uint64{14281, 17623, 21563, 24040, 24712, 27425, 28224, 35981} {
+		for _, w := range trial(t, seed) {
+			t.Error(w)
+		}
 	}
 }

@@ -203,6 +203,9 @@ type Halt struct {
 	By    string        `json:"by"`
 	// Flares are those that keep it stopped; all of them end for it alike.
 	Flares []int `json:"flares,omitempty"`
+	// Week is the Sunday of a high week that was looked at while it stood: the
+	// quiet mornings count after it too, as they would for the week's own stop.
+	Week day.Date `json:"week,omitempty"`
 }
 
 // Peg is where a side stands.
