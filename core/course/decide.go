@@ -343,7 +343,7 @@ func (c *course) conclude(d *Decision, p Prescription, why TurnWhy) {
 	d.Final = true
 	switch {
 	case d.D.Verdict == adjust.Up && c.halted(p, d.Side):
-		d.D.Verdict, d.D.To, d.D.Row = adjust.Hold, d.D.From, 11
+		d.D = tooLate(d.D)
 		c.put(d, Applied, Turn{Why: why})
 	case d.D.Verdict == adjust.Up && c.rec.Runner.AutoProgress && !d.Remade && c.standsAt(p, d.Side, d.D.From) && c.holdsToday(p, *d, d.D.To).ok():
 		c.remember(d)
@@ -749,6 +749,9 @@ func (c *course) restsOn(d Decision, p Prescription, on, within day.Date) bool {
 func (c *course) again(was Decision, p Prescription, r adjust.Reading) {
 	d := was
 	c.make(&d, p, min(was.Session+1, max(was.At.On, was.Session)))
+	if d.D.Verdict == adjust.Up && !c.followsOn(d, p) {
+		d.D = tooLate(d.D)
+	}
 	if d.D.Same(was.D) {
 		return
 	}
@@ -762,6 +765,21 @@ func (c *course) again(was Decision, p Prescription, r adjust.Reading) {
 		}
 	}
 	c.replace(was, d, p, ByLate, &r)
+}
+
+// followsOn reports whether an up that became known late can still be offered:
+// the ladder stands where the session was, and no pause followed.
+func (c *course) followsOn(d Decision, p Prescription) bool {
+	n, stop := adjust.Gap(int(c.Today - d.Session))
+	return n == 0 && !stop && c.standsAt(p, d.Side, d.D.From)
+}
+
+// tooLate turns such an up into a hold that waits for a session from here.
+func tooLate(d adjust.Decision) adjust.Decision {
+	d.Verdict, d.To, d.Row = adjust.Hold, d.From, 11
+	d.Reasons = []adjust.Reason{{Rule: adjust.RuleNotYet, Row: 11, Readings: []adjust.Reading{}, Source: adjust.HouseSource}}
+	d.ForUp = append(slices.DeleteFunc(slices.Clone(d.ForUp), func(n adjust.Condition) bool { return n.ID == adjust.NeedNewSession }), adjust.Condition{ID: adjust.NeedNewSession})
+	return d
 }
 
 // readingBased reports a hold that the readings themselves ask for.
@@ -886,6 +904,7 @@ func (c *course) gap(p Prescription, side body.Side) {
 	d.Key = c.key(p.ID, side, OfGap, about)
 	c.put(d, Applied, Turn{Why: ByGap})
 	c.apply(*d, p)
+	c.lapse(p, side, ByGap, func(d Decision) bool { return d.Kind == OfSession })
 }
 
 // gapSize is how long a pause a decision looked at: 1 or 2 notches, 3 a stop.

@@ -26,7 +26,7 @@ import (
 //	Applied     Superseded  a late or corrected reading of a day it rests on; a flare of the same mornings
 //	Proposed    Accepted    the coach accepted
 //	Proposed    Overridden  the coach put the peg elsewhere
-//	Proposed    Superseded  a newer session, a stop, a worse morning, a late reading
+//	Proposed    Superseded  a newer session, a stop, a pause, a worse morning, a late reading
 //	Accepted    Proposed    taken back the same day, before a session followed
 //	Accepted    Overridden  the coach put the peg elsewhere afterwards
 //	Overridden  Overridden  and elsewhere again

@@ -492,3 +492,19 @@ func TestOverridesKeepTheirBounds(t *testing.T) {
 	assert.NotEmpty(t, l.answer(Override, d.Key, 1))
 	require.NotNil(t, l.peg("calf-straight", body.Left).Halt)
 }
+
+// A step up that nobody answered is off after a pause; one that becomes known
+// only then is never offered.
+func TestAPauseTakesAnUpOff(t *testing.T) {
+	l := upProposed(t)
+	d := l.proposed("calf-straight")[0]
+	l.to(d.Session + 8)
+	assert.Empty(t, l.proposed("calf-straight"))
+	assert.Equal(t, RefusedGone, l.answer(Accept, d.Key, 0))
+	l.run(d.Session, 5000, nil)
+	l.run(d.Session, 5000, ptr(1))
+	assert.Empty(t, l.proposed("calf-straight"))
+	for _, d := range l.r.Decisions {
+		assert.False(t, d.Stands() && d.D.Verdict == adjust.Up, d.Key)
+	}
+}

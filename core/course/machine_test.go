@@ -446,13 +446,15 @@ func flaredQuiet(b *Book, p Prescription, s body.Side, h Halt) bool {
 			return false
 		}
 	}
-	if h.Week > 0 && int(b.Today-h.Week) <= adjust.QuietMornings {
-		return false // a high week holds it as well
-	}
 	touched := false
 	for _, f := range b.State.Flares {
 		if f.touches(p.Ladder.At(h.Notch), s) || f.touches(p.Ladder.At(h.Notch), s.Other()) {
 			touched = true
+			for _, side := range body.Sides {
+				if x := b.State.Peg(Seat{p.ID, side}).Halt; x != nil && x.Week > 0 && len(b.Readings(p.Ladder.Tissues, side).QuietRun(x.Week, b.Today, f.B)) < adjust.QuietMornings {
+					return false // a high week holds it as well
+				}
+			}
 			if len(b.quiet(f)) < adjust.QuietMornings {
 				return false
 			}

@@ -639,7 +639,7 @@ func Condition(c adjust.Condition) string {
 	case adjust.NeedThreeDays:
 		return "three walking days without pain"
 	case adjust.NeedNewSession:
-		return "a new session since it started again"
+		return "a new session from where it stands now"
 	case adjust.NeedSides:
 		return "not two notches ahead of the other side"
 	case adjust.NeedNextNotch:

@@ -84,7 +84,7 @@ export function DecisionLine({ ds, p }: { ds: Fold; p: Prescription }) {
         {d.because}
         {d.state === "overridden" && `; you chose notch ${d.answerNotch}: ${d.answerReason}`}
       </p>
-      {open && d.barred && <p className="text-clay">Not today: {d.barred}</p>}
+      {open && d.barred && <p className="text-clay first-letter:uppercase">{d.barred}</p>}
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
         {open && (
           <button

@@ -10,7 +10,7 @@ export function Reasons({ label, title, children }: { label: string; title: stri
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          className="panel max-h-[70vh] w-[min(26rem,92vw)] overflow-auto text-[14px]"
+          className="panel max-h-[min(70vh,var(--radix-popover-content-available-height))] w-[min(26rem,92vw)] overflow-auto text-[14px]"
           sideOffset={6}
           collisionPadding={12}
           aria-label={title}
