@@ -2,9 +2,11 @@ package app_test
 
 import (
 	"context"
+	"strings"
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -31,16 +33,21 @@ type rig struct {
 	clock  time.Time
 	runner app.Runner
 	block  app.Block
+	asked  *statements
 }
 
 func ptr[T any](v T) *T { return &v }
 
 func newRig(t testing.TB, raises float64) *rig {
 	urls := storetest.Fresh(t)
-	s, err := store.Open(ctx, urls.App)
+	config, err := pgxpool.ParseConfig(urls.App)
+	require.NoError(t, err)
+	asked := &statements{}
+	config.ConnConfig.Tracer = asked
+	s, err := store.OpenWith(ctx, config)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	r := &rig{t: t, store: s, owner: urls.Owner, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
+	r := &rig{t: t, store: s, asked: asked, owner: urls.Owner, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
 	a, err := app.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	require.NoError(t, err)
 	r.a = a
@@ -221,6 +228,51 @@ func TestSeverePainRaisesAFlagThatNoOverrideOpens(t *testing.T) {
 		r.morning(start+1+day.Date(i), 0)
 	}
 	assert.True(t, r.calf().Pegs[1].Stopped, "quiet mornings do not lift a flag")
+}
+
+func TestASlipEndsItsFlagAndNothingRises(t *testing.T) {
+	r := newRig(t, 21)
+	r.log(start, 1, 1)
+	r.at(start+1, 8)
+	first := func(p int) app.DayState {
+		s, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Readings: []app.PlaceReading{{FirstStep: &p}}})
+		require.NoError(t, err)
+		r.refresh()
+		return s
+	}
+	state := first(9)
+	require.Len(t, state.Raised, 1)
+	assert.Empty(t, state.Slips)
+	assert.True(t, r.calf().Pegs[0].Stopped)
+	state = first(0)
+	require.Len(t, state.Slips, 1)
+	assert.Contains(t, state.Slips[0].Text, "First steps were 9 at first and were changed")
+	assert.Len(t, state.Raised, 1, "the change alone ends nothing")
+	in := app.SlipInput{Key: state.Slips[0].Key}
+	_, err := r.a.PutRight(ctx, r.act, r.runner.ID, start+1, in)
+	var bad app.Invalid
+	require.ErrorAs(t, err, &bad)
+	in.Reason = "the nine is beside the zero"
+	state, err = r.a.PutRight(ctx, r.act, r.runner.ID, start+1, in)
+	require.NoError(t, err)
+	assert.Empty(t, state.Raised)
+	assert.Empty(t, state.Slips)
+	r.refresh()
+	assert.True(t, r.calf().Pegs[0].Stopped, "nothing rises by it")
+	d := r.latest(body.Left)
+	assert.True(t, d.Decision.Resume)
+	assert.Equal(t, "proposed", d.State)
+	assert.Equal(t, 6, d.Decision.To)
+	_, err = r.a.PutRight(ctx, r.act, r.runner.ID, start+1, in)
+	require.ErrorContains(t, err, "only who typed it")
+	lines, err := r.a.Journal(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	var told []string
+	for _, l := range lines {
+		told = append(told, l.Sentence)
+	}
+	assert.Contains(t, strings.Join(told, "\n"), "Asked again, answered no: the nine is beside the zero")
+	assert.Contains(t, strings.Join(told, "\n"), "F-SEVERE ends today")
 }
 
 func TestOverrideNeedsAReasonAndStaysInBounds(t *testing.T) {

@@ -51,6 +51,7 @@ type DayState struct {
 	Places   []PlaceView    `json:"places" nullable:"false" doc:"Places to ask about: the complaints, and the general reading first"`
 	Ask      []safety.Group `json:"ask" nullable:"false" doc:"Safety questions to ask now, because a place is new"`
 	Raised   []FlagView     `json:"raised" nullable:"false" doc:"Flags that stand"`
+	Slips    []SlipView     `json:"slips" nullable:"false" doc:"Severe readings of this day that you changed: their flag asks again"`
 	Warnings []string       `json:"warnings" nullable:"false"`
 }
 
@@ -93,14 +94,7 @@ func (in DayInput) check(on, today day.Date) error {
 	return bad.or()
 }
 
-func zoneName(id string) string {
-	for _, z := range screening.Zones {
-		if string(z.ID) == id {
-			return z.Name
-		}
-	}
-	return ""
-}
+func zoneName(id string) string { return screening.Zone(id).Name() }
 
 // PutDay stores what a day was like and looks again at what it decides. A place
 // that began to hurt asks its safety questions; answers raise flags at once.
@@ -222,7 +216,7 @@ func daySentence(on day.Date, in DayInput) string {
 
 // Day returns a day as it stands.
 func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (DayState, error) {
-	out := DayState{On: on, Places: []PlaceView{}, Ask: []safety.Group{}, Raised: []FlagView{}, Warnings: []string{}}
+	out := DayState{On: on, Places: []PlaceView{}, Ask: []safety.Group{}, Raised: []FlagView{}, Slips: []SlipView{}, Warnings: []string{}}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
@@ -278,6 +272,11 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 		for _, f := range d.standingFlags() {
 			out.Raised = append(out.Raised, FlagView{Standing: f, Text: words.Flag(f)})
 		}
+		for _, x := range k.slips(act) {
+			if x.On == on {
+				out.Slips = append(out.Slips, SlipView{x.Key, words.SlipQuestion(x)})
+			}
+		}
 		for _, p := range out.Places {
 			if p.FirstStep != nil && *p.FirstStep >= safety.SevereAt || p.Rest != nil && *p.Rest >= safety.SevereRest {
 				out.Warnings = append(out.Warnings, "Pain this high is looked at by a clinician before any load.")
@@ -286,6 +285,66 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 		return nil
 	})
 	return out, err
+}
+
+// SlipView is a severe reading that was changed, with what its flag asks.
+type SlipView struct {
+	Key  string `json:"key"`
+	Text string `json:"text"`
+}
+
+// SlipInput answers it: the pain was not that strong, and why it was typed so.
+type SlipInput struct {
+	Key    string `json:"key" maxLength:"100"`
+	Reason string `json:"reason" maxLength:"500"`
+}
+
+func (k *desk) slips(act Actor) []course.Slip {
+	if k.book == nil {
+		return nil
+	}
+	return k.book.Slips(act.User.ID)
+}
+
+// PutRight ends a flag that a slip raised. Both readings stay in the journal, and
+// nothing rises by it.
+func (a *App) PutRight(ctx context.Context, act Actor, runner string, on day.Date, in SlipInput) (DayState, error) {
+	in.Reason = strings.TrimSpace(in.Reason)
+	if in.Reason == "" {
+		return DayState{}, Invalid{{"reason", "say how it came about"}}
+	}
+	err := a.write(ctx, act, func(tx *store.Tx) error {
+		if _, err := tx.Runner(ctx, runner); err != nil {
+			return err
+		}
+		current, err := tx.CurrentBlock(ctx, runner)
+		if err != nil {
+			return err
+		}
+		if err := tx.LockRunner(ctx, runner); err != nil {
+			return err
+		}
+		k, err := a.decideBlock(ctx, tx, act, current.ID)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(k.slips(act), func(s course.Slip) bool { return s.Key == in.Key && s.On == on })
+		if i < 0 {
+			return Refused("this can't be put right here: only who typed it, within seven days, and while nothing else asks for the flag")
+		}
+		s := k.slips(act)[i]
+		if err := tx.AddAnswer(ctx, runner, current.ID, store.Answer{Key: s.Key, Kind: string(course.Typo), Reason: in.Reason}, act.User.ID); err != nil {
+			return err
+		}
+		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "flag", words.Slip(s)+" Asked again, answered no: "+in.Reason, s); err != nil {
+			return err
+		}
+		return a.afterReading(ctx, tx, act, runner)
+	})
+	if err != nil {
+		return DayState{}, err
+	}
+	return a.Day(ctx, act, runner, on)
 }
 
 // illOn reports whether a day is without sessions because of an illness.

@@ -205,6 +205,7 @@ type Morning struct {
 	Side      string    `db:"side"`
 	FirstStep *int      `db:"first_step"`
 	Rest      *int      `db:"rest"`
+	By        string    `db:"by_user"`
 	Seq       int64     `db:"seq"`
 	At        time.Time `db:"at"`
 }
@@ -222,7 +223,7 @@ func (tx *Tx) PutMorning(ctx context.Context, runner string, m *Morning, by stri
 // Mornings returns all revisions of a runner's readings from a date on, by date
 // and place, oldest revision first.
 func (tx *Tx) Mornings(ctx context.Context, runner string, from time.Time) ([]Morning, error) {
-	return all[Morning](ctx, tx, `SELECT on_date, zone, side, first_step::int, rest::int, seq, at FROM mornings
+	return all[Morning](ctx, tx, `SELECT on_date, zone, side, first_step::int, rest::int, by_user, seq, at FROM mornings
 		WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, zone, side, rev`, runner, from)
 }
 

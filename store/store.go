@@ -35,7 +35,16 @@ type Store struct {
 
 // Open connects with the server's own role and checks the connection.
 func Open(ctx context.Context, url string) (*Store, error) {
-	pool, err := pgxpool.New(ctx, url)
+	c, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	return OpenWith(ctx, c)
+}
+
+// OpenWith is Open with settings of one's own, such as a tracer of statements.
+func OpenWith(ctx context.Context, c *pgxpool.Config) (*Store, error) {
+	pool, err := pgxpool.NewWithConfig(ctx, c)
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
 	}

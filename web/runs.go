@@ -140,6 +140,17 @@ func (s *server) registerRuns(api huma.API) {
 			}
 			return s.app.PutDay(ctx, act, in.ID, on, in.Body)
 		}))
+	huma.Register(api, post("/api/runners/{id}/days/{on}/slip", "putRight", "End a flag that a slip raised"),
+		signed(s, func(ctx context.Context, act app.Actor, in *struct {
+			OnDay
+			Body app.SlipInput
+		}) (app.DayState, error) {
+			on, err := in.date()
+			if err != nil {
+				return app.DayState{}, err
+			}
+			return s.app.PutRight(ctx, act, in.ID, on, in.Body)
+		}))
 	huma.Register(api, get("/api/runners/{id}/review", "getReview", "A runner's week with what it decides"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID

@@ -121,6 +121,8 @@ type keeper struct {
 	fresh   []int          // new rows
 	turned  []int          // rows that changed
 	raised  []store.Flag
+	ended   []string // ids of flags
+	endedOn time.Time
 	state   *course.State
 	told    []store.Told
 	ladders map[string]catalogue.Ladder
@@ -143,6 +145,17 @@ func (k *keeper) one(c course.Change) error {
 			text += ": " + words.Stuck(c.Why)
 		}
 		k.told = append(k.told, store.Told{Kind: "flag", Sentence: text, Detail: f})
+	case course.FlagEnded:
+		f := course.Raised{Standing: c.Flag}
+		for i, x := range k.rows.Flags {
+			if x.EndedOn == nil && f.Is(Standing(x)) {
+				on := c.At.On.Time()
+				k.endedOn = on
+				k.rows.Flags[i].EndedOn = &on
+				k.ended = append(k.ended, x.ID)
+			}
+		}
+		k.told = append(k.told, store.Told{Kind: "flag", Sentence: string(c.Flag.Flag) + " ends today: the reading was a slip. What it stopped is offered lower; nothing rises by it.", Detail: c.Slip})
 	case course.FlareBegan, course.FlareEnded:
 		k.told = append(k.told, store.Told{Kind: "flare", Sentence: words.Flare(c.Flare), Detail: c.Flare})
 	case course.Looked:
@@ -214,6 +227,11 @@ func (k *keeper) flags(ctx context.Context, tx *store.Tx) error {
 			return err
 		}
 		k.rows.Flags = append(k.rows.Flags, f)
+	}
+	for _, id := range k.ended {
+		if err := tx.EndFlag(ctx, id, k.endedOn); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -265,7 +265,7 @@ func (r *Rows) Course(g Given) (course.Record, error) {
 		out.Raised = append(out.Raised, x)
 	}
 	for _, m := range r.revisions.mornings {
-		out.Mornings = append(out.Mornings, course.Morning{Arrival: arrival(m.Seq, m.At), On: dateOf(m.On), Zone: screening.Zone(m.Zone), Side: body.Side(m.Side), FirstStep: m.FirstStep, Rest: m.Rest})
+		out.Mornings = append(out.Mornings, course.Morning{Arrival: arrival(m.Seq, m.At), On: dateOf(m.On), Zone: screening.Zone(m.Zone), Side: body.Side(m.Side), FirstStep: m.FirstStep, Rest: m.Rest, By: m.By})
 	}
 	for _, x := range r.revisions.runs {
 		out.Runs = append(out.Runs, course.Run{Arrival: arrival(x.Seq, x.At), ID: x.ID, Removed: x.Removed, Run: CoreRun(x)})

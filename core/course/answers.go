@@ -13,6 +13,10 @@ import (
 
 // answer does what a coach said, unless it is refused by now.
 func (c *course) answer(a Answer) {
+	if a.Kind == Typo {
+		c.slip(a)
+		return
+	}
 	i, known := c.byKey[a.Decision]
 	if !known {
 		return
@@ -324,16 +328,8 @@ func (c *course) severeSession(l Log) {
 
 // severeMorning: first steps of 8 or more, or pain at rest of 5 or more.
 func (c *course) severeMorning(m Morning) {
-	if m.FirstStep != nil && *m.FirstStep >= safety.SevereAt || m.Rest != nil && *m.Rest >= safety.SevereRest {
-		tissues := FootTissues
-		if m.Zone != "" {
-			tissues = m.Zone.Tissues()
-		}
-		side := m.Side
-		if side == "" {
-			side = body.Both
-		}
-		c.severe(m.On, side, tissues, true)
+	if m.severe() {
+		c.severe(m.On, m.where(), m.tissues(), true)
 	}
 }
 

@@ -238,6 +238,7 @@ const (
 	Accept   AnswerKind = "accept"
 	Override AnswerKind = "override"
 	TakeBack AnswerKind = "take-back"
+	Typo     AnswerKind = "slip" // a severe reading was typed wrong: its flag ends
 )
 
 // Answer is a coach's word on a decision.

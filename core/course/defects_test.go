@@ -508,3 +508,62 @@ func TestAPauseTakesAnUpOff(t *testing.T) {
 		assert.False(t, d.Stands() && d.D.Verdict == adjust.Up, d.Key)
 	}
 }
+
+// 53: a severe reading that who typed it changed within seven days asks its flag
+// again; answered no, the flag ends that day and nothing rises by it.
+func TestASlipEndsItsFlag(t *testing.T) {
+	morning := func(l *life, on day.Date, p int, by string) {
+		l.quiet = true
+		l.morning(on, p)
+		l.quiet = false
+		l.r.Mornings[len(l.r.Mornings)-1].By = by
+		l.decide()
+	}
+	start := func() *life {
+		l := newLife(t, "calf-straight")
+		morning(l, monday, 1, "noor")
+		l.calf(monday, 1, 1)
+		morning(l, monday+1, 9, "noor")
+		require.Contains(t, l.raised(), safety.Severe)
+		require.NotNil(t, l.peg("calf-straight", body.Left).Halt)
+		return l
+	}
+	put := func(l *life, key string) {
+		l.r.Answers = append(l.r.Answers, Answer{Arrival: l.arrival(), Decision: key, Kind: Typo, Reason: "the nine is beside the zero", By: "noor"})
+		l.decide()
+	}
+	l := start()
+	assert.Empty(t, l.book().Slips("noor"), "nothing was changed")
+	morning(l, monday+1, 0, "noor")
+	assert.Empty(t, l.book().Slips("edda"), "only who typed it")
+	require.Len(t, l.book().Slips("noor"), 1)
+	assert.Contains(t, l.raised(), safety.Severe, "the change alone ends nothing")
+	assert.NotNil(t, l.peg("calf-straight", body.Left).Halt)
+	put(l, l.book().Slips("noor")[0].Key)
+	require.NotNil(t, l.r.Raised[0].Ended)
+	assert.Equal(t, monday+1, *l.r.Raised[0].Ended)
+	assert.NotNil(t, l.peg("calf-straight", body.Left).Halt, "nothing rises by it")
+	require.NotEmpty(t, l.proposed("calf-straight"))
+	assert.Equal(t, WayBack, l.proposed("calf-straight")[0].Kind)
+	assert.Equal(t, 6, l.proposed("calf-straight")[0].D.To)
+	// Decided again from the events alone it ends the same.
+	once := l.r
+	once.State, once.Decisions, once.Raised = State{}, nil, nil
+	all := once.With(Decide(once, l.now))
+	assert.Empty(t, differ(l.r, all))
+	assert.Equal(t, monday+1, *all.Raised[0].Ended)
+
+	for name, spoil := range map[string]func(*life){
+		"eight days later":   func(l *life) { morning(l, monday+9, 1, "noor"); morning(l, monday+1, 0, "noor") },
+		"by somebody else":   func(l *life) { morning(l, monday+1, 0, "edda") },
+		"still severe":       func(l *life) { morning(l, monday+1, 8, "noor") },
+		"another one stands": func(l *life) { morning(l, monday+1, 0, "noor"); morning(l, monday+2, 8, "noor") },
+		"a run was as bad":   func(l *life) { morning(l, monday+1, 0, "noor"); l.run(monday+1, 3000, ptr(8)) },
+	} {
+		l := start()
+		spoil(l)
+		assert.Empty(t, l.book().Slips("noor"), name)
+		put(l, "slip|"+(monday+1).String()+"||")
+		assert.Nil(t, l.r.Raised[0].Ended, name)
+	}
+}

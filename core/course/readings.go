@@ -202,6 +202,10 @@ func (b *Book) take(e event) {
 			return cmpString(string(x.Side), string(y.Side))
 		})
 		if found {
+			if m.was = b.Mornings[i].was; b.Mornings[i].severe() {
+				old := b.Mornings[i]
+				old.was, m.was = nil, &old
+			}
 			b.Mornings[i] = m
 		} else {
 			b.Mornings = slices.Insert(b.Mornings, i, m)

@@ -46,6 +46,9 @@ type Morning struct {
 	Side      body.Side
 	FirstStep *body.Pain
 	Rest      *body.Pain
+	By        string // who typed it
+
+	was *Morning // the newest severe reading it stands in place of
 }
 
 // Run is a run as it became known; a later arrival of the same id corrects it.
@@ -260,6 +263,7 @@ const (
 	Made       ChangeKind = "made"        // a decision was made
 	Turned     ChangeKind = "turned"      // a decision's state changed
 	FlagRaised ChangeKind = "flag-raised" // a reading raised a flag
+	FlagEnded  ChangeKind = "flag-ended"  // it was raised by a slip
 	FlareBegan ChangeKind = "flare-began"
 	FlareEnded ChangeKind = "flare-ended"
 	Looked     ChangeKind = "looked" // how far the engine has looked, always last
@@ -272,6 +276,7 @@ type Change struct {
 	At       Moment
 	Decision Decision
 	Flag     safety.Standing
+	Slip     *Slip           // of a flag that ended
 	Why      adjust.StuckWhy // of F-STUCK
 	Flare    Flare
 	State    State
@@ -296,6 +301,13 @@ func (r Record) With(changes []Change) Record {
 			list = append(list, c.Decision)
 		case FlagRaised:
 			raised = append(raised, Raised{Standing: c.Flag})
+		case FlagEnded:
+			for i, x := range raised {
+				if x.Ended == nil && x.Is(c.Flag) {
+					on := c.At.On
+					raised[i].Ended = &on
+				}
+			}
 		case Looked:
 			r.State = c.State
 		}

@@ -100,6 +100,15 @@ func (c Complaint) Height() (body.Pain, bool) {
 
 // Tissues returns the counted tissues of a zone; all four for a zone that
 // can't be told.
+func (z Zone) Name() string {
+	for _, x := range Zones {
+		if x.ID == z {
+			return x.Name
+		}
+	}
+	return ""
+}
+
 func (z Zone) Tissues() []body.Tissue {
 	switch z {
 	case "heel", "arch":

@@ -8,6 +8,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/course"
+	"notchback/core/safety"
 )
 
 // Course writes a decision as a sentence, whatever it is about.
@@ -161,4 +162,40 @@ func Refused(b course.Barred) string {
 // PutBack writes the move of a notch that is offered back.
 func PutBack(l catalogue.Ladder, from, to int) string {
 	return Notch(l.At(from)) + " → " + Notch(l.At(to))
+}
+
+// Slip says that a severe reading was typed wrong.
+func Slip(s course.Slip) string {
+	return fmt.Sprintf("%s on %s were typed as %s by mistake.", slipName(s), s.On.Words(), slipWas(s))
+}
+
+// SlipQuestion asks whether it was.
+func SlipQuestion(s course.Slip) string {
+	return fmt.Sprintf("%s were %s at first and were changed. Was the pain that strong?", slipName(s), slipWas(s))
+}
+
+func slipName(s course.Slip) string {
+	what := "First steps"
+	if s.FirstStep == nil || s.Rest != nil && *s.FirstStep < safety.SevereAt {
+		what = "Pain readings at rest"
+	}
+	if s.Zone != "" {
+		what += " (" + placeName(s) + ")"
+	}
+	return what
+}
+
+func slipWas(s course.Slip) string {
+	if s.FirstStep != nil && *s.FirstStep >= safety.SevereAt || s.Rest == nil {
+		return fmt.Sprint(*s.FirstStep)
+	}
+	return fmt.Sprint(*s.Rest)
+}
+
+func placeName(s course.Slip) string {
+	name := s.Zone.Name()
+	if s.Side != "" {
+		name += ", " + string(s.Side)
+	}
+	return name
 }

@@ -31,14 +31,14 @@ ALTER TABLE decisions ADD COLUMN key text NOT NULL DEFAULT '', ADD COLUMN kind t
 WITH o AS (SELECT ctid AS c FROM decisions ORDER BY on_date, at, id) UPDATE decisions SET ordinal = nextval('arrivals') FROM o WHERE decisions.ctid = o.c;
 ALTER TABLE decisions ALTER COLUMN ordinal SET DEFAULT nextval('arrivals'), ALTER COLUMN ordinal SET NOT NULL;
 CREATE UNIQUE INDEX decisions_key ON decisions (practice_id, runner_id, key) WHERE key <> '';
--- What a coach said to a decision.
+-- What a coach said to a decision, or to the question a corrected reading asks.
 CREATE TABLE answers (
   practice_id uuid NOT NULL,
   id uuid NOT NULL DEFAULT gen_random_uuid(),
   runner_id uuid NOT NULL,
   block_id uuid NOT NULL,
   decision_key text NOT NULL,
-  kind text NOT NULL CHECK (kind IN ('accept', 'override', 'take-back')),
+  kind text NOT NULL CHECK (kind IN ('accept', 'override', 'take-back', 'slip')),
   notch smallint NOT NULL DEFAULT 0,
   reason text NOT NULL DEFAULT '',
   by_user uuid NOT NULL,

@@ -964,6 +964,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/days/{on}/slip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a flag that a slip raised */
+        post: operations["putRight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/eye-pairs": {
         parameters: {
             query?: never;
@@ -2806,6 +2823,8 @@ export interface components {
             places: components["schemas"]["PlaceView"][];
             /** @description Flags that stand */
             raised: components["schemas"]["FlagView"][];
+            /** @description Severe readings of this day that you changed: their flag asks again */
+            slips: components["schemas"]["SlipView"][];
             warnings: string[];
         };
         DayView: {
@@ -5490,6 +5509,14 @@ export interface components {
              * @description Futures that get there within three years
              */
             reached: number;
+        };
+        SlipInput: {
+            key: string;
+            reason: string;
+        };
+        SlipView: {
+            key: string;
+            text: string;
         };
         SourceTag: {
             /** @description The publication, where kind is published */
@@ -10527,6 +10554,78 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DayInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putRight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                on: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlipInput"];
             };
         };
         responses: {

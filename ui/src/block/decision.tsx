@@ -23,10 +23,7 @@ const verdictWord = (d: Decision) =>
 
 /** A coach sets the notch of an up, a hold or a back; a stop is not theirs to set, a way back is answered. */
 const mayOverride = (d: Decision) =>
-  d.state !== "overridden" &&
-  !d.putBack &&
-  !d.decision.resume &&
-  d.decision.verdict !== "stop";
+  d.state !== "overridden" && !d.putBack && !d.decision.resume && d.decision.verdict !== "stop";
 
 type Fold = [Decision, ...Decision[]];
 

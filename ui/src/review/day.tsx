@@ -7,6 +7,7 @@ import { Choice, Field, painScale } from "../parts/field";
 import { Title } from "../parts/marks";
 import { Tick } from "../parts/slide";
 import { Failed, Loading, SaveState } from "../parts/states";
+import { Slip } from "./slip";
 
 type Day = Schema["DayInput"];
 type Place = Schema["PlaceReading"];
@@ -60,6 +61,18 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
         <p key={w} role="alert" className="mb-3 font-semibold text-clay">
           ▲ {w}
         </p>
+      ))}
+      {d.slips.map((s) => (
+        <Slip
+          key={s.key}
+          runner={runner}
+          on={d.on}
+          s={s}
+          done={() => {
+            touch();
+            again();
+          }}
+        />
       ))}
       <div className="grid gap-x-8 gap-y-3 lg:grid-cols-2">
         {d.places.map((p) => (
