@@ -8,7 +8,7 @@ GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o 
 UI_FILES := $(shell find ui/src ui/public ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
-.PHONY: demo run demo-reset build test test-env check generate format shots bench clean
+.PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine clean
 
 demo: build
 	@exec scripts/up.sh demo
@@ -84,6 +84,10 @@ bench:
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
 	go test -run xxx -bench . ./core/... ./app ./formats
+
+# A million drawn histories of the engine, in slices that can be stopped and go on.
+trials-engine:
+	@scripts/trials.sh
 
 clean:
 	@rm -rf bin ui/node_modules/.installed web/webui/dist/assets web/webui/dist/index.html
