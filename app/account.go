@@ -12,6 +12,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 
+	"notchback/core/adjust"
 	"notchback/store"
 )
 
@@ -144,5 +145,15 @@ func (a *App) Found(ctx context.Context, in FirstRun) (store.Credentials, error)
 	if err != nil {
 		return store.Credentials{}, err
 	}
-	return a.store.FoundPractice(ctx, strings.TrimSpace(in.Practice), in.Zone, strings.TrimSpace(in.Name), strings.TrimSpace(in.Email), hash)
+	c, err := a.store.FoundPractice(ctx, strings.TrimSpace(in.Practice), in.Zone, strings.TrimSpace(in.Name), strings.TrimSpace(in.Email), hash)
+	if err != nil {
+		return c, err
+	}
+	return c, a.LetsWork(ctx, c.Practice)
+}
+
+// LetsWork notes that a new practice works by today's edition of the engine, so
+// that the next one is shown to it before it applies.
+func (a *App) LetsWork(ctx context.Context, practice string) error {
+	return a.store.In(ctx, practice, func(tx *store.Tx) error { return tx.AcceptEngine(ctx, adjust.Version, nil) })
 }

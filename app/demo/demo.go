@@ -153,6 +153,11 @@ func Load(ctx context.Context, s *store.Store, ownerURL string, now time.Time, o
 	if err != nil {
 		return err
 	}
+	for _, p := range []string{harriers.Practice, quarry.Practice} {
+		if err := a.LetsWork(ctx, p); err != nil {
+			return err
+		}
+	}
 	act, err := a.Actor(ctx, harriers.Practice, harriers.User)
 	if err != nil {
 		return err

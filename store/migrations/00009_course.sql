@@ -72,6 +72,10 @@ BEGIN
 END $$;
 -- +goose StatementEnd
 GRANT UPDATE ON course_states TO notchback_app;
+-- Practices that never looked at an edition let that one work by which they
+-- decided; another is shown to them first.
+INSERT INTO practice_engine (practice_id, engine)
+  SELECT practice_id, max(engine) FROM decisions d WHERE NOT EXISTS (SELECT FROM practice_engine p WHERE p.practice_id = d.practice_id) GROUP BY practice_id;
 GRANT UPDATE (ended_on) ON flags TO notchback_app;
 
 -- +goose Down
