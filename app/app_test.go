@@ -246,7 +246,7 @@ func TestASlipEndsItsFlagAndNothingRises(t *testing.T) {
 	assert.True(t, r.calf().Pegs[0].Stopped)
 	state = first(0)
 	require.Len(t, state.Slips, 1)
-	assert.Contains(t, state.Slips[0].Text, "First steps were 9 at first and were changed")
+	assert.Contains(t, state.Slips[0].Text, "First steps on 5 May were 9 at first and were changed")
 	assert.Len(t, state.Raised, 1, "the change alone ends nothing")
 	in := app.SlipInput{Key: state.Slips[0].Key}
 	_, err := r.a.PutRight(ctx, r.act, r.runner.ID, start+1, in)

@@ -51,7 +51,7 @@ type DayState struct {
 	Places   []PlaceView    `json:"places" nullable:"false" doc:"Places to ask about: the complaints, and the general reading first"`
 	Ask      []safety.Group `json:"ask" nullable:"false" doc:"Safety questions to ask now, because a place is new"`
 	Raised   []FlagView     `json:"raised" nullable:"false" doc:"Flags that stand"`
-	Slips    []SlipView     `json:"slips" nullable:"false" doc:"Severe readings of this day that you changed: their flag asks again"`
+	Slips    []SlipView     `json:"slips" nullable:"false" doc:"Severe readings that you changed in the last days: their flag asks again"`
 	Warnings []string       `json:"warnings" nullable:"false"`
 }
 
@@ -273,9 +273,7 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 			out.Raised = append(out.Raised, FlagView{Standing: f, Text: words.Flag(f)})
 		}
 		for _, x := range k.slips(act) {
-			if x.On == on {
-				out.Slips = append(out.Slips, SlipView{x.Key, words.SlipQuestion(x)})
-			}
+			out.Slips = append(out.Slips, SlipView{x.Key, words.SlipQuestion(x)})
 		}
 		for _, p := range out.Places {
 			if p.FirstStep != nil && *p.FirstStep >= safety.SevereAt || p.Rest != nil && *p.Rest >= safety.SevereRest {
@@ -328,7 +326,7 @@ func (a *App) PutRight(ctx context.Context, act Actor, runner string, on day.Dat
 		if err != nil {
 			return err
 		}
-		i := slices.IndexFunc(k.slips(act), func(s course.Slip) bool { return s.Key == in.Key && s.On == on })
+		i := slices.IndexFunc(k.slips(act), func(s course.Slip) bool { return s.Key == in.Key })
 		if i < 0 {
 			return Refused("this can't be put right here: only who typed it, within seven days, and while nothing else asks for the flag")
 		}

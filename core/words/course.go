@@ -171,7 +171,7 @@ func Slip(s course.Slip) string {
 
 // SlipQuestion asks whether it was.
 func SlipQuestion(s course.Slip) string {
-	return fmt.Sprintf("%s were %s at first and were changed. Was the pain that strong?", slipName(s), slipWas(s))
+	return fmt.Sprintf("%s on %s were %s at first and were changed. Was the pain that strong?", slipName(s), s.On.Words(), slipWas(s))
 }
 
 func slipName(s course.Slip) string {

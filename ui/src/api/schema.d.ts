@@ -2823,7 +2823,7 @@ export interface components {
             places: components["schemas"]["PlaceView"][];
             /** @description Flags that stand */
             raised: components["schemas"]["FlagView"][];
-            /** @description Severe readings of this day that you changed: their flag asks again */
+            /** @description Severe readings that you changed in the last days: their flag asks again */
             slips: components["schemas"]["SlipView"][];
             warnings: string[];
         };
