@@ -178,280 +178,286 @@ function Log({ b }: { b: Block }) {
     return () => removeEventListener("keydown", on);
   }, []);
   return (
-    <form
-      noValidate
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-      onKeyDown={(e) => {
-        if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) save.mutate();
-      }}
-    >
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">
-        <div className="mr-auto">
-          <h1>
-            <Link to={`/runners/${b.runnerId}`} className="hover:underline">
-              {b.runnerName}
-            </Link>
-          </h1>
-          <p className="mt-1 text-ink-2">Log the session of {weekDay(on)}</p>
-        </div>
-        <div className="flex gap-1">
-          <button
-            type="button"
-            className="btn px-3"
-            aria-label="The day before"
-            disabled={on <= b.startOn}
-            onClick={() => toDay(plusDays(on, -1))}
-          >
-            ←
-          </button>
-          <button
-            type="button"
-            className="btn px-3"
-            aria-label="The day after"
-            disabled={on >= b.today}
-            onClick={() => toDay(plusDays(on, 1))}
-          >
-            →
-          </button>
-        </div>
-        <Field
-          label="Date"
-          type="date"
-          max={b.today}
-          min={b.startOn}
-          value={on}
-          error={bad.on}
-          onChange={(e) => toDay(e.target.value || b.today)}
-        />
-        <button type="button" className="btn" onClick={allClean}>
-          All done, all clean
-        </button>
-      </div>
-      {unsaved.length > 0 && (
-        <p role="status" className="mb-3 flex flex-wrap items-center gap-2">
-          Typed and not saved yet:
-          {unsaved.map((d) => (
-            <button key={d} type="button" className="btn-quiet" onClick={() => toDay(d)}>
-              {weekDay(d)}
+    <>
+      <form
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate();
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) save.mutate();
+        }}
+      >
+        <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">
+          <div className="mr-auto">
+            <h1>
+              <Link to={`/runners/${b.runnerId}`} className="hover:underline">
+                {b.runnerName}
+              </Link>
+            </h1>
+            <p className="mt-1 text-ink-2">Log the session of {weekDay(on)}</p>
+          </div>
+          <div className="flex gap-1">
+            <button
+              type="button"
+              className="btn px-3"
+              aria-label="The day before"
+              disabled={on <= b.startOn}
+              onClick={() => toDay(plusDays(on, -1))}
+            >
+              ←
             </button>
-          ))}
-        </p>
-      )}
-      <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-2 border-l-4 border-edge bg-paper p-3">
-        <Choice
-          label="Pain everywhere; change single rows below"
-          compact
-          options={painScale}
-          value={inAll((l, p) => (p.purpose === "release" ? l.sore : l.pain))}
-          onChange={(n) => everywhere((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
-        />
-        <Choice
-          label="Could do more, everywhere"
-          compact
-          options={reserveScale}
-          value={inAll((l, p) => (p.effort === "reserve" ? l.reserve : null))}
-          onChange={(n) =>
-            everywhere((p) =>
-              p.effort === "reserve" ? { reserve: n } : p.effort === "twenty" ? { sure: n >= 2 ? 1 : 0 } : {},
-            )
-          }
-        />
-      </div>
-      {ladders.map((p) => (
-        <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">
-          <h2 className="bg-paper px-3 py-1 text-[17px]">{p.name}</h2>
-          {rows
-            .filter((r) => r.p.id === p.id)
-            .map(({ side }) => {
-              const k = lineKey(p.id, side);
-              const l = v.lines[k] ?? {};
-              const notch = p.pegs.find((g) => side === "both" || g.side === side);
-              const i = used.findIndex((u) => u.p.id === p.id && u.side === side);
-              const name = `${p.name}, ${side}`;
-              return (
-                <div
-                  key={k}
-                  className="flex flex-wrap items-start gap-x-6 gap-y-2 border-b border-rule px-3 py-2.5"
-                >
-                  <div className="w-full lg:w-52">
-                    <SideName side={side} />
-                    <p className="text-[14px]">{notch && p.notches[notch.notch - 1]?.words}</p>
-                    {notch?.stopped && <p className="text-[14px] font-semibold text-clay">▲ stopped</p>}
-                    <label className="flex items-center gap-2 text-[14px] text-ink-2">
-                      <input
-                        type="checkbox"
-                        className="size-4 accent-[var(--ink)]"
-                        checked={!!l.skipped}
-                        onChange={(e) => set(k, { skipped: e.target.checked })}
-                        aria-label={`${name}: not on this day`}
-                      />
-                      not on this day
-                    </label>
-                    {!l.skipped && p.purpose !== "release" && (
-                      <label className="mt-1 flex items-center gap-2 text-[14px] text-ink-2">
-                        cramp at rep
+            <button
+              type="button"
+              className="btn px-3"
+              aria-label="The day after"
+              disabled={on >= b.today}
+              onClick={() => toDay(plusDays(on, 1))}
+            >
+              →
+            </button>
+          </div>
+          <Field
+            label="Date"
+            type="date"
+            max={b.today}
+            min={b.startOn}
+            value={on}
+            error={bad.on}
+            onChange={(e) => toDay(e.target.value || b.today)}
+          />
+          <button type="button" className="btn" onClick={allClean}>
+            All done, all clean
+          </button>
+        </div>
+        {unsaved.length > 0 && (
+          <p role="status" className="mb-3 flex flex-wrap items-center gap-2">
+            Typed and not saved yet:
+            {unsaved.map((d) => (
+              <button key={d} type="button" className="btn-quiet" onClick={() => toDay(d)}>
+                {weekDay(d)}
+              </button>
+            ))}
+          </p>
+        )}
+        <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-2 border-l-4 border-edge bg-paper p-3">
+          <Choice
+            label="Pain everywhere; change single rows below"
+            compact
+            options={painScale}
+            value={inAll((l, p) => (p.purpose === "release" ? l.sore : l.pain))}
+            onChange={(n) => everywhere((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
+          />
+          <Choice
+            label="Could do more, everywhere"
+            compact
+            options={reserveScale}
+            value={inAll((l, p) => (p.effort === "reserve" ? l.reserve : null))}
+            onChange={(n) =>
+              everywhere((p) =>
+                p.effort === "reserve"
+                  ? { reserve: n }
+                  : p.effort === "twenty"
+                    ? { sure: n >= 2 ? 1 : 0 }
+                    : {},
+              )
+            }
+          />
+        </div>
+        {ladders.map((p) => (
+          <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">
+            <h2 className="bg-paper px-3 py-1 text-[17px]">{p.name}</h2>
+            {rows
+              .filter((r) => r.p.id === p.id)
+              .map(({ side }) => {
+                const k = lineKey(p.id, side);
+                const l = v.lines[k] ?? {};
+                const notch = p.pegs.find((g) => side === "both" || g.side === side);
+                const i = used.findIndex((u) => u.p.id === p.id && u.side === side);
+                const name = `${p.name}, ${side}`;
+                return (
+                  <div
+                    key={k}
+                    className="flex flex-wrap items-start gap-x-6 gap-y-2 border-b border-rule px-3 py-2.5"
+                  >
+                    <div className="w-full lg:w-52">
+                      <SideName side={side} />
+                      <p className="text-[14px]">{notch && p.notches[notch.notch - 1]?.words}</p>
+                      {notch?.stopped && <p className="text-[14px] font-semibold text-clay">▲ stopped</p>}
+                      <label className="flex items-center gap-2 text-[14px] text-ink-2">
                         <input
-                          className="field min-h-7 w-16 px-1.5 py-0"
-                          inputMode="numeric"
-                          aria-label={`${name}: cramp at repetition`}
-                          aria-invalid={!!bad[`items[${i}].crampAt`]}
-                          value={l.cramp ?? ""}
-                          placeholder="none"
-                          onChange={(e) => set(k, { cramp: e.target.value.replace(/\D/g, "") })}
+                          type="checkbox"
+                          className="size-4 accent-[var(--ink)]"
+                          checked={!!l.skipped}
+                          onChange={(e) => set(k, { skipped: e.target.checked })}
+                          aria-label={`${name}: not on this day`}
                         />
+                        not on this day
                       </label>
+                      {!l.skipped && p.purpose !== "release" && (
+                        <label className="mt-1 flex items-center gap-2 text-[14px] text-ink-2">
+                          cramp at rep
+                          <input
+                            className="field min-h-7 w-16 px-1.5 py-0"
+                            inputMode="numeric"
+                            aria-label={`${name}: cramp at repetition`}
+                            aria-invalid={!!bad[`items[${i}].crampAt`]}
+                            value={l.cramp ?? ""}
+                            placeholder="none"
+                            onChange={(e) => set(k, { cramp: e.target.value.replace(/\D/g, "") })}
+                          />
+                        </label>
+                      )}
+                    </div>
+                    {!l.skipped && (
+                      <>
+                        {p.purpose === "release" ? (
+                          <Group title="Worst sore spot after a hold">
+                            <Choice
+                              label={`${name}: worst sore spot after a hold, 0 to 10`}
+                              hideLabel
+                              compact
+                              options={painScale}
+                              value={l.sore}
+                              onChange={(sore) => set(k, { sore })}
+                              error={bad[`items[${i}].soreSpot`]}
+                            />
+                            <label className="mt-1 flex items-center gap-2 text-[14px]">
+                              <input
+                                type="checkbox"
+                                className="size-4 accent-[var(--ink)]"
+                                checked={!!l.reacted}
+                                onChange={(e) => set(k, { reacted: e.target.checked })}
+                              />
+                              tired soles or night sweats after
+                            </label>
+                          </Group>
+                        ) : (
+                          <Group title="Worst pain during">
+                            <Choice
+                              label={`${name}: worst pain during, 0 to 10`}
+                              hideLabel
+                              compact
+                              options={painScale}
+                              value={l.pain}
+                              onChange={(pain) => set(k, { pain })}
+                              error={bad[`items[${i}].pain`]}
+                            />
+                          </Group>
+                        )}
+                        <Group title="Done">
+                          <Choice
+                            label={`${name}: done`}
+                            hideLabel
+                            compact
+                            options={doneScale}
+                            value={l.done}
+                            onChange={(done) => set(k, { done })}
+                          />
+                          {l.done !== undefined && l.done < 1 && (
+                            <label className="mt-1 flex items-center gap-2 text-[14px]">
+                              <input
+                                type="checkbox"
+                                className="size-4 accent-[var(--ink)]"
+                                checked={!!l.noTime}
+                                onChange={(e) => set(k, { noTime: e.target.checked })}
+                              />
+                              short of time
+                            </label>
+                          )}
+                        </Group>
+                        <Group title="Compensated">
+                          <Choice
+                            label={`${name}: repetitions with a compensation`}
+                            hideLabel
+                            compact
+                            options={cleanScale}
+                            value={l.clean}
+                            onChange={(clean) => set(k, { clean })}
+                          />
+                        </Group>
+                        {p.effort === "twenty" && (
+                          <Group title="Sure of 20 % more">
+                            <Choice
+                              label={`${name}: sure of 20 % more`}
+                              hideLabel
+                              compact
+                              options={[
+                                { value: 1, label: "yes" },
+                                { value: 0, label: "no" },
+                              ]}
+                              value={l.sure}
+                              onChange={(sure) => set(k, { sure })}
+                            />
+                          </Group>
+                        )}
+                        {p.effort === "reserve" && (
+                          <Group title="Could do more">
+                            <Choice
+                              label={`${name}: repetitions left in reserve`}
+                              hideLabel
+                              compact
+                              options={reserveScale}
+                              value={l.reserve}
+                              onChange={(reserve) => set(k, { reserve })}
+                            />
+                          </Group>
+                        )}
+                      </>
                     )}
                   </div>
-                  {!l.skipped && (
-                    <>
-                      {p.purpose === "release" ? (
-                        <Group title="Worst sore spot after a hold">
-                          <Choice
-                            label={`${name}: worst sore spot after a hold, 0 to 10`}
-                            hideLabel
-                            compact
-                            options={painScale}
-                            value={l.sore}
-                            onChange={(sore) => set(k, { sore })}
-                            error={bad[`items[${i}].soreSpot`]}
-                          />
-                          <label className="mt-1 flex items-center gap-2 text-[14px]">
-                            <input
-                              type="checkbox"
-                              className="size-4 accent-[var(--ink)]"
-                              checked={!!l.reacted}
-                              onChange={(e) => set(k, { reacted: e.target.checked })}
-                            />
-                            tired soles or night sweats after
-                          </label>
-                        </Group>
-                      ) : (
-                        <Group title="Worst pain during">
-                          <Choice
-                            label={`${name}: worst pain during, 0 to 10`}
-                            hideLabel
-                            compact
-                            options={painScale}
-                            value={l.pain}
-                            onChange={(pain) => set(k, { pain })}
-                            error={bad[`items[${i}].pain`]}
-                          />
-                        </Group>
-                      )}
-                      <Group title="Done">
-                        <Choice
-                          label={`${name}: done`}
-                          hideLabel
-                          compact
-                          options={doneScale}
-                          value={l.done}
-                          onChange={(done) => set(k, { done })}
-                        />
-                        {l.done !== undefined && l.done < 1 && (
-                          <label className="mt-1 flex items-center gap-2 text-[14px]">
-                            <input
-                              type="checkbox"
-                              className="size-4 accent-[var(--ink)]"
-                              checked={!!l.noTime}
-                              onChange={(e) => set(k, { noTime: e.target.checked })}
-                            />
-                            short of time
-                          </label>
-                        )}
-                      </Group>
-                      <Group title="Compensated">
-                        <Choice
-                          label={`${name}: repetitions with a compensation`}
-                          hideLabel
-                          compact
-                          options={cleanScale}
-                          value={l.clean}
-                          onChange={(clean) => set(k, { clean })}
-                        />
-                      </Group>
-                      {p.effort === "twenty" && (
-                        <Group title="Sure of 20 % more">
-                          <Choice
-                            label={`${name}: sure of 20 % more`}
-                            hideLabel
-                            compact
-                            options={[
-                              { value: 1, label: "yes" },
-                              { value: 0, label: "no" },
-                            ]}
-                            value={l.sure}
-                            onChange={(sure) => set(k, { sure })}
-                          />
-                        </Group>
-                      )}
-                      {p.effort === "reserve" && (
-                        <Group title="Could do more">
-                          <Choice
-                            label={`${name}: repetitions left in reserve`}
-                            hideLabel
-                            compact
-                            options={reserveScale}
-                            value={l.reserve}
-                            onChange={(reserve) => set(k, { reserve })}
-                          />
-                        </Group>
-                      )}
-                    </>
-                  )}
-                </div>
-              );
-            })}
-        </section>
-      ))}
-      <div className="mt-4 grid gap-4 md:grid-cols-2">
-        <Choice
-          label="Ten steps on heels and toes after the session, against before"
-          options={[
-            { value: "better", label: "better" },
-            { value: "same", label: "same" },
-            { value: "worse", label: "worse" },
-          ]}
-          value={v.litmus}
-          onChange={(litmus) => type({ litmus: litmus as Typed["litmus"] })}
-        />
-        {on < b.today ? (
+                );
+              })}
+          </section>
+        ))}
+        <div className="mt-4 grid gap-4 md:grid-cols-2">
           <Choice
-            label={`First steps on ${weekDay(plusDays(on, 1))}, the morning after`}
-            options={painScale}
-            value={v.morning}
-            onChange={(morning) => type({ morning })}
-            error={bad.nextMorning}
+            label="Ten steps on heels and toes after the session, against before"
+            options={[
+              { value: "better", label: "better" },
+              { value: "same", label: "same" },
+              { value: "worse", label: "worse" },
+            ]}
+            value={v.litmus}
+            onChange={(litmus) => type({ litmus: litmus as Typed["litmus"] })}
           />
-        ) : (
-          <p className="text-ink-2">The morning after is still to come; note it on the block then.</p>
-        )}
-        <Area
-          label="Note"
-          rows={2}
-          maxLength={2000}
-          value={v.note}
-          onChange={(e) => type({ note: e.target.value })}
-        />
-      </div>
-      <div className="mt-5 flex flex-wrap items-center gap-4">
-        <button type="submit" className="btn btn-main" disabled={save.isPending || used.length === 0}>
-          Save and decide
-        </button>
-        <Link className="btn" to={`/runners/${b.runnerId}/block`} onClick={draft.done}>
-          Cancel
-        </Link>
-        <SaveState error={save.error} saving={save.isPending} />
-        <p className="text-[14px] text-ink-2">
-          What is left open counts as not known; it never helps a step up.
-        </p>
-      </div>
+          {on < b.today ? (
+            <Choice
+              label={`First steps on ${weekDay(plusDays(on, 1))}, the morning after`}
+              options={painScale}
+              value={v.morning}
+              onChange={(morning) => type({ morning })}
+              error={bad.nextMorning}
+            />
+          ) : (
+            <p className="text-ink-2">The morning after is still to come; note it on the block then.</p>
+          )}
+          <Area
+            label="Note"
+            rows={2}
+            maxLength={2000}
+            value={v.note}
+            onChange={(e) => type({ note: e.target.value })}
+          />
+        </div>
+        <div className="mt-5 flex flex-wrap items-center gap-4">
+          <button type="submit" className="btn btn-main" disabled={save.isPending || used.length === 0}>
+            Save and decide
+          </button>
+          <Link className="btn" to={`/runners/${b.runnerId}/block`} onClick={draft.done}>
+            Cancel
+          </Link>
+          <SaveState error={save.error} saving={save.isPending} />
+          <p className="text-[14px] text-ink-2">
+            What is left open counts as not known; it never helps a step up.
+          </p>
+        </div>
+      </form>
       <div className="mt-8">
         <DayForm runner={b.runnerId} on={on} />
       </div>
-    </form>
+    </>
   );
 }
 
