@@ -175,3 +175,27 @@ func TestAFlareFromFirstStepPainToTheWayBack(t *testing.T) {
 	p.MustElementR("button", "^Accept$").MustClick()
 	p.MustWait(`() => document.body.innerText.includes('accepted')`)
 }
+
+// A nine typed for a one stops the calf; put right with a reason, its flag ends
+// and the ladder is offered lower. The session that was being typed is not sent.
+func TestASlipIsPutRight(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 800)
+	p.signIn(demo.Email)
+	p.goTo(runnerPath("Wilhelmina", "/log")(p))
+	tap := func(pain string) {
+		p.MustElementX(`//section[@id="day"]//fieldset[contains(., "in general: first steps")]//label[normalize-space()="` + pain + `"]`).MustClick()
+	}
+	p.sees("the morning and the day")
+	tap("9")
+	p.sees("F-SEVERE")
+	tap("1")
+	p.sees("were 9 at first and were changed")
+	p.axe()
+	form := p.MustElement(`form[aria-label="A changed reading"]`)
+	form.MustElement("input").MustInput("the nine is beside the nought")
+	form.MustElement("button").MustClick()
+	p.MustWait(`() => !document.querySelector('form[aria-label="A changed reading"]') && !document.querySelector('#day').innerText.includes('F-SEVERE')`)
+	p.sees("Save and decide")
+	p.goTo(strings.Replace(runnerPath("Wilhelmina", "/log")(p), "/log", "/block", 1))
+	p.sees("start again")
+}
