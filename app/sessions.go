@@ -222,15 +222,6 @@ func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.D
 	return out, err
 }
 
-func (f *frame) last(prescription string, side body.Side) *store.SessionItem {
-	for i := len(f.items) - 1; i >= 0; i-- {
-		if it := &f.items[i]; it.PrescriptionID == prescription && (side == body.Both || it.Side == string(side)) {
-			return it
-		}
-	}
-	return nil
-}
-
 // sessions are one side's sessions of a ladder.
 func (f *frame) sessions(prescription string, side body.Side) []adjust.Session {
 	var out []adjust.Session

@@ -60,10 +60,8 @@ func (c *course) answer(a Answer) {
 
 // wasProposed reports whether a decision stood proposed before it was answered.
 func wasProposed(d Decision) bool {
-	for i := len(d.Life) - 2; i >= 0; i-- {
-		return d.Life[i].State == Proposed
-	}
-	return false
+	n := len(d.Life)
+	return n >= 2 && d.Life[n-2].State == Proposed
 }
 
 func (c *course) accepted(d Decision) {

@@ -91,7 +91,6 @@ func (b *Book) fires(p Prescription, side body.Side) (run []adjust.Reading, usua
 		return nil, 0
 	}
 	h := adjust.History{Mornings: s.mornings, B0: s.b0}
-	usual = min(s.b0, baselineMost)
 	if last := b.last(at); last != nil {
 		if d, ok := b.decided(p.ID, side, last.log); ok && d.Final {
 			usual = d.frozenOf(side).B

@@ -345,6 +345,13 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, pha
 		return "" // a coach put it in; only calm still holds it back
 	}
 	calf := strings.HasPrefix(l.ID, "calf-")
+	if calf && e.heelOrArch() {
+		for _, r := range ps { // what hurts under the foot is loaded by the calf
+			if r.Region == RegionSole && r.Phase.rank() < phase.rank() {
+				phase = r.Phase
+			}
+		}
+	}
 	pain, hurts := e.painHeight(l)
 	earliest := e.School.Is("strength-pain") == "to-five" && e.School.Is("sole-treatment") == "load-early"
 	switch {
@@ -395,6 +402,11 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, pha
 		}
 	}
 	return ""
+}
+
+// heelOrArch reports a complaint under the heel or in the arch.
+func (e Evidence) heelOrArch() bool {
+	return slices.ContainsFunc(e.Complaints, func(c screening.Complaint) bool { return c.Zone == "heel" || c.Zone == "arch" })
 }
 
 // schoolAllows says why a school or poor control leaves a notch out.

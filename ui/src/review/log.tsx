@@ -36,7 +36,7 @@ const nothing: Typed = { lines: {}, note: "" };
 
 const doneScale: Option<number>[] = [
   { value: 1, label: "all" },
-  { value: 0.75, label: "most" },
+  { value: 0.8, label: "most" },
   { value: 0.5, label: "half" },
   { value: 0, label: "none" },
 ];
