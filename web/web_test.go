@@ -245,6 +245,7 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"DELETE /api/runs/{id}":                                       nil,
 		"PUT /api/runners/{id}/planned-weeks/{on}":                    map[string]any{"km": 30},
 		"PUT /api/runners/{id}/days/{on}":                             map[string]any{"poorSleep": true},
+		"POST /api/runners/{id}/days/{on}/slip":                       map[string]any{"key": "slip|2026-01-05||", "reason": "x"},
 		"POST /api/runners/{id}/review":                               map[string]any{"accept": true},
 		"PUT /api/runners/{id}/ramp":                                  map[string]any{"terms": rampTerms},
 		"POST /api/runners/{id}/ramp-preview":                         map[string]any{"terms": rampTerms},
