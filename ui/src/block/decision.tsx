@@ -143,11 +143,11 @@ function DecisionWhy({ d, title }: { d: Decision; title: string }) {
           <p className="font-semibold">What an up needs</p>
           <ul>
             {d.forUp.map((c) => (
-              <li key={c.text} className={c.met ? "text-ink-2" : ""}>
-                <span className="inline-block w-14 font-semibold">
+              <li key={c.text} className={`flex ${c.met ? "text-ink-2" : ""}`}>
+                <span className="w-16 shrink-0 font-semibold">
                   {c.idle ? "–" : c.met ? "there" : "missing"}
-                </span>{" "}
-                {c.text}
+                </span>
+                <span>{c.text}</span>
               </li>
             ))}
           </ul>
