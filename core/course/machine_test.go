@@ -495,7 +495,9 @@ func (l *life) say(a act, fail func(string, ...any), watchIt bool) {
 }
 
 // trial lives one seed and returns what is wrong with it; empty when nothing is.
-func trial(t require.TestingT, seed uint64) []string {
+// The comparison with a worse reading costs as much as the rest: whole asks it of
+// every seed, the test run of every second one.
+func trial(t require.TestingT, seed uint64, whole bool) []string {
 	var wrong []string
 	acts, auto, start := draw(seed)
 	l := begin(t, auto, start)
@@ -549,7 +551,10 @@ func trial(t require.TestingT, seed uint64) []string {
 			}
 		}
 	}
-	return append(wrong, worse(t, seed, acts, start)...)
+	if whole || seed%2 == 0 {
+		wrong = append(wrong, worse(t, seed, acts, start)...)
+	}
+	return wrong
 }
 
 // byDays decides a record's events with one look a day.
@@ -724,8 +729,9 @@ func dose(p Peg) int {
 // in slices of seeds that can be stopped and go on (NOTCHBACK_TRIALS_FROM, _TO).
 func TestTheMachine(t *testing.T) {
 	from, to := uint64(0), uint64(4000)
+	whole := false
 	if v, err := strconv.ParseUint(os.Getenv("NOTCHBACK_TRIALS_FROM"), 10, 64); err == nil {
-		from, to = v, v
+		from, to, whole = v, v, true
 	}
 	if v, err := strconv.ParseUint(os.Getenv("NOTCHBACK_TRIALS_TO"), 10, 64); err == nil {
 		to = v
@@ -739,7 +745,7 @@ func TestTheMachine(t *testing.T) {
 			t.Parallel()
 			bad := 0
 			for seed := from + part; seed < to; seed += parts {
-				for _, w := range trial(t, seed) {
+				for _, w := range trial(t, seed, whole) {
 					t.Error(w)
 					if bad++; bad > 6 {
 						t.FailNow()
@@ -753,7 +759,7 @@ func TestTheMachine(t *testing.T) {
 // TestOnceFailed lives again what longer draws found.
 func TestOnceFailed(t *testing.T) {
 	for _, seed := range []uint64{14281, 17623, 21563, 24040, 24712, 27425, 28224, 35981} {
-		for _, w := range trial(t, seed) {
+		for _, w := range trial(t, seed, true) {
 			t.Error(w)
 		}
 	}
