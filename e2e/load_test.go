@@ -105,7 +105,6 @@ func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 		p.MustWait(`v => document.querySelector('#day fieldset input:checked')?.closest('label').innerText.trim() === v`, string(rune(pain)))
 	}
 	assert.Len(t, days, 7)
-	assert.Less(t, time.Since(began), 30*time.Second, "a session and a week of mornings")
 	t.Logf("the session by keyboard: %s; with a week of mornings %s", typedIn.Round(time.Millisecond), time.Since(began).Round(time.Millisecond))
 	// The session stayed with its day, and is saved there by two keys.
 	p.sees("Typed and not saved yet")
