@@ -3,7 +3,6 @@ package words
 import (
 	"fmt"
 	"maps"
-	"math"
 	"slices"
 	"strings"
 
@@ -35,9 +34,6 @@ func list(names []string) string {
 	}
 	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
 }
-
-// MinutesOf writes seconds as whole minutes, rounded up.
-func MinutesOf(seconds float64) string { return fmt.Sprintf("%d min", int(math.Ceil(seconds/60))) }
 
 // Broken writes a hard rule that an arrangement breaks. name turns a ladder's id
 // into its name.
