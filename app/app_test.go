@@ -235,7 +235,7 @@ func TestASlipEndsItsFlagAndNothingRises(t *testing.T) {
 	r.log(start, 1, 1)
 	r.at(start+1, 8)
 	first := func(p int) app.DayState {
-		s, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Readings: []app.PlaceReading{{FirstStep: &p}}})
+		s, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Readings: []app.PlaceReading{{FirstStep: &p}}, Reason: map[bool]string{true: "mistyped"}[p == 0]})
 		require.NoError(t, err)
 		r.refresh()
 		return s

@@ -104,18 +104,22 @@ type PrescriptionView struct {
 	ByRamp       bool             `json:"byRamp,omitempty" doc:"The barefoot ramp stands in for it"`
 	Own          *catalogue.Dose  `json:"own,omitempty" doc:"The coach's own dose at the present notch"`
 	Dose         catalogue.Dose   `json:"dose" doc:"Of the present notch, left side"`
+	Today        []NotchState     `json:"today" nullable:"false" doc:"What each side may do today, left first"`
 }
 
 // DoseView is what one ladder asks on one day.
 type DoseView struct {
-	PrescriptionID string `json:"prescriptionId"`
-	Ladder         string `json:"ladder"`
-	Name           string `json:"name"`
-	Exercise       string `json:"exercise"`
-	Left           string `json:"left"`
-	Right          string `json:"right"`
-	Same           bool   `json:"same"`
-	Note           string `json:"note,omitempty"`
+	PrescriptionID string   `json:"prescriptionId"`
+	Ladder         string   `json:"ladder"`
+	Name           string   `json:"name"`
+	Exercise       string   `json:"exercise"`
+	Left           string   `json:"left"`
+	Right          string   `json:"right"`
+	Same           bool     `json:"same"`
+	Note           string   `json:"note,omitempty"`
+	Limits         string   `json:"limits,omitempty" doc:"Done only so"`
+	Load           string   `json:"load,omitempty" doc:"The added load"`
+	Mistakes       []string `json:"mistakes,omitempty" doc:"What to watch"`
 }
 
 // SessionView is one planned sitting in words.
@@ -133,6 +137,7 @@ type DayView struct {
 	On       day.Date         `json:"on" format:"date"`
 	In       bool             `json:"in" doc:"Within the block"`
 	Run      planning.RunKind `json:"run,omitempty"`
+	NoRun    string           `json:"noRun,omitempty" doc:"Why a planned run does not stand, or stands easier"`
 	Race     bool             `json:"race,omitempty"`
 	Retest   string           `json:"retest,omitempty" doc:"What is tested again that day"`
 	Sessions []SessionView    `json:"sessions" nullable:"false"`
@@ -192,6 +197,10 @@ type Block struct {
 	Wishes        planning.Wishes        `json:"wishes"`
 	Revision      int                    `json:"revision" doc:"Of the moves and edits; sent back with the next"`
 	Caps          []string               `json:"caps" nullable:"false" doc:"What limits every session now"`
+	Paused        []PausedView           `json:"paused" nullable:"false" doc:"What is not done as it stands, and why"`
+	Asks          []AskView              `json:"asks" nullable:"false" doc:"Places whose safety questions are open"`
+	Care          *words.Care            `json:"care,omitempty" doc:"The one page under an emergency"`
+	PhaseSince    map[string]day.Date    `json:"phaseSince" doc:"Since when each region is in its phase"`
 	AutoProgress  bool                   `json:"autoProgress" doc:"Steps up go by themselves"`
 	QuietHolds    bool                   `json:"quietHolds" doc:"In this flare quiet holds may go on; the block has none"`
 	NewEngine     bool                   `json:"newEngine" doc:"The engine changed; somebody should look before steps up go by themselves"`
@@ -226,11 +235,12 @@ type frame struct {
 	illness       adjust.Illness
 	running       load.Class
 	engine        int // the edition the practice lets work
-	flareNow      []course.Flare
 	path          *path
 	// derived once, when first asked for
 	weekViews []WeekView
 	bounced   []day.Date // dates of spring work
+	does      map[seat]doing
+	phased    map[string]day.Date
 }
 
 // ladderOf returns a prescription's ladder as it was when it was made.
@@ -290,11 +300,13 @@ func (a *App) blockView(ctx context.Context, tx *store.Tx, act Actor, b store.Bl
 	if err != nil {
 		return Block{}, err
 	}
+	if k.f.phased, err = phasedSince(ctx, tx, b.RunnerID, k.f); err != nil {
+		return Block{}, err
+	}
 	return k.f.view()
 }
 
 func (f *frame) view() (Block, error) {
-	f.flareNow = f.flares()
 	out := Block{
 		ID: f.block.ID, RunnerID: f.runner.ID, RunnerName: f.runner.Name, ScreeningID: f.block.ScreeningID, StartOn: f.start,
 		EndOn: f.start + day.Date(7*f.block.Weeks) - 1, Today: f.today, Ended: f.block.EndedAt != nil, Baseline: f.b0,
@@ -306,15 +318,11 @@ func (f *frame) view() (Block, error) {
 	for _, m := range f.plan.Layout.MainWhy {
 		out.Main = append(out.Main, MainDay{m.Day, whys(m.Why)})
 	}
-	for _, m := range f.plan.Minimum {
-		if l, ok := f.cat.Ladder(m.Ladder); ok && m.Notch <= l.Len() {
-			out.Minimum = append(out.Minimum, MinimumView{m.Ladder, l.Name, words.Notch(l.At(m.Notch)), m.Seconds / 60})
-		}
-	}
+	out.Minimum, out.Paused, out.Asks, out.Care, out.PhaseSince = f.minimum(), f.paused(), f.asks(), f.care(), f.phased
 	for _, m := range f.mornings {
 		out.Mornings = append(out.Mornings, MorningView{m, adjust.Jumped(m.FirstStep, f.b0)})
 	}
-	for _, fl := range append(slices.Clone(f.flags), f.flareFlags()...) {
+	for _, fl := range f.standing() {
 		out.Flags = append(out.Flags, FlagView{Standing: fl, Text: words.Flag(fl)})
 	}
 	out.Caps = f.caps()
@@ -381,6 +389,7 @@ func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView)
 		ID: p.ID, Ladder: l.ID, ByRamp: f.path.Ramp != nil && course.ByRamp(l), Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
 		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.together(p.ID), LeftOut: f.leftOut(p.Ladder, f.today),
 	}
+	v.Today = f.todayViews(p)
 	at := f.pegs[p.ID][body.Left].Notch
 	v.Dose = l.At(at).Dose
 	if d, ok := f.ownDose(p.ID, at, f.today); ok {
@@ -448,6 +457,8 @@ func (f *frame) notchOn(p store.Prescription, side body.Side, on day.Date) (cata
 		note = "half, after the illness"
 	case adjust.CutCap:
 		note = "cut to the contacts allowed a session"
+	case adjust.CutGrowth:
+		note = "a third less while growing fast or sore"
 	}
 	return n, note
 }
@@ -455,12 +466,12 @@ func (f *frame) notchOn(p store.Prescription, side body.Side, on day.Date) (cata
 // doseFor is the dose of notchOn with the last reason for which it is less than
 // the notch's.
 func (f *frame) doseFor(p store.Prescription, side body.Side, on day.Date) (catalogue.Notch, adjust.Cut) {
-	at := f.pegs[p.ID][side].Notch
+	at := f.asked(p, side, on)
 	n := f.ladders[p.ID].At(at)
 	if d, ok := f.ownDose(p.ID, at, on); ok {
 		n.Dose = d
 	}
-	if string(side) == f.extraSet(p, on) && !n.Together() {
+	if string(side) == f.extraSet(p, on) && !n.Together() && !(on >= f.today && f.extraSore(p, side)) {
 		n.Dose.Sets++
 	}
 	var why adjust.Cut
@@ -482,30 +493,23 @@ func (f *frame) doseFor(p store.Prescription, side body.Side, on day.Date) (cata
 	if f.illness.Ended != nil && adjust.HalfOn(f.illness, on) {
 		cut(planning.Half(n.Dose), adjust.CutHalf)
 	}
+	if on >= f.today && f.growing(p, side) {
+		cut(planning.TakesThird(n.Dose), adjust.CutGrowth)
+	}
 	if d, capped := planning.CapSpring(n, f.springWeeks(on)); capped {
 		cut(d, adjust.CutCap)
 	}
 	return n, why
 }
 
+// notNow stands where a side does nothing of a ladder.
+const notNow = "not now"
+
 func (f *frame) doseOn(p store.Prescription, side body.Side, on day.Date) string {
-	if f.pegs[p.ID][side].HaltRow != nil {
-		return "stopped"
+	if f.shut(p, side, on) {
+		return notNow
 	}
 	n, _ := f.notchOn(p, side, on)
-	for _, fl := range f.flags {
-		if fl.Closes(p.Ladder, side, n.Tissues) {
-			return "stopped"
-		}
-	}
-	for _, x := range f.flareNow {
-		if f.book.FlareCloses(x, f.ladders[p.ID], f.pegs[p.ID][side].Notch, side) {
-			return "stopped"
-		}
-	}
-	if f.illOn(on) {
-		return "no session while ill"
-	}
 	return words.Notch(n)
 }
 
@@ -546,8 +550,9 @@ func (f *frame) layWeeks() []WeekView {
 				d.Race = true
 			}
 			if d.In {
+				d.Run, d.NoRun = f.runOn(on)
 				d.Sessions = f.sessionViews(on)
-				d.Ramp = f.path.all(on)
+				d.Ramp = f.rampOn(on)
 				for _, p := range f.prescriptions {
 					if x, ok := f.doneOn(p, on); ok {
 						d.Done = append(d.Done, x)
@@ -587,10 +592,22 @@ func (f *frame) retestOn(on day.Date) string {
 	return ""
 }
 
+// sessionViews are the sittings of a date as they may be done: what is closed is
+// not among them, and a sitting of which nothing is left falls away.
 func (f *frame) sessionViews(on day.Date) []SessionView {
 	out := []SessionView{}
+	if on >= f.today && (f.care() != nil || f.illOn(on)) {
+		return out
+	}
+	run, _ := f.runOn(on)
 	for _, s := range f.sessionsOn(on) {
+		if s.Kind == planning.Drill && run == planning.NoRun && on >= f.today {
+			continue
+		}
 		v := SessionView{Kind: s.Kind, Name: words.SessionName(s.Kind), When: s.When, Doses: []DoseView{}}
+		if run == planning.NoRun && on >= f.today && strings.Contains(v.When, "run") {
+			v.When = ""
+		}
 		if s.origin != on {
 			o := s.origin
 			v.Moved = &o
@@ -598,17 +615,30 @@ func (f *frame) sessionViews(on day.Date) []SessionView {
 		seconds := 0.0
 		for _, id := range s.Ladders {
 			p, ok := f.prescription(id)
-			if !ok {
+			if !ok || f.shut(p, body.Left, on) && f.shut(p, body.Right, on) {
 				continue
 			}
 			d := DoseView{PrescriptionID: p.ID, Ladder: id, Name: f.ladders[p.ID].Name, Left: f.doseOn(p, body.Left, on), Right: f.doseOn(p, body.Right, on)}
 			d.Same = d.Left == d.Right
-			n, note := f.notchOn(p, body.Left, on)
-			d.Exercise, d.Note = n.Exercise.ID, note
+			side := body.Left
+			if d.Left == notNow {
+				side = body.Right
+			}
+			n, note := f.notchOn(p, side, on)
+			if n.Together() && !d.Same && (d.Left == notNow || d.Right == notNow) {
+				continue // on both legs or not at all
+			}
+			d.Exercise, d.Note, d.Load, d.Mistakes = n.Exercise.ID, note, f.kilograms(n.Dose), n.Exercise.Mistakes
+			if on >= f.today {
+				d.Limits = strings.Join(f.limitWords(p, side), "; ")
+			}
 			v.Doses = append(v.Doses, d)
 			if s.Kind != planning.Drill && s.Kind != planning.Exposure && !n.Dose.Spread {
 				seconds += n.Seconds()
 			}
+		}
+		if len(v.Doses) == 0 {
+			continue
 		}
 		v.Minutes = int(math.Ceil(seconds / 60))
 		out = append(out, v)

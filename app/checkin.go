@@ -26,6 +26,7 @@ type PlaceReading struct {
 	Side      body.Side `json:"side,omitempty" enum:"left,right,"`
 	FirstStep *int      `json:"firstStep,omitempty" doc:"Pain on the first steps, 0–10"`
 	Rest      *int      `json:"rest,omitempty" doc:"Pain at rest, 0–10"`
+	When      []string  `json:"when,omitempty" maxItems:"7" doc:"Of a new place: first steps, push-off, after sitting, whole run, only after, at rest, night"`
 }
 
 // DayInput is what a day was like. Readings go to the mornings; the rest is kept
@@ -42,6 +43,7 @@ type DayInput struct {
 	New             []PlaceReading    `json:"new,omitempty" maxItems:"10" doc:"Places that began to hurt"`
 	Answers         *safety.Answers   `json:"answers,omitempty" doc:"Safety questions asked because something is new"`
 	Note            string            `json:"note,omitempty" maxLength:"1000"`
+	Reason          string            `json:"reason,omitempty" maxLength:"300" doc:"Needed where it changes or takes back what was told before"`
 }
 
 // DayState is a day as it stands.
@@ -50,6 +52,8 @@ type DayState struct {
 	Day      DayInput       `json:"day"`
 	Places   []PlaceView    `json:"places" nullable:"false" doc:"Places to ask about: the complaints, and the general reading first"`
 	Ask      []safety.Group `json:"ask" nullable:"false" doc:"Safety questions to ask now, because a place is new"`
+	Open     []AskView      `json:"open" nullable:"false" doc:"Places whose safety questions are open"`
+	Care     *words.Care    `json:"care,omitempty" doc:"The one page under an emergency"`
 	Raised   []FlagView     `json:"raised" nullable:"false" doc:"Flags that stand"`
 	Slips    []SlipView     `json:"slips" nullable:"false" doc:"Severe readings that you changed in the last days: their flag asks again"`
 	Warnings []string       `json:"warnings" nullable:"false"`
@@ -110,8 +114,16 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		if err := tx.LockRunner(ctx, runner); err != nil {
 			return err
 		}
+		k, err := a.open(ctx, tx, act, runner, nil)
+		if err != nil {
+			return err
+		}
+		if what := k.changes(on, in); what != "" && strings.TrimSpace(in.Reason) == "" {
+			return Invalid{{"reason", what + "; say why, for the journal"}}
+		}
 		for _, p := range slices.Concat(in.Readings, in.New) {
-			if p.FirstStep == nil && p.Rest == nil {
+			_, told := k.readingOf(on, p)
+			if p.FirstStep == nil && p.Rest == nil && !told {
 				continue
 			}
 			if err := tx.PutMorning(ctx, runner, &store.Morning{On: on.Time(), Zone: p.Zone, Side: string(p.Side), FirstStep: p.FirstStep, Rest: p.Rest}, act.User.ID); err != nil {
@@ -129,7 +141,7 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 			}
 		}
 		kept := in
-		kept.Readings = nil
+		kept.Readings, kept.Reason = nil, ""
 		raw, err := json.Marshal(kept)
 		if err != nil {
 			return err
@@ -137,7 +149,7 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		if err := tx.PutDayNote(ctx, runner, on.Time(), raw, act.User.ID); err != nil {
 			return err
 		}
-		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "day", daySentence(on, in), nil); err != nil {
+		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "day", daySentence(on, in)+because(in.Reason), nil); err != nil {
 			return err
 		}
 		return a.afterReading(ctx, tx, act, runner)
@@ -146,6 +158,46 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		return DayState{}, err
 	}
 	return a.Day(ctx, act, runner, on)
+}
+
+func because(reason string) string {
+	if reason = strings.TrimSpace(reason); reason != "" {
+		return ". Put right: " + reason
+	}
+	return ""
+}
+
+// readingOf is what was told before of a place on a date.
+func (k *desk) readingOf(on day.Date, p PlaceReading) (store.Morning, bool) {
+	i := slices.IndexFunc(k.g.mornings, func(m store.Morning) bool { return dateOf(m.On) == on && m.Zone == p.Zone && m.Side == string(p.Side) })
+	if i < 0 {
+		return store.Morning{}, false
+	}
+	return k.g.mornings[i], k.g.mornings[i].FirstStep != nil || k.g.mornings[i].Rest != nil
+}
+
+// changes says what a day's form puts right of what was told before: a reading that
+// is another or gone, a place or a tender bone that is no more.
+func (k *desk) changes(on day.Date, in DayInput) string {
+	same := func(a, b *int) bool { return a == nil || b != nil && *a == *b }
+	for _, p := range in.Readings {
+		if was, told := k.readingOf(on, p); told && (!same(was.FirstStep, p.FirstStep) || !same(was.Rest, p.Rest)) {
+			return "this changes a reading"
+		}
+	}
+	was := k.g.notes[on]
+	for _, p := range was.New {
+		if !slices.ContainsFunc(in.New, func(o PlaceReading) bool { return o.Zone == p.Zone && o.Side == p.Side }) {
+			return "this takes back a place that began to hurt"
+		}
+	}
+	switch {
+	case was.BoneTender && !in.BoneTender:
+		return "this takes back a tender bone"
+	case was.Illness == "fever" && in.Illness != "fever":
+		return "this takes back an illness"
+	}
+	return ""
 }
 
 func checkAnswers(a safety.Answers, age screening.Age) error {
@@ -216,7 +268,7 @@ func daySentence(on day.Date, in DayInput) string {
 
 // Day returns a day as it stands.
 func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (DayState, error) {
-	out := DayState{On: on, Places: []PlaceView{}, Ask: []safety.Group{}, Raised: []FlagView{}, Slips: []SlipView{}, Warnings: []string{}}
+	out := DayState{On: on, Places: []PlaceView{}, Ask: []safety.Group{}, Open: []AskView{}, Raised: []FlagView{}, Slips: []SlipView{}, Warnings: []string{}}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
@@ -247,29 +299,20 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 			}
 			out.Places = append(out.Places, PlaceView{read(zone, side), name})
 		}
-		known := map[string]bool{}
-		if len(d.visits) > 0 {
-			for _, c := range d.visits[0].Talk.Complaints {
-				add(string(c.Zone), c.Side)
-				known[string(c.Zone)] = true
-			}
-		}
-		for when, n := range g.notes {
-			for _, p := range n.New {
-				if when <= on {
-					add(p.Zone, p.Side)
-				}
-			}
+		for _, c := range k.book.Complaints() {
+			add(string(c.Zone), c.Side)
 		}
 		for _, p := range out.Day.New {
-			if !known[p.Zone] && out.Day.Answers == nil {
-				out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
-			}
+			add(p.Zone, p.Side)
+		}
+		out.Open, out.Care = k.asks(), k.care()
+		if len(out.Open) > 0 {
+			out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
 		}
 		if out.Day.BoneTender && out.Day.Answers == nil {
 			out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
 		}
-		for _, f := range d.standingFlags() {
+		for _, f := range k.book.Flags() {
 			out.Raised = append(out.Raised, FlagView{Standing: f, Text: words.Flag(f)})
 		}
 		for _, x := range k.slips(act) {

@@ -14,6 +14,7 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/course"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/screening"
 	"notchback/core/transition"
@@ -23,19 +24,21 @@ import (
 // desk is everything about one runner, read once: the rows, and what is made of
 // them without looking again.
 type desk struct {
-	app    *App
-	act    Actor
-	now    time.Time
-	today  day.Date
-	rows   *record.Rows
-	layers layered
-	school planning.School // the practice's
-	d      *dossier
-	g      *gathered
-	rec    course.Record
-	book   *course.Book
-	f      *frame // nil without a block
-	path   *path
+	app      *App
+	act      Actor
+	now      time.Time
+	today    day.Date
+	rows     *record.Rows
+	layers   layered
+	school   planning.School // the practice's
+	practice store.Practice
+	advised  *load.Advice
+	d        *dossier
+	g        *gathered
+	rec      course.Record
+	book     *course.Book
+	f        *frame // nil without a block
+	path     *path
 }
 
 // open reads a runner's record with the present block, or with the block given.
@@ -63,6 +66,9 @@ func (a *App) open(ctx context.Context, tx *store.Tx, act Actor, runner string, 
 		return nil, err
 	}
 	if k.school, _, err = a.schoolOf(ctx, tx); err != nil {
+		return nil, err
+	}
+	if k.practice, err = tx.PracticeSelf(ctx); err != nil {
 		return nil, err
 	}
 	noise, err := noiseOf(ctx, tx, act)
@@ -105,6 +111,7 @@ func (k *desk) lay(noise map[screening.TestID]screening.Noise) error {
 // follow makes the record and what it says, anew after something was kept.
 func (k *desk) follow() error {
 	k.d.raised(k.rows)
+	k.advised = nil
 	g := record.Given{Zone: k.act.zone, Now: k.now, Visits: k.d.course, Catalogue: k.layers.Catalogue, School: k.school, Ladders: map[string]catalogue.Ladder{}}
 	if p := k.rows.Plan; p != nil {
 		if err := json.Unmarshal(p.Block.Plan, &g.Plan); err != nil {
@@ -115,7 +122,7 @@ func (k *desk) follow() error {
 			if err != nil {
 				return err
 			}
-			g.Ladders[x.ID] = l
+			g.Ladders[x.ID] = k.layers.Refresh(l)
 		}
 		g.Ranks = k.ranks(g.Plan)
 	}

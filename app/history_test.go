@@ -123,6 +123,9 @@ func (h *twin) live() {
 		}
 		today := h.a.Today(h.act)
 		switch k := r.IntN(12); {
+		case k < 4 && r.IntN(6) == 0:
+			h.correct(r, pain)
+			h.follow("a corrected session")
 		case k < 4:
 			h.session(today-day.Date(r.IntN(2)), pain)
 			h.follow("a session")
@@ -131,7 +134,7 @@ func (h *twin) live() {
 			require.NoError(h.t, err)
 			h.follow("a morning")
 		case k == 7:
-			in := app.DayInput{Readings: []app.PlaceReading{{Zone: []string{"heel", "calf", "ball"}[r.IntN(3)], Side: body.Sides[r.IntN(2)], FirstStep: ptr(r.IntN(7)), Rest: ptr(r.IntN(4))}}, PoorSleep: r.IntN(3) == 0}
+			in := app.DayInput{Readings: []app.PlaceReading{{Zone: []string{"heel", "calf", "ball"}[r.IntN(3)], Side: body.Sides[r.IntN(2)], FirstStep: ptr(r.IntN(7)), Rest: ptr(r.IntN(4))}}, PoorSleep: r.IntN(3) == 0, Reason: "looked again"}
 			if r.IntN(6) == 0 {
 				in.Illness = "fever"
 			}
@@ -191,6 +194,28 @@ func (h *twin) session(on day.Date, pain func() int) {
 	if !errors.As(err, &invalid) { // that day has one
 		require.NoError(h.t, err)
 	}
+}
+
+// correct puts the newest session right, or takes it back.
+func (h *twin) correct(r *rand.Rand, pain func() int) {
+	b, err := h.a.CurrentBlock(ctx, h.act, h.runner.ID)
+	require.NoError(h.t, err)
+	list, err := h.a.LoggedSessions(ctx, h.act, b.ID)
+	require.NoError(h.t, err)
+	if len(list) == 0 {
+		return
+	}
+	in := app.Correction{Reason: "typed wrong"}
+	if r.IntN(3) > 0 {
+		in.Session = &app.SessionInput{On: list[0].On}
+		for _, it := range list[0].Items {
+			x := it.ItemInput
+			x.Pain = ptr(pain())
+			in.Session.Items = append(in.Session.Items, x)
+		}
+	}
+	_, err = h.a.CorrectSession(ctx, h.act, b.ID, list[0].ID, in)
+	require.NoError(h.t, err)
 }
 
 // answer says something to one of the newest decisions.

@@ -6,12 +6,14 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/figure"
+	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/transition"
@@ -57,15 +59,24 @@ func (f *frame) events(zone *time.Location) []formats.Event {
 		return time.Date(t.Year(), t.Month(), t.Day(), h.hour, h.minute, 0, 0, zone)
 	}
 	out := []formats.Event{}
-	have := map[string]bool{}
+	have, rampHave := map[string]bool{}, map[string]bool{}
+	if why := f.closedNow(); why != "" {
+		seq += closedSequence // what was published before is taken back at once
+	}
+	if c := f.care(); c != nil {
+		out = append(out, formats.Event{UID: f.uid(f.today, "care"), Sequence: seq, Changed: f.now, Day: f.today, Summary: c.Title, Description: strings.Join(append([]string{c.Do, c.Text}, append(c.Signs, c.After)...), "\n")})
+	}
 	for on := f.start; on <= f.end(); on++ {
-		views := f.sessionViews(on)
-		for i, s := range f.sessionsOn(on) {
-			if _, timed := hours[s.Kind]; !timed || i >= len(views) {
+		for _, v := range f.sessionViews(on) {
+			if _, timed := hours[v.Kind]; !timed {
 				continue
 			}
-			v := views[i]
-			uid := f.uid(s.origin, string(s.Kind))
+			origin := on
+			if v.Moved != nil {
+				origin = *v.Moved
+			}
+			s := planning.Session{Kind: v.Kind}
+			uid := f.uid(origin, string(v.Kind))
 			have[uid] = true
 			var lines []string
 			for _, d := range v.Doses {
@@ -73,12 +84,19 @@ func (f *frame) events(zone *time.Location) []formats.Event {
 				if !d.Same {
 					dose = "left " + d.Left + ", right " + d.Right
 				}
+				for _, more := range []string{d.Load, d.Note, d.Limits} {
+					if more != "" {
+						dose += "; " + more
+					}
+				}
 				lines = append(lines, d.Name+": "+dose)
 			}
+			lines = append(lines, f.pausedLines()...)
 			out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: time.Duration(max(5, v.Minutes)) * time.Minute,
 				Summary: fmt.Sprintf("%s, %d min", v.Name, v.Minutes), Description: strings.Join(lines, "\n") + "\n\n" + safety.Cautions[0], Cancelled: on > ended})
 		}
-		for _, x := range f.path.all(on) {
+		for _, x := range f.rampOn(on) {
+			rampHave[string(x.Stage)+on.String()] = true
 			if x.Stage != transition.Home { // every day; not an appointment
 				out = append(out, formats.Event{UID: f.uid(on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Description: safety.Cautions[0], Cancelled: on > ended})
 			}
@@ -87,16 +105,61 @@ func (f *frame) events(zone *time.Location) []formats.Event {
 			out = append(out, formats.Event{UID: f.uid(on, "retest"), Sequence: seq, Changed: changed, Day: on, Summary: "Test again: " + what, Cancelled: on > ended})
 		}
 	}
-	// What stood in the plan as it was made and stands nowhere now.
+	// What stood in the plan, as it was made or changed, and does not stand now.
 	made := *f
 	made.changes = nil
 	for on := f.start; on <= f.end(); on++ {
+		for _, x := range f.path.all(on) {
+			if x.Stage != transition.Home && !rampHave[string(x.Stage)+on.String()] {
+				out = append(out, formats.Event{UID: f.uid(on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Cancelled: true})
+			}
+		}
+		for _, s := range f.sessionsOn(on) {
+			uid := f.uid(s.origin, string(s.Kind))
+			if _, timed := hours[s.Kind]; timed && !have[uid] {
+				have[uid] = true
+				out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: 5 * time.Minute, Summary: words.SessionName(s.Kind), Cancelled: true, Description: f.closedNow()})
+			}
+		}
 		for _, s := range made.sessionsOn(on) {
 			uid := f.uid(s.origin, string(s.Kind))
 			if _, timed := hours[s.Kind]; timed && !have[uid] {
+				have[uid] = true
 				out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: 5 * time.Minute, Summary: words.SessionName(s.Kind), Cancelled: true})
 			}
 		}
+	}
+	return out
+}
+
+// closedSequence lifts the sequence of events while something is closed, so that a
+// calendar takes what stands now.
+const closedSequence = 1000
+
+// closedNow says what closes something of the plan today; "" for nothing.
+func (f *frame) closedNow() string {
+	if c := f.care(); c != nil {
+		return c.Title + ". " + c.Do
+	}
+	if f.illness.Now {
+		return "No session while ill, until 48 hours are free of it."
+	}
+	return strings.Join(f.pausedLines(), "\n")
+}
+
+// pausedLines say what is not done now, a line each.
+func (f *frame) pausedLines() []string {
+	var out []string
+	for _, p := range f.paused() {
+		side := ""
+		if p.Side != body.Both {
+			side = ", " + string(p.Side)
+		}
+		line := "Not now: " + p.Name + side + " (" + p.Words + ")"
+		if p.Instead != "" {
+			line = p.Name + side + ": " + p.Instead + " meanwhile (" + p.Words + ")"
+		}
+		out = append(out, line)
 	}
 	return out
 }
@@ -166,9 +229,9 @@ func (f *frame) rows() []formats.Row {
 	return out
 }
 
-// PainRules are what every printed plan says about pain.
-var PainRules = []string{
-	"Pain during work: 0 to 3 fine; 4 or 5 go on slower; 6 or more ends that exercise; 8 or more, a pop, numbness or a limp ends the session: call your coach.",
+// painRules are what every printed plan says about pain.
+var painRules = []string{
+	"Pain during work: 0 to 3 fine; 4 or 5 go on slower; 6 or more ends that exercise; 8 or more, numbness or a limp ends the session: a clinician looks first.",
 	"The next morning decides: first steps as usual or one more are fine; two more than usual means less next time.",
 	"A missed day is not made up by doubling.",
 }
@@ -176,61 +239,107 @@ var PainRules = []string{
 var shortDays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
 
 // sheet is the plan to print: the weeks from this one on, or all of a plan that
-// is over or still to come.
+// is over or still to come. Under an emergency it is one page.
 func (f *frame) sheet(made time.Time) formats.Sheet {
-	s := formats.Sheet{Title: "Plan of " + f.runner.Name, Runner: f.runner.Name, Made: made, Rules: PainRules, Cautions: safety.Cautions, Weeks: []formats.SheetWeek{}}
+	pr := f.practice
+	now, stop, coach := words.Alarms(pr.EmergencyNumber, pr.Contact)
+	s := formats.Sheet{Title: "Plan of " + f.runner.Name, Runner: f.runner.Name, Made: made, Practice: pr.Name, Contact: pr.Contact, EmergencyText: pr.EmergencyText, Rules: painRules, Cautions: safety.Cautions,
+		Alarms: []formats.SheetList{{Head: now.Head, Lines: now.Lines, Strong: true}, {Head: stop.Head, Lines: stop.Lines}, {Head: coach.Head, Lines: coach.Lines}}, Says: append([]string{}, f.plan.Says...), Weeks: []formats.SheetWeek{}}
+	if c := f.care(); c != nil {
+		s.Care = &formats.SheetCare{Title: c.Title, Do: c.Do, Text: c.Text, Signs: c.Signs, After: c.After}
+		return s
+	}
+	for _, c := range f.book.Clearances {
+		if c.On <= f.today && f.today <= c.Until {
+			s.Notes = append(s.Notes, "Cleared for "+string(c.Flag)+" by "+c.Role+" up to "+c.Until.Words()+": "+c.Allowed)
+		}
+	}
+	for _, fl := range f.flags {
+		s.Notes = append(s.Notes, words.Flag(fl))
+	}
+	if a := f.adviceNow(); a.ID != load.AsPlanned && a.ID != load.NotKnown {
+		s.Notes = append(s.Notes, "Running: "+words.Advice(a))
+	}
+	s.Notes = append(append(s.Notes, f.caps()...), f.pausedLines()...)
 	for _, w := range f.weeks() {
 		if last := w.Days[6].On; last < f.today && f.today <= f.end() {
 			continue
 		}
-		head := fmt.Sprintf("Week %d, from %s", w.Number, w.Days[0].On.Words())
-		wk := formats.SheetWeek{Heading: head, Work: []formats.SheetWork{}, Notes: []string{}}
-		if w.Label != "" {
-			wk.Heading += ", a " + w.Label + " week"
-		}
-		days := map[string][]int{}
-		var order []DoseView
-		for i, d := range w.Days {
-			sd := formats.SheetDay{Name: shortDays[i] + d.On.Time().Format(" 2 Jan"), Lines: []string{}}
-			if d.Run != planning.NoRun {
-				sd.Lines = append(sd.Lines, string(d.Run)+" run")
-			}
-			if d.Race {
-				sd.Lines = append(sd.Lines, "RACE")
-			}
-			for _, x := range d.Ramp {
-				sd.Lines = append(sd.Lines, x.Words)
-			}
-			for _, x := range d.Sessions {
-				line := x.Name
-				if x.Minutes > 0 {
-					line += fmt.Sprintf(", %d min", x.Minutes)
-				}
-				sd.Lines = append(sd.Lines, line)
-				for _, dose := range x.Doses {
-					if _, seen := days[dose.Ladder]; !seen {
-						order = append(order, dose)
-					}
-					days[dose.Ladder] = append(days[dose.Ladder], i)
-				}
-			}
-			if d.Retest != "" {
-				wk.Notes = append(wk.Notes, "Test again on "+words.Weekday(i)+": "+d.Retest)
-			}
-			wk.Days = append(wk.Days, sd)
-		}
-		for _, dose := range order {
-			wk.Work = append(wk.Work, f.sheetWork(dose, days[dose.Ladder], w.Days[days[dose.Ladder][0]].On))
-		}
-		s.Weeks = append(s.Weeks, wk)
+		s.Weeks = append(s.Weeks, f.sheetWeek(w))
 	}
 	return s
 }
 
+func (f *frame) sheetWeek(w WeekView) formats.SheetWeek {
+	head := fmt.Sprintf("Week %d, from %s", w.Number, w.Days[0].On.Words())
+	wk := formats.SheetWeek{Heading: head, Work: []formats.SheetWork{}, Notes: []string{}}
+	if w.Label != "" {
+		wk.Heading += ", a " + w.Label + " week"
+	}
+	days := map[string][]int{}
+	var order []DoseView
+	litmus := false
+	for i, d := range w.Days {
+		sd := formats.SheetDay{Name: shortDays[i] + d.On.Time().Format(" 2 Jan"), Lines: []string{}}
+		if d.Run != planning.NoRun {
+			sd.Lines = append(sd.Lines, string(d.Run)+" run")
+		} else if d.NoRun != "" {
+			sd.Lines = append(sd.Lines, "no run")
+		}
+		if d.Race && d.Run != planning.NoRun || d.Race && d.NoRun == "" {
+			sd.Lines = append(sd.Lines, "RACE")
+		}
+		for _, x := range d.Ramp {
+			sd.Lines = append(sd.Lines, x.Words)
+		}
+		for _, x := range d.Sessions {
+			line := x.Name
+			if x.Minutes > 0 {
+				line += fmt.Sprintf(", %d min", x.Minutes)
+			}
+			if x.When != "" {
+				line += ", " + x.When
+			}
+			sd.Lines = append(sd.Lines, line)
+			litmus = litmus || x.Kind == planning.Main
+			for _, dose := range x.Doses {
+				if _, seen := days[dose.Ladder]; !seen {
+					order = append(order, dose)
+				}
+				days[dose.Ladder] = append(days[dose.Ladder], i)
+			}
+		}
+		if d.Retest != "" {
+			wk.Notes = append(wk.Notes, "Test again on "+words.Weekday(i)+": "+d.Retest)
+		}
+		wk.Days = append(wk.Days, sd)
+	}
+	for _, dose := range order {
+		wk.Work = append(wk.Work, f.sheetWork(dose, days[dose.Ladder], w.Days[days[dose.Ladder][0]].On))
+	}
+	wk.Diary = []string{"First steps 0–10", "At rest 0–10"}
+	if litmus {
+		wk.Diary = append(wk.Diary, "Heel and toe walk after 0–10")
+	}
+	return wk
+}
+
+// timings say when an exercise fits, as a runner reads it.
+var timings = map[string]string{
+	"pre-run": "good before a run", "not-tired": "not straight after a run", "evening": "in the evening: no run within 12 hours after it, two hours after the last one",
+	"gap48": "a whole day between two of these",
+}
+
 func (f *frame) sheetWork(d DoseView, days []int, on day.Date) formats.SheetWork {
 	p, _ := f.prescription(d.Ladder)
-	n, _ := f.notchOn(p, body.Left, on)
-	x := formats.SheetWork{Name: d.Name, Left: d.Left, Right: d.Right, Tempo: words.Tempo(n.Dose), SetUp: n.Exercise.SetUp, Cues: n.Exercise.Cues, Start: []figure.Stroke{}, End: []figure.Stroke{}}
+	side := body.Left
+	if d.Left == notNow {
+		side = body.Right
+	}
+	n, note := f.notchOn(p, side, on)
+	e := n.Exercise
+	x := formats.SheetWork{Name: d.Name, Exercise: e.Name, Left: d.Left, Right: d.Right, Tempo: words.Tempo(n.Dose), Rest: words.Rest(n), Load: f.kilograms(n.Dose), SetUp: e.SetUp, Cues: e.Cues,
+		Mistakes: e.Mistakes, Cautions: append([]string{}, e.Cautions...), Notes: []string{}, Start: []figure.Stroke{}, End: []figure.Stroke{}}
 	names := make([]string, len(days))
 	for i, k := range days {
 		names[i] = shortDays[k]
@@ -239,13 +348,56 @@ func (f *frame) sheetWork(d DoseView, days []int, on day.Date) formats.SheetWork
 	if len(days) == 7 {
 		x.Days = "every day"
 	}
-	if n.Dose.More != "" {
-		x.SetUp += " " + strings.ToUpper(n.Dose.More[:1]) + n.Dose.More[1:] + "."
+	x.Sides = "both legs together"
+	if !n.Together() {
+		x.Sides = "each side, left first"
 	}
-	if pic := f.layers.picture(n.Exercise); pic != nil {
+	x.When = timings[e.Timing]
+	if n.Gap48 && e.Timing != "gap48" {
+		x.When = strings.TrimPrefix(x.When+"; "+timings["gap48"], "; ")
+	}
+	if n.Dose.More != "" {
+		x.Notes = append(x.Notes, strings.ToUpper(n.Dose.More[:1])+n.Dose.More[1:]+".")
+	}
+	add := func(s string) {
+		if s != "" && !slices.Contains(x.Notes, s) {
+			x.Notes = append(x.Notes, s)
+		}
+	}
+	add(sentence(note))
+	for _, l := range f.limitWords(p, side) {
+		add(sentence("Only " + l))
+	}
+	if ch := f.plan.Choices; on >= f.today {
+		for _, c := range ch {
+			if c.Ladder != p.Ladder {
+				continue
+			}
+			for _, note := range c.Notes {
+				if !strings.HasPrefix(note, "Starts in week") {
+					add(note)
+				}
+			}
+			for _, sw := range c.Swaps {
+				add("In place of " + sw.For + ": " + sw.Take + ".")
+			}
+		}
+	}
+	if pic := f.layers.picture(e); pic != nil {
 		x.Start, x.End = pic.Start, pic.End
 	}
 	return x
+}
+
+func sentence(s string) string {
+	if s == "" {
+		return ""
+	}
+	s = strings.ToUpper(s[:1]) + s[1:]
+	if !strings.HasSuffix(s, ".") {
+		s += "."
+	}
+	return s
 }
 
 // PrintView is the plan as it is printed from the screen.

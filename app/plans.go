@@ -165,7 +165,7 @@ func (s *studio) from(screeningID string) error {
 
 // mayPlan says why no plan can be made now.
 func (s *studio) mayPlan(start day.Date) error {
-	for _, f := range s.dossier.standingFlags() {
+	for _, f := range s.desk.book.Flags() {
 		if f.Everything {
 			return Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
 		}
@@ -179,16 +179,12 @@ func (s *studio) mayPlan(start day.Date) error {
 // evidence gathers what a plan is made from, as of its start.
 func (s *studio) evidence(start day.Date, school planning.School) planning.Evidence {
 	sc := s.dossier.visits[s.visit]
-	gates := s.dossier.evidence(s.visit, start)
-	if s.current != nil {
-		gates = s.current.path.Evidence
-		gates.On = start
-	}
+	gates := s.desk.path.Evidence
+	gates.On = start
 	gates.Barefoot = school.Is("barefoot")
-	e := planning.Evidence{
-		On: start, Person: personOf(s.dossier.runner), Findings: sc.Findings, Complaints: sc.Talk.Complaints, Flags: s.dossier.standingFlags(),
-		Gates: safety.Gates(gates), Since: sc.On, Standing: map[string]int{}, Proven: map[string]int{}, Ramp: s.ramp,
-	}
+	e := s.desk.book.PlanEvidence()
+	e.On, e.Findings, e.Results, e.Gates, e.Since, e.Proven, e.Ramp = start, sc.Findings, nil, safety.Gates(gates), sc.On, map[string]int{}, s.ramp
+	e.Standing, e.Setbacks, e.Stopped = map[string]int{}, nil, nil
 	var better []screening.TestID
 	for _, r := range sc.Results {
 		e.Results = append(e.Results, r.Result)
@@ -197,7 +193,7 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 		}
 	}
 	e.Improved = planning.Improved(sc.Findings, better)
-	if r := s.dossier.runner.IntakeFirstStep; r != nil {
+	if r := s.dossier.runner.IntakeFirstStep; r != nil && s.current == nil {
 		e.Baseline = float64(*r)
 	}
 	if km := s.dossier.runner.WeeklyKm; km != nil {

@@ -17,6 +17,8 @@ import (
 	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
+	"notchback/core/planning"
+	"notchback/core/safety"
 	"notchback/core/stats"
 	"notchback/core/words"
 	"notchback/store"
@@ -252,6 +254,12 @@ type benchState struct {
 	Advice  string           `json:"advice,omitempty"`
 	Urgent  bool             `json:"urgent,omitempty"` // the advice is not to run
 	NewZone bool             `json:"newZone,omitempty"`
+	Care    []string         `json:"care,omitempty"` // emergencies that stand
+	Refer   []string         `json:"refer,omitempty"`
+	Asks    []string         `json:"asks,omitempty"` // places whose safety questions are open
+	Due     []string         `json:"due,omitempty"`  // gates whose tests are asked for
+	Paused  []string         `json:"paused,omitempty"`
+	Phases  []phaseState     `json:"phases,omitempty"`
 	OutTo   *day.Date        `json:"outTo,omitempty"` // a bone is tender: nothing of the ramp
 	Relook  *day.Date        `json:"relook,omitempty"`
 	Cue     string           `json:"cue,omitempty"`
@@ -288,8 +296,32 @@ func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
 		}
 	}
 	for _, x := range f.flags {
-		s.Flags = append(s.Flags, string(x.Flag))
+		switch {
+		case x.Flag == safety.Open:
+		case x.Level == safety.Emergency:
+			s.Care = append(s.Care, words.Flag(x))
+		case x.Level == safety.Refer:
+			s.Refer = append(s.Refer, words.Flag(x))
+		default:
+			s.Flags = append(s.Flags, string(x.Flag))
+		}
 	}
+	for _, x := range f.asks() {
+		s.Asks = append(s.Asks, x.Name)
+	}
+	for _, g := range f.gates {
+		if g.Open && g.Until != nil && int(*g.Until-f.today) <= safety.OpenDays-safety.AskFrom {
+			s.Due = append(s.Due, g.Name+" up to "+g.Until.Words())
+		} else if !g.Open && safety.Aged(f.path.Evidence, g.Gate) {
+			s.Due = append(s.Due, g.Name+": its tests are too old, what stands on it is held")
+		}
+	}
+	for _, x := range f.paused() {
+		if !slices.Contains(s.Paused, x.Name) {
+			s.Paused = append(s.Paused, x.Name)
+		}
+	}
+	s.Phases = nextPhases(old.Phases, f)
 	for _, x := range f.flares() {
 		s.Flares = append(s.Flares, x.Name+" since "+x.Since.Words())
 	}
@@ -309,6 +341,52 @@ func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
 		return err
 	}
 	return tx.PutState(ctx, f.runner.ID, body)
+}
+
+// phaseState is the phase of a region and since when it is in it.
+type phaseState struct {
+	Region planning.Region `json:"region"`
+	Name   string          `json:"name"`
+	Phase  planning.Phase  `json:"phase"`
+	Since  day.Date        `json:"since"`
+	Why    string          `json:"why"`
+}
+
+// nextPhases keeps the date of a phase that did not change.
+func nextPhases(old []phaseState, f *frame) []phaseState {
+	var out []phaseState
+	for _, p := range f.phases {
+		x := phaseState{p.Region, p.Name, p.Phase, f.today, p.Why}
+		if len(old) == 0 {
+			x.Since = min(f.today, f.start)
+		}
+		for _, o := range old {
+			if o.Region == p.Region && o.Phase == p.Phase {
+				x.Since = o.Since
+			}
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// phasedSince says since when each region is in its phase.
+func phasedSince(ctx context.Context, tx *store.Tx, runner string, f *frame) (map[string]day.Date, error) {
+	var old benchState
+	raw, err := tx.State(ctx, runner)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
+	if err == nil {
+		if err := json.Unmarshal(raw, &old); err != nil {
+			return nil, err
+		}
+	}
+	out := map[string]day.Date{}
+	for _, p := range nextPhases(old.Phases, f) {
+		out[string(p.Region)] = p.Since
+	}
+	return out, nil
 }
 
 // Nightly is what a nightly review did.

@@ -189,7 +189,7 @@ type BenchItem struct {
 
 // NextStep is what a runner needs from the coach, with the reason.
 type NextStep struct {
-	Kind string `json:"kind" enum:"flag,flare,stopped,tender,gate,decide,no-running,review,spike,silent,relook,clearance,finish-screening,block-over,plan,screen,none"`
+	Kind string `json:"kind" enum:"care,flag,ask,limit,flare,stopped,tender,gate,decide,no-running,review,spike,silent,retest,paused,relook,clearance,finish-screening,block-over,plan,screen,none"`
 	Text string `json:"text"`
 	Why  string `json:"why,omitempty"`
 	// Screening is the unfinished one, where there is one.
@@ -199,8 +199,8 @@ type NextStep struct {
 // urgency orders the bench: what hurts first, then what opened, what waits for
 // the coach, what is planned too big, who is silent, what ends.
 var urgency = map[string]int{
-	"flag": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "relook": 10, "clearance": 11, "finish-screening": 12,
-	"block-over": 13, "plan": 14, "screen": 15, "none": 16,
+	"care": -3, "flag": -2, "ask": -1, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "retest": 10, "paused": 11, "relook": 12,
+	"clearance": 13, "finish-screening": 14, "block-over": 15, "plan": 16, "screen": 17, "limit": 18, "none": 19,
 }
 
 // BenchSize is the most runners one page of the bench holds.
@@ -268,11 +268,25 @@ func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
 	var out []NextStep
 	add := func(kind, text, why string) { out = append(out, NextStep{Kind: kind, Text: text, Why: why}) }
 	flags := st.Flags
-	if len(r.State) == 0 && r.Flags > 0 {
-		flags = []string{"a flag"}
+	if len(st.Care) > 0 {
+		add("care", "Get care now", strings.Join(st.Care, "; "))
+	}
+	if len(st.Refer) > 0 {
+		add("flag", "A clinician looks first", strings.Join(st.Refer, "; "))
+	} else if len(r.State) == 0 && r.Flags > 0 {
+		add("flag", "A clinician looks first", "a flag stands")
+	}
+	if len(st.Asks) > 0 {
+		add("ask", "Ask the safety questions: "+strings.Join(st.Asks, ", "), "a place began to hurt; what they could close is closed until then")
+	}
+	if len(st.Due) > 0 {
+		add("retest", "Test again: "+strings.Join(st.Due, "; "), "a gate stays open 84 days on its tests")
+	}
+	if len(st.Paused) > 0 {
+		add("paused", "Not done now: "+strings.Join(st.Paused, ", "), "the notch is kept; it comes back by rule")
 	}
 	if len(flags) > 0 {
-		add("flag", "See a clinician: a flag stands", strings.Join(flags, ", "))
+		add("limit", "Left out of the plan while it stands", strings.Join(flags, ", "))
 	}
 	if len(st.Flares) > 0 && r.BlockID != nil {
 		add("flare", "A flare: nothing that loads it until three quiet mornings", strings.Join(st.Flares, ", "))

@@ -20,6 +20,7 @@ import (
 	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
+	"notchback/core/safety"
 	"notchback/core/screening"
 	"notchback/core/transition"
 	"notchback/core/words"
@@ -730,7 +731,7 @@ func (k *desk) loadView(weeks int) LoadView {
 	out.Advice = k.advice()
 	out.AdviceText, out.AdviceWhy = words.Advice(out.Advice), words.AdviceWhy(out.Advice)
 	out.components(k)
-	out.events(g, f, d, from)
+	out.events(g, f, d, k.book.Flags(), from)
 	if f != nil {
 		out.Usual = f.b0
 		out.Notches = f.notchLines(from)
@@ -846,8 +847,8 @@ func (k *desk) advice() load.Advice {
 		}
 	}
 	in.Usual = k.book.Readings(course.FootTissues, body.Both).Baseline(on)
-	for _, s := range k.d.standingFlags() {
-		if s.Running || s.Everything {
+	for _, s := range k.book.Flags() {
+		if s.ClosesRunning() {
 			in.Flags = append(in.Flags, string(s.Flag))
 		}
 	}
@@ -880,7 +881,7 @@ func (v *LoadView) components(k *desk) {
 	v.Components = append(v.Components, running, exposure, strength, spring)
 }
 
-func (v *LoadView) events(g *gathered, f *frame, d *dossier, from day.Date) {
+func (v *LoadView) events(g *gathered, f *frame, d *dossier, flags []safety.Standing, from day.Date) {
 	add := func(on day.Date, kind, text string) {
 		if on >= from {
 			v.Events = append(v.Events, LoadEvent{on, kind, text})
@@ -891,7 +892,7 @@ func (v *LoadView) events(g *gathered, f *frame, d *dossier, from day.Date) {
 			add(s.On, "screening", "Screening")
 		}
 	}
-	for _, s := range d.standingFlags() {
+	for _, s := range flags {
 		add(s.Since, "flag", string(s.Flag))
 	}
 	shoe := ""

@@ -285,6 +285,8 @@ func TestANewPlaceAsksAndAYesCloses(t *testing.T) {
 	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"no-such": body.Left}}})
 	require.Error(t, err)
 	s = r.putDay(start+1, app.DayInput{New: []app.PlaceReading{{Zone: "inner-shin", Side: body.Left}}, Answers: &safety.Answers{Yes: map[string]body.Side{id: body.Left}, None: []string{}}})
+	assert.NotEmpty(t, s.Open, "the emergencies were not asked yet")
+	s = r.putDay(start+1, app.DayInput{New: []app.PlaceReading{{Zone: "inner-shin", Side: body.Left}}, Answers: &safety.Answers{Yes: map[string]body.Side{id: body.Left}, None: []string{"Right now"}}})
 	assert.Empty(t, s.Ask)
 	assert.Contains(t, flagsOf(r), "F-BONE")
 	assert.True(t, r.calf().Pegs[0].Stopped, "a flag stops the ladder at once")

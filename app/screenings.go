@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
+	"notchback/core/load"
 	"slices"
 
 	"notchback/app/record"
@@ -105,6 +107,12 @@ type Talk struct {
 	ShoeDropMm        *float64              `json:"shoeDropMm,omitempty" minimum:"-10" maximum:"40"`
 	ShoeStackMm       *float64              `json:"shoeStackMm,omitempty" minimum:"0" maximum:"80"`
 	Insoles           *bool                 `json:"insoles,omitempty"`
+	HeightCm          *float64              `json:"heightCm,omitempty" minimum:"80" maximum:"220" doc:"Under 18: height now"`
+	HeightBeforeCm    *float64              `json:"heightBeforeCm,omitempty" minimum:"80" maximum:"220" doc:"Height some months ago"`
+	HeightMonths      *float64              `json:"heightMonths,omitempty" minimum:"0.5" maximum:"24" doc:"Months between the two"`
+	SportHours        *float64              `json:"sportHours,omitempty" minimum:"0" maximum:"60" doc:"Hours of sport a week"`
+	HardHours         *float64              `json:"hardHours,omitempty" minimum:"0" maximum:"60" doc:"Of them on hard floor"`
+	DayOff            *bool                 `json:"dayOff,omitempty" doc:"One day a week without sport"`
 	GuardianConsent   bool                  `json:"guardianConsent,omitempty" doc:"A guardian agreed; needed under 18"`
 }
 
@@ -274,14 +282,30 @@ func (d *dossier) raised(rows *record.Rows) {
 // value is a visit as the rules see it, with its findings.
 func (d *dossier) value(i int, rows *record.Rows) course.Visit {
 	v := &d.visits[i]
-	out := course.Visit{ID: v.ID, On: v.On, Finished: v.Finished, Age: ageOn(personOf(d.runner), v.On), Groups: v.Questions, Answers: v.Talk.Flags, Complaints: v.Talk.Complaints, Waivers: v.Waivers}
+	out := course.Visit{ID: v.ID, On: v.On, Finished: v.Finished, Age: ageOn(personOf(d.runner), v.On), Groups: v.Questions, Answers: v.Talk.Flags, Complaints: v.Talk.Complaints, Waivers: v.Waivers, OldAnkle: v.Talk.OuterAnkleHistory,
+		Growth: course.Growth{HeightCm: v.Talk.HeightCm, BeforeCm: v.Talk.HeightBeforeCm, MonthsApart: v.Talk.HeightMonths, SportHours: v.Talk.SportHours, HardHours: v.Talk.HardHours, DayOff: v.Talk.DayOff}}
 	for _, r := range v.Results {
 		out.Results = append(out.Results, r.Result)
 	}
-	v.Findings = screening.Findings(screening.Input{Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices})
+	v.Findings = screening.Findings(screening.Input{Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices, LoadSpike: jumped(rows, v.On)})
 	out.Findings = v.Findings
 	out.Arrival = rows.VisitArrival(v.ID)
 	return out
+}
+
+// jumped reports that running jumped in the week of a visit, or on a run of it.
+func jumped(rows *record.Rows, on day.Date) bool {
+	v := load.Volume{On: on}
+	for _, r := range rows.Runs {
+		if x := record.CoreRun(r); x.On <= on {
+			v.Runs = append(v.Runs, x)
+		}
+	}
+	if km := rows.Runner.WeeklyKm; km != nil {
+		m := int(math.Round(*km * 1000))
+		v.Intake = &m
+	}
+	return len(v.Runs) > 0 && load.State(v).Class == load.Spike
 }
 
 // ownNoise is a coach's own typical error.

@@ -5,11 +5,13 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"notchback/app/record"
 	"notchback/core/adjust"
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/words"
@@ -29,12 +31,22 @@ type ItemInput struct {
 	CrampAt        *int      `json:"crampAt,omitempty" doc:"Repetition at which a cramp came"`
 	SoreSpot       *int      `json:"soreSpot,omitempty" doc:"Release: worst score of a sore spot after a hold, 0–10"`
 	Reacted        bool      `json:"reacted,omitempty" doc:"Release: tired soles or night sweats afterwards"`
+	Mistakes       []string  `json:"mistakes,omitempty" maxItems:"10" doc:"Of the exercise's list: those that were seen"`
+	SetsDone       *int      `json:"setsDone,omitempty" doc:"Where they differ from the dose"`
+	RepsDone       *int      `json:"repsDone,omitempty" doc:"A set; where they differ from the dose"`
+	LoadKg         *float64  `json:"loadKg,omitempty" doc:"The load used, where it differs"`
+}
+
+// said reports whether anything was answered of the exercise.
+func (it ItemInput) said() bool {
+	return it.Pain != nil || it.Done != nil || it.Compensated != nil || it.Reserve != nil || it.SureTwenty != nil || it.NoTime || it.CrampAt != nil || it.SoreSpot != nil || it.Reacted ||
+		len(it.Mistakes) > 0 || it.SetsDone != nil || it.RepsDone != nil || it.LoadKg != nil
 }
 
 // SessionInput is one session as logged. The next morning can follow later.
 type SessionInput struct {
 	On          day.Date    `json:"on" format:"date"`
-	Items       []ItemInput `json:"items" minItems:"1" maxItems:"40"`
+	Items       []ItemInput `json:"items" minItems:"1" maxItems:"40" doc:"Those of which nothing was said are not stored"`
 	NextMorning *int        `json:"nextMorning,omitempty" doc:"First-step pain the morning after, 0–10"`
 	Litmus      string      `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk after, against before"`
 	Note        string      `json:"note,omitempty" maxLength:"2000"`
@@ -60,6 +72,9 @@ func (in SessionInput) check(f *frame) error {
 		}
 	}
 	seen := map[string]bool{}
+	if !slices.ContainsFunc(in.Items, ItemInput.said) {
+		bad.add("items", "say how at least one exercise went; nothing is stored from an empty form")
+	}
 	for i, it := range in.Items {
 		path := fmt.Sprintf("items[%d].", i)
 		if _, ok := f.pegs[it.PrescriptionID]; !ok {
@@ -90,6 +105,19 @@ func (in SessionInput) check(f *frame) error {
 		}
 		if p := it.SoreSpot; p != nil && (*p < 0 || *p > body.PainMax) {
 			bad.add(path+"soreSpot", "%d can't be; expected 0 to 10", *p)
+		}
+		for _, n := range []*int{it.SetsDone, it.RepsDone} {
+			if n != nil && (*n < 0 || *n > 300) {
+				bad.add(path+"setsDone", "%d can't be", *n)
+			}
+		}
+		if kg := it.LoadKg; kg != nil && (*kg < 0 || *kg > 500) {
+			bad.add(path+"loadKg", "%g kg can't be; expected 0 to 500", *kg)
+		}
+		for _, m := range it.Mistakes {
+			if p := f.prescriptionOf(it.PrescriptionID); !f.mistake(p, m) {
+				bad.add(path+"mistakes", "%q is not on this ladder's list", m)
+			}
 		}
 		if r := it.Reserve; r != nil && (*r < 0 || *r > maxReserve) {
 			bad.add(path+"reserve", "%d can't be; expected 0 to %d", *r, maxReserve)
@@ -135,26 +163,9 @@ func (a *App) logSession(ctx context.Context, tx *store.Tx, act Actor, block str
 	if err := in.check(f); err != nil {
 		return Block{}, err
 	}
-	if slices.ContainsFunc(f.items, func(i store.SessionItem) bool { return dateOf(i.On) == in.On }) {
-		return Block{}, Invalid{{"on", "a session is already logged on " + in.On.Words()}}
-	}
-	var items []store.SessionItem
-	for _, it := range in.Items {
-		for _, s := range it.sides() {
-			x := store.SessionItem{
-				PrescriptionID: it.PrescriptionID, Side: string(s), Notch: f.pegs[it.PrescriptionID][s].Notch, Pain: it.Pain, Done: it.Done,
-				Compensated: it.Compensated, Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime, CrampAt: it.CrampAt, SoreSpot: it.SoreSpot, Reacted: it.Reacted,
-			}
-			if x.Cut, x.Given, err = f.givenOn(it.PrescriptionID, s, in.On); err != nil {
-				return Block{}, err
-			}
-			items = append(items, x)
-		}
-	}
-	if _, err := tx.AddSessionLog(ctx, store.SessionLog{BlockID: b.ID, RunnerID: b.RunnerID, On: in.On.Time(), Note: in.Note, Litmus: in.Litmus}, items, act.User.ID); err != nil {
+	if err := f.store(ctx, tx, act, in, store.SessionLog{}); err != nil {
 		return Block{}, err
 	}
-	k.rows.Plan.Items = record.WithItems(k.rows.Plan.Items, items)
 	if in.NextMorning != nil {
 		m := store.Morning{On: (in.On + 1).Time(), FirstStep: in.NextMorning}
 		if err := tx.PutMorning(ctx, b.RunnerID, &m, act.User.ID); err != nil {
@@ -173,6 +184,214 @@ func (a *App) logSession(ctx context.Context, tx *store.Tx, act Actor, block str
 		return Block{}, err
 	}
 	return k.f.view()
+}
+
+// store keeps a session; log says what it stands for.
+func (f *frame) store(ctx context.Context, tx *store.Tx, act Actor, in SessionInput, log store.SessionLog) error {
+	var items []store.SessionItem
+	for _, it := range in.Items {
+		if !it.said() {
+			continue
+		}
+		for _, s := range it.sides() {
+			x := store.SessionItem{
+				PrescriptionID: it.PrescriptionID, Side: string(s), Notch: f.asked(f.prescriptionOf(it.PrescriptionID), s, in.On), Pain: it.Pain, Done: it.Done,
+				Compensated: it.Compensated, Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime, CrampAt: it.CrampAt, SoreSpot: it.SoreSpot, Reacted: it.Reacted,
+				Mistakes: it.Mistakes, SetsDone: it.SetsDone, RepsDone: it.RepsDone, LoadKg: it.LoadKg,
+			}
+			if was, ok := f.itemOf(log.Replaces, it.PrescriptionID, s); ok {
+				x.Notch = was.Notch
+			}
+			var err error
+			if x.Cut, x.Given, err = f.givenOn(it.PrescriptionID, s, in.On); err != nil {
+				return err
+			}
+			if x.Done == nil {
+				x.Done = shareDone(x)
+			}
+			items = append(items, x)
+		}
+	}
+	log.BlockID, log.RunnerID, log.On, log.Note, log.Litmus = f.block.ID, f.block.RunnerID, in.On.Time(), in.Note, in.Litmus
+	if err := tx.AddSessionLog(ctx, &log, items, act.User.ID); err != nil {
+		return err
+	}
+	f.desk.rows.Plan.AddLog(log, items)
+	return nil
+}
+
+func (f *frame) itemOf(log *string, prescription string, side body.Side) (store.SessionItem, bool) {
+	if log == nil {
+		return store.SessionItem{}, false
+	}
+	i := slices.IndexFunc(f.items, func(it store.SessionItem) bool {
+		return it.LogID == *log && it.PrescriptionID == prescription && it.Side == string(side)
+	})
+	if i < 0 {
+		return store.SessionItem{}, false
+	}
+	return f.items[i], true
+}
+
+// shareDone is the share of the dose that the sets and repetitions told make; nil
+// where none were told.
+func shareDone(x store.SessionItem) *float64 {
+	var d catalogue.Dose
+	if x.SetsDone == nil && x.RepsDone == nil || json.Unmarshal(x.Given, &d) != nil || d.Sets == 0 {
+		return nil
+	}
+	sets, reps := d.Sets, d.Reps
+	if x.SetsDone != nil {
+		sets = *x.SetsDone
+	}
+	if x.RepsDone != nil {
+		reps = *x.RepsDone
+	}
+	share := float64(sets) / float64(d.Sets)
+	if d.Reps > 0 {
+		share *= float64(reps) / float64(d.Reps)
+	}
+	share = min(1, share)
+	return &share
+}
+
+func (f *frame) prescriptionOf(id string) store.Prescription {
+	i := slices.IndexFunc(f.prescriptions, func(p store.Prescription) bool { return p.ID == id })
+	if i < 0 {
+		return store.Prescription{}
+	}
+	return f.prescriptions[i]
+}
+
+// mistake reports whether a mistake is on the list of one of the ladder's exercises.
+func (f *frame) mistake(p store.Prescription, m string) bool {
+	return slices.ContainsFunc(f.ladders[p.ID].Notches, func(n catalogue.Notch) bool { return slices.Contains(n.Exercise.Mistakes, m) })
+}
+
+// Correction puts a logged session right, or takes it back.
+type Correction struct {
+	Reason  string        `json:"reason" maxLength:"500" doc:"Why; it stands in the journal"`
+	Session *SessionInput `json:"session,omitempty" doc:"The session as it was; empty takes it back"`
+}
+
+// CorrectSession puts a logged session in place of the one that was stored, or takes
+// it back, with a reason. What it decided is looked at again: less load follows at
+// once, nothing rises by it. Both stay in the record.
+func (a *App) CorrectSession(ctx context.Context, act Actor, block, log string, in Correction) (Block, error) {
+	in.Reason = strings.TrimSpace(in.Reason)
+	if in.Reason == "" {
+		return Block{}, Invalid{{"reason", "say why, for the journal"}}
+	}
+	var out Block
+	err := a.write(ctx, act, func(tx *store.Tx) error {
+		b, err := tx.LockBlock(ctx, block)
+		if err != nil {
+			return err
+		}
+		if b.EndedAt != nil {
+			return Refused("this block has ended; its sessions stay as they are")
+		}
+		if err := tx.LockRunner(ctx, b.RunnerID); err != nil {
+			return err
+		}
+		k, err := a.openBlock(ctx, tx, act, b)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(k.rows.Plan.Logs, func(l store.SessionLog) bool { return l.ID == log })
+		if i < 0 {
+			return ErrNotFound
+		}
+		was := k.rows.Plan.Logs[i]
+		if was.Removed || slices.ContainsFunc(k.rows.Plan.Logs, func(l store.SessionLog) bool { return l.Replaces != nil && *l.Replaces == log }) {
+			return ErrConflict
+		}
+		now := store.SessionLog{Replaces: &was.ID, Reason: in.Reason}
+		text := "Session of " + dateOf(was.On).Words() + " put right: " + in.Reason
+		if in.Session == nil {
+			now.Removed = true
+			text = "Session of " + dateOf(was.On).Words() + " taken back: " + in.Reason
+			now.BlockID, now.RunnerID, now.On = b.ID, b.RunnerID, was.On
+			if err := tx.AddSessionLog(ctx, &now, nil, act.User.ID); err != nil {
+				return err
+			}
+			k.rows.Plan.AddLog(now, nil)
+		} else {
+			if err := in.Session.check(k.f); err != nil {
+				return err
+			}
+			if err := k.f.store(ctx, tx, act, *in.Session, now); err != nil {
+				return err
+			}
+		}
+		if err := tx.Note(ctx, b.RunnerID, a.now(), &act.User.ID, "session", text, in); err != nil {
+			return err
+		}
+		if err := k.follow(); err != nil {
+			return err
+		}
+		if err := k.decide(ctx, tx); err != nil {
+			return err
+		}
+		out, err = k.f.view()
+		return err
+	})
+	return out, err
+}
+
+// LoggedSession is a session as it was logged, to put it right.
+type LoggedSession struct {
+	ID     string       `json:"id"`
+	On     day.Date     `json:"on" format:"date"`
+	Note   string       `json:"note,omitempty"`
+	Litmus string       `json:"litmus,omitempty"`
+	Reason string       `json:"reason,omitempty" doc:"Why it was put right"`
+	Items  []LoggedItem `json:"items" nullable:"false"`
+}
+
+// LoggedItem is a side's part of it.
+type LoggedItem struct {
+	ItemInput
+	Name  string `json:"name"`
+	Words string `json:"words" doc:"The notch done"`
+}
+
+// loggedBack is for how long the log lists sessions, in days.
+const loggedBack = 28
+
+// LoggedSessions lists the sessions of the last four weeks, newest first.
+func (a *App) LoggedSessions(ctx context.Context, act Actor, block string) ([]LoggedSession, error) {
+	out := []LoggedSession{}
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		b, err := tx.Block(ctx, block)
+		if err != nil {
+			return err
+		}
+		k, err := a.openBlock(ctx, tx, act, b)
+		if err != nil {
+			return err
+		}
+		for _, l := range k.rows.Plan.Logs {
+			if dateOf(l.On) < k.today-loggedBack || l.Removed {
+				continue
+			}
+			v := LoggedSession{ID: l.ID, On: dateOf(l.On), Note: l.Note, Litmus: l.Litmus, Reason: l.Reason, Items: []LoggedItem{}}
+			for _, it := range k.f.items {
+				if it.LogID != l.ID {
+					continue
+				}
+				lad := k.f.ladders[it.PrescriptionID]
+				v.Items = append(v.Items, LoggedItem{Name: lad.Name, Words: words.Notch(lad.At(it.Notch)), ItemInput: ItemInput{PrescriptionID: it.PrescriptionID, Side: body.Side(it.Side), Pain: it.Pain, Done: it.Done,
+					Compensated: it.Compensated, Reserve: it.Reserve, SureTwenty: it.SureTwenty, NoTime: it.NoTime, CrampAt: it.CrampAt, SoreSpot: it.SoreSpot, Reacted: it.Reacted, Mistakes: it.Mistakes,
+					SetsDone: it.SetsDone, RepsDone: it.RepsDone, LoadKg: it.LoadKg}})
+			}
+			if len(v.Items) > 0 {
+				out = append(out, v)
+			}
+		}
+		return nil
+	})
+	return out, err
 }
 
 // givenOn is the dose a side is asked on a date, as it is kept with a session, and

@@ -12,14 +12,37 @@ import (
 	"notchback/core/figure"
 )
 
-// Sheet is a plan to print: a page for each week.
+// Sheet is a plan to print: a page for each week. With Care set it is that one page.
 type Sheet struct {
-	Title    string      `json:"title"`
-	Runner   string      `json:"runner"`
-	Made     time.Time   `json:"made"`
-	Weeks    []SheetWeek `json:"weeks" nullable:"false"`
-	Rules    []string    `json:"rules" nullable:"false" doc:"What to do about pain"`
-	Cautions []string    `json:"cautions" nullable:"false"`
+	Title         string      `json:"title"`
+	Runner        string      `json:"runner"`
+	Made          time.Time   `json:"made"`
+	Practice      string      `json:"practice"`
+	Contact       string      `json:"contact,omitempty"`
+	EmergencyText string      `json:"emergencyText,omitempty"`
+	Care          *SheetCare  `json:"care,omitempty"`
+	Weeks         []SheetWeek `json:"weeks" nullable:"false"`
+	Notes         []string    `json:"notes,omitempty" doc:"What holds for all of it today"`
+	Rules         []string    `json:"rules" nullable:"false" doc:"What to do about pain"`
+	Alarms        []SheetList `json:"alarms" nullable:"false" doc:"Get care now, a clinician first, the coach"`
+	Says          []string    `json:"says" nullable:"false" doc:"The schools' sentences"`
+	Cautions      []string    `json:"cautions" nullable:"false"`
+}
+
+// SheetCare is the one page under an emergency.
+type SheetCare struct {
+	Title string   `json:"title"`
+	Do    string   `json:"do"`
+	Text  string   `json:"text,omitempty"`
+	Signs []string `json:"signs" nullable:"false"`
+	After string   `json:"after"`
+}
+
+// SheetList is a headed list.
+type SheetList struct {
+	Head   string   `json:"head"`
+	Lines  []string `json:"lines" nullable:"false"`
+	Strong bool     `json:"strong,omitempty"`
 }
 
 // SheetWeek is one page.
@@ -28,6 +51,7 @@ type SheetWeek struct {
 	Days    []SheetDay  `json:"days" nullable:"false"`
 	Work    []SheetWork `json:"work" nullable:"false"`
 	Notes   []string    `json:"notes" nullable:"false"`
+	Diary   []string    `json:"diary" nullable:"false" doc:"Rows to fill in, a field a day"`
 }
 
 // SheetDay is a day in the week's strip.
@@ -38,15 +62,23 @@ type SheetDay struct {
 
 // SheetWork is an exercise of the week with its drawing and dose.
 type SheetWork struct {
-	Name  string          `json:"name"`
-	Left  string          `json:"left"`
-	Right string          `json:"right"`
-	Tempo string          `json:"tempo,omitempty"`
-	SetUp string          `json:"setUp"`
-	Cues  []string        `json:"cues" nullable:"false"`
-	Days  string          `json:"days"`
-	Start []figure.Stroke `json:"start" nullable:"false"`
-	End   []figure.Stroke `json:"end" nullable:"false"`
+	Name     string          `json:"name"`
+	Exercise string          `json:"exercise"`
+	Left     string          `json:"left"`
+	Right    string          `json:"right"`
+	Load     string          `json:"load,omitempty"`
+	Tempo    string          `json:"tempo,omitempty"`
+	Rest     string          `json:"rest,omitempty"`
+	Sides    string          `json:"sides"`
+	When     string          `json:"when,omitempty"`
+	SetUp    string          `json:"setUp"`
+	Cues     []string        `json:"cues" nullable:"false"`
+	Mistakes []string        `json:"mistakes" nullable:"false"`
+	Cautions []string        `json:"cautions" nullable:"false"`
+	Notes    []string        `json:"notes" nullable:"false"`
+	Days     string          `json:"days"`
+	Start    []figure.Stroke `json:"start" nullable:"false"`
+	End      []figure.Stroke `json:"end" nullable:"false"`
 }
 
 // Measures of the page in millimetres: A4, upright.
@@ -74,61 +106,156 @@ func PlanPDF(w io.Writer, s Sheet) error {
 		p.SetTextColor(86, 97, 92)
 		p.CellFormat(0, 4, fmt.Sprintf("%s, made %s, page %d", s.Runner, s.Made.Format("2 January 2006"), p.PageNo()), "", 0, "R", false, 0, "")
 	})
-	for _, wk := range s.Weeks {
-		week(p, s, wk)
+	if s.Care != nil {
+		care(p, s)
+	}
+	for i, wk := range s.Weeks {
+		week(p, s, wk, i == 0)
 	}
 	return p.Output(w)
 }
 
-func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek) {
+// care is the one page under an emergency.
+func care(p *fpdf.Fpdf, s Sheet) {
+	p.AddPage()
+	p.SetTextColor(23, 33, 30)
+	p.SetFont(font, "", 11)
+	p.CellFormat(0, 6, s.Runner, "", 1, "L", false, 0, "")
+	p.Ln(4)
+	p.SetTextColor(163, 38, 28)
+	p.SetFont(font, "B", 26)
+	p.CellFormat(0, 12, s.Care.Title, "", 1, "L", false, 0, "")
+	p.Ln(2)
+	p.SetTextColor(23, 33, 30)
+	p.SetFont(font, "B", 14)
+	p.MultiCell(0, 7, s.Care.Do, "", "L", false)
+	if s.Care.Text != "" {
+		p.Ln(1)
+		p.SetFont(font, "", 12)
+		p.MultiCell(0, 6, s.Care.Text, "", "L", false)
+	}
+	p.Ln(4)
+	p.SetFont(font, "B", 10)
+	p.CellFormat(0, 6, "Because", "", 1, "L", false, 0, "")
+	p.SetFont(font, "", 10)
+	for _, l := range s.Care.Signs {
+		p.MultiCell(0, 5, "–  "+l, "", "L", false)
+	}
+	p.Ln(3)
+	p.MultiCell(0, 5, s.Care.After, "", "L", false)
+	p.Ln(3)
+	p.SetFont(font, "", 9)
+	for _, l := range s.Cautions[:min(1, len(s.Cautions))] {
+		p.MultiCell(0, 4.4, l, "", "L", false)
+	}
+}
+
+func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek, first bool) {
 	p.AddPage()
 	p.SetTextColor(23, 33, 30)
 	p.SetFont(font, "B", 16)
 	p.CellFormat(0, 7, s.Runner, "", 1, "L", false, 0, "")
 	p.SetFont(font, "", 10)
 	p.CellFormat(0, 5, wk.Heading, "", 1, "L", false, 0, "")
-	p.Ln(2)
+	p.SetFont(font, "", 8.5)
+	who := s.Practice
+	if s.Contact != "" {
+		who += "  ·  " + s.Contact
+	}
+	p.MultiCell(0, 4, who, "", "L", false)
+	p.Ln(1)
+	if first || len(s.Notes) > 0 {
+		p.SetFont(font, "B", 8.5)
+		for _, n := range s.Notes {
+			p.MultiCell(0, 4, n, "", "L", false)
+		}
+	}
+	p.Ln(1)
 	strip(p, wk.Days)
 	for _, n := range wk.Notes {
 		p.SetFont(font, "B", 8.5)
 		p.MultiCell(0, 4, n, "", "L", false)
 	}
+	diary(p, wk)
 	p.Ln(1)
 	for _, x := range wk.Work {
 		work(p, x)
 	}
 	p.Ln(2)
-	if p.GetY() > pageHigh-60 {
-		p.AddPage()
-	}
-	list := func(head string, lines []string) {
+	list := func(head string, lines []string, strong bool) {
 		if len(lines) == 0 {
 			return
 		}
+		if p.GetY() > pageHigh-margin-14-3.8*float64(min(6, len(lines))) {
+			p.AddPage()
+		}
+		if strong {
+			p.SetTextColor(163, 38, 28)
+		}
 		p.SetFont(font, "B", 9)
-		p.CellFormat(0, 5, head, "", 1, "L", false, 0, "")
+		p.MultiCell(0, 5, head, "", "L", false)
+		p.SetTextColor(23, 33, 30)
 		p.SetFont(font, "", 8)
 		for _, l := range lines {
 			p.MultiCell(0, 3.8, "–  "+l, "", "L", false)
 		}
 		p.Ln(1)
 	}
-	list("Pain", s.Rules)
-	list("Cautions", s.Cautions)
+	list("Pain", s.Rules, false)
+	for _, a := range s.Alarms {
+		lines := a.Lines
+		if a.Strong && s.EmergencyText != "" {
+			lines = append([]string{s.EmergencyText}, lines...)
+		}
+		list(a.Head, lines, a.Strong)
+	}
+	list("How we work", s.Says, false)
+	list("Cautions", s.Cautions, false)
 }
 
-// strip draws the seven days side by side.
+// diary draws the rows to fill in by hand.
+func diary(p *fpdf.Fpdf, wk SheetWeek) {
+	if len(wk.Days) == 0 {
+		return
+	}
+	const label, high = 46.0, 5.6
+	wide := (pageWide - 2*margin - label) / float64(len(wk.Days))
+	p.SetFont(font, "", 7.5)
+	p.SetDrawColor(216, 215, 204)
+	p.SetTextColor(86, 97, 92)
+	p.SetX(margin + label)
+	for _, d := range wk.Days {
+		p.CellFormat(wide, 3.6, d.Name[:min(3, len(d.Name))], "", 0, "C", false, 0, "")
+	}
+	p.Ln(3.6)
+	for _, row := range wk.Diary {
+		p.SetTextColor(23, 33, 30)
+		p.CellFormat(label, high, row, "", 0, "L", false, 0, "")
+		for range wk.Days {
+			p.CellFormat(wide, high, "", "1", 0, "C", false, 0, "")
+		}
+		p.Ln(high)
+	}
+}
+
+// strip draws the seven days side by side; long lines go on below.
 func strip(p *fpdf.Fpdf, days []SheetDay) {
 	if len(days) == 0 {
 		return
 	}
+	const line = 3.4
 	wide := (pageWide - 2*margin) / float64(len(days))
 	top := p.GetY()
-	most := 0
-	for _, d := range days {
-		most = max(most, len(d.Lines))
+	p.SetFont(font, "", 7)
+	texts := make([][]string, len(days))
+	most := 2
+	for i, d := range days {
+		for _, l := range d.Lines {
+			texts[i] = append(texts[i], p.SplitText(l, wide-2.4)...)
+		}
+		most = max(most, len(texts[i]))
 	}
-	high := 6 + 3.6*float64(max(2, most))
+	high := 6 + line*float64(most) + 1
 	p.SetDrawColor(216, 215, 204)
 	for i, d := range days {
 		x := margin + wide*float64(i)
@@ -137,68 +264,93 @@ func strip(p *fpdf.Fpdf, days []SheetDay) {
 		p.SetFont(font, "B", 8)
 		p.CellFormat(wide-2, 4, d.Name, "", 2, "L", false, 0, "")
 		p.SetFont(font, "", 7)
-		for _, l := range d.Lines {
-			p.CellFormat(wide-2, 3.6, fit(p, l, wide-2), "", 2, "L", false, 0, "")
+		for _, l := range texts[i] {
+			p.CellFormat(wide-2, line, l, "", 2, "L", false, 0, "")
 		}
 	}
 	p.SetXY(margin, top+high+2)
 }
 
-// fit cuts a line to a width, with an ellipsis.
-func fit(p *fpdf.Fpdf, s string, wide float64) string {
-	r := []rune(s)
-	for len(r) > 1 && p.GetStringWidth(string(r)) > wide-0.5 {
-		r = append(r[:len(r)-2], '…')
-	}
-	return string(r)
-}
-
 func work(p *fpdf.Fpdf, x SheetWork) {
-	const high = picture + 2
+	left := margin + 2*picture + 5
+	wide := pageWide - margin - left
+	dose := x.Left
+	if x.Left != x.Right {
+		dose = "left " + x.Left + "   |   right " + x.Right
+	}
+	how := joinDots(x.Load, x.Tempo, x.Rest, x.Sides, x.When)
+	type para struct {
+		text, style string
+		size        float64
+		grey        bool
+	}
+	list := []para{{dose, "B", 9.5, false}, {how, "", 8, true}, {x.SetUp, "", 8, false}}
+	if len(x.Cues) > 0 {
+		list = append(list, para{joinDots(x.Cues...), "B", 8, false})
+	}
+	if len(x.Mistakes) > 0 {
+		list = append(list, para{"Watch: " + joinDots(x.Mistakes...), "", 8, false})
+	}
+	for _, c := range append(append([]string{}, x.Cautions...), x.Notes...) {
+		list = append(list, para{c, "", 8, false})
+	}
+	high := 4.8
+	for i := range list {
+		p.SetFont(font, list[i].style, list[i].size)
+		high += 3.7 * float64(max(1, len(p.SplitText(list[i].text, wide-2))))
+	}
+	high = max(high, picture+2)
 	if p.GetY()+high > pageHigh-margin-4 {
 		p.AddPage()
 	}
 	top := p.GetY()
 	draw(p, x.Start, margin, top)
 	draw(p, x.End, margin+picture+1, top)
-	left := margin + 2*picture + 5
-	wide := pageWide - margin - left
 	p.SetXY(left, top)
 	p.SetTextColor(23, 33, 30)
 	p.SetFont(font, "B", 10)
-	p.CellFormat(wide*0.6, 4.6, fit(p, x.Name, wide*0.6), "", 0, "L", false, 0, "")
+	name := x.Name
+	if x.Exercise != "" && x.Exercise != x.Name {
+		name += " – " + x.Exercise
+	}
+	p.SetFont(font, "", 8)
+	daysWide := p.GetStringWidth(x.Days) + 3
+	p.SetFont(font, "B", 10)
+	for size := 10.0; p.GetStringWidth(name) > wide-daysWide-1 && size > 6; size -= 0.5 {
+		p.SetFont(font, "B", size-0.5)
+	}
+	p.CellFormat(wide-daysWide, 4.6, name, "", 0, "L", false, 0, "")
 	p.SetFont(font, "", 8)
 	p.SetTextColor(86, 97, 92)
-	p.CellFormat(wide*0.4, 4.6, fit(p, x.Days, wide*0.4), "", 1, "R", false, 0, "")
-	p.SetTextColor(23, 33, 30)
-	p.SetX(left)
-	p.SetFont(font, "B", 9.5)
-	dose := x.Left
-	if x.Left != x.Right {
-		dose = "left " + x.Left + "   |   right " + x.Right
-	}
-	p.CellFormat(wide, 4.6, fit(p, dose, wide), "", 1, "L", false, 0, "")
-	p.SetFont(font, "", 8)
-	text := x.SetUp
-	if x.Tempo != "" {
-		text = x.Tempo + ". " + text
-	}
-	p.SetX(left)
-	p.MultiCell(wide, 3.5, text, "", "L", false)
-	if len(x.Cues) > 0 {
-		p.SetX(left)
-		p.SetTextColor(21, 74, 64)
-		cues := ""
-		for i, c := range x.Cues {
-			if i > 0 {
-				cues += "  ·  "
-			}
-			cues += c
+	p.CellFormat(daysWide, 4.6, x.Days, "", 1, "R", false, 0, "")
+	for _, t := range list {
+		if t.text == "" {
+			continue
 		}
-		p.CellFormat(wide, 3.8, fit(p, cues, wide), "", 1, "L", false, 0, "")
 		p.SetTextColor(23, 33, 30)
+		if t.grey {
+			p.SetTextColor(86, 97, 92)
+		}
+		p.SetFont(font, t.style, t.size)
+		p.SetX(left)
+		p.MultiCell(wide, 3.7, t.text, "", "L", false)
 	}
-	p.SetXY(margin, max(p.GetY(), top+high)+1)
+	p.SetTextColor(23, 33, 30)
+	p.SetXY(margin, max(p.GetY(), top+picture+2)+1)
+}
+
+func joinDots(list ...string) string {
+	out := ""
+	for _, s := range list {
+		if s == "" {
+			continue
+		}
+		if out != "" {
+			out += "  ·  "
+		}
+		out += s
+	}
+	return out
 }
 
 // draw puts the strokes of a picture into a square of the page.

@@ -127,6 +127,11 @@ type SessionLog struct {
 	On       time.Time `db:"on_date"`
 	Note     string    `db:"note"`
 	Litmus   string    `db:"litmus"`
+	Replaces *string   `db:"replaces"` // the log it stands for now
+	Reason   string    `db:"reason"`
+	Removed  bool      `db:"removed"` // taken back: it has no items
+	Seq      int64     `db:"seq"`
+	At       time.Time `db:"at"`
 }
 
 // SessionItem is what was done of one ladder on one side.
@@ -146,6 +151,10 @@ type SessionItem struct {
 	SoreSpot       *int      `db:"sore_spot"`
 	Reacted        bool      `db:"reacted"`
 	Litmus         string    `db:"litmus"`
+	Mistakes       []string  `db:"mistakes"`
+	SetsDone       *int      `db:"sets_done"`
+	RepsDone       *int      `db:"reps_done"`
+	LoadKg         *float64  `db:"load_kg"`
 	Cut            string    `db:"cut"`
 	Given          []byte    `db:"given"` // the dose asked that day, as JSON
 	Seq            int64     `db:"seq"`   // of its log
@@ -154,47 +163,48 @@ type SessionItem struct {
 
 // AddSessionLog stores a session with its items, and sets on them what the log
 // became: its id, its place in the order of arrival and the moment.
-func (tx *Tx) AddSessionLog(ctx context.Context, l SessionLog, items []SessionItem, by string) (string, error) {
-	var id string
-	var seq int64
-	var at time.Time
-	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id, seq, at`,
-		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by).Scan(&id, &seq, &at)
-	if err != nil {
-		return "", translate(err)
+func (tx *Tx) AddSessionLog(ctx context.Context, l *SessionLog, items []SessionItem, by string) error {
+	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user, replaces, reason, removed)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id, seq, at`,
+		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by, l.Replaces, l.Reason, l.Removed).Scan(&l.ID, &l.Seq, &l.At)
+	if err != nil || len(items) == 0 {
+		return translate(err)
 	}
 	set := make([]map[string]any, len(items))
 	for i := range items {
 		x := &items[i]
-		x.LogID, x.On, x.Litmus, x.Seq, x.At = id, l.On, l.Litmus, seq, at
+		x.LogID, x.On, x.Litmus, x.Seq, x.At = l.ID, l.On, l.Litmus, l.Seq, l.At
 		set[i] = map[string]any{"prescription_id": x.PrescriptionID, "side": x.Side, "notch": x.Notch, "pain": x.Pain, "done": x.Done, "compensated": x.Compensated, "reserve": x.Reserve,
-			"sure_twenty": x.SureTwenty, "no_time": x.NoTime, "cramp_at": x.CrampAt, "sore_spot": x.SoreSpot, "reacted": x.Reacted, "cut": x.Cut, "given": json.RawMessage(x.Given)}
+			"sure_twenty": x.SureTwenty, "no_time": x.NoTime, "cramp_at": x.CrampAt, "sore_spot": x.SoreSpot, "reacted": x.Reacted, "cut": x.Cut, "given": json.RawMessage(x.Given),
+			"mistakes": append([]string{}, x.Mistakes...), "sets_done": x.SetsDone, "reps_done": x.RepsDone, "load_kg": x.LoadKg}
 		if len(x.Given) == 0 {
 			delete(set[i], "given")
 		}
 	}
 	raw, err := json.Marshal(set)
 	if err != nil {
-		return "", err
+		return err
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO session_items (practice_id, log_id, prescription_id, side, notch, pain, done, compensated, reserve, sure_twenty, no_time, cramp_at, sore_spot, reacted, cut, given)
-		SELECT $1, $2, x.prescription_id, x.side, x.notch, x.pain, x.done, x.compensated, x.reserve, x.sure_twenty, x.no_time, x.cramp_at, x.sore_spot, x.reacted, x.cut, x.given
+	_, err = tx.Exec(ctx, `INSERT INTO session_items (practice_id, log_id, prescription_id, side, notch, pain, done, compensated, reserve, sure_twenty, no_time, cramp_at, sore_spot, reacted, cut, given, mistakes, sets_done, reps_done, load_kg)
+		SELECT $1, $2, x.prescription_id, x.side, x.notch, x.pain, x.done, x.compensated, x.reserve, x.sure_twenty, x.no_time, x.cramp_at, x.sore_spot, x.reacted, x.cut, x.given, x.mistakes, x.sets_done, x.reps_done, x.load_kg
 		FROM jsonb_to_recordset($3::jsonb) AS x(prescription_id uuid, side text, notch smallint, pain smallint, done double precision, compensated double precision, reserve smallint,
-		sure_twenty boolean, no_time boolean, cramp_at smallint, sore_spot smallint, reacted boolean, cut text, given jsonb)`, tx.Practice, id, raw)
-	return id, translate(err)
+		sure_twenty boolean, no_time boolean, cramp_at smallint, sore_spot smallint, reacted boolean, cut text, given jsonb, mistakes text[], sets_done smallint, reps_done smallint, load_kg double precision)`, tx.Practice, l.ID, raw)
+	return translate(err)
 }
 
-// SessionItems returns all items of a block, oldest session first.
+// SessionItems returns all items of a block, oldest session first: those in use.
+// What was put right or taken back is not among them.
 func (tx *Tx) SessionItems(ctx context.Context, block string) ([]SessionItem, error) {
 	return all[SessionItem](ctx, tx, `SELECT i.log_id, l.on_date, i.prescription_id, i.side, i.notch::int, i.pain::int, i.done, i.compensated,
-		i.reserve::int, i.sure_twenty, i.no_time, i.cramp_at::int, i.sore_spot::int, i.reacted, l.litmus, i.cut, i.given, l.seq, l.at
+		i.reserve::int, i.sure_twenty, i.no_time, i.cramp_at::int, i.sore_spot::int, i.reacted, l.litmus, i.mistakes, i.sets_done::int, i.reps_done::int, i.load_kg, i.cut, i.given, l.seq, l.at
 		FROM session_items i JOIN session_logs l ON l.practice_id = i.practice_id AND l.id = i.log_id
 		WHERE l.block_id = $1 ORDER BY l.on_date, l.at, i.side`, block)
 }
 
-// SessionLogs lists a block's sessions, newest first.
+// SessionLogs lists a block's sessions, newest first, with those put right or taken
+// back.
 func (tx *Tx) SessionLogs(ctx context.Context, block string) ([]SessionLog, error) {
-	return all[SessionLog](ctx, tx, `SELECT id, block_id, runner_id, on_date, note, litmus FROM session_logs WHERE block_id = $1 ORDER BY on_date DESC`, block)
+	return all[SessionLog](ctx, tx, `SELECT id, block_id, runner_id, on_date, note, litmus, replaces, reason, removed, seq, at FROM session_logs WHERE block_id = $1 ORDER BY on_date DESC, seq DESC`, block)
 }
 
 // Morning is one morning's reading of a place that hurts; a general one where
@@ -233,6 +243,7 @@ type Flag struct {
 	Flag         string     `db:"flag"`
 	Level        string     `db:"level"`
 	Side         string     `db:"side"`
+	Zone         string     `db:"zone"`
 	Tissues      []string   `db:"tissues"`
 	Everything   bool       `db:"everything"`
 	ProgressOnly bool       `db:"progress_only"`
@@ -245,15 +256,15 @@ type Flag struct {
 
 // AddFlag stores a flag that readings raised.
 func (tx *Tx) AddFlag(ctx context.Context, runner string, f Flag) error {
-	_, err := tx.Exec(ctx, `INSERT INTO flags (practice_id, runner_id, flag, level, side, tissues, everything, progress_only, since, running, why)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-		tx.Practice, runner, f.Flag, f.Level, f.Side, f.Tissues, f.Everything, f.ProgressOnly, f.Since, f.Running, f.Why)
+	_, err := tx.Exec(ctx, `INSERT INTO flags (practice_id, runner_id, flag, level, side, zone, tissues, everything, progress_only, since, running, why)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+		tx.Practice, runner, f.Flag, f.Level, f.Side, f.Zone, f.Tissues, f.Everything, f.ProgressOnly, f.Since, f.Running, f.Why)
 	return translate(err)
 }
 
 // Flags lists a runner's standing flags, oldest first.
 func (tx *Tx) Flags(ctx context.Context, runner string) ([]Flag, error) {
-	return all[Flag](ctx, tx, `SELECT id, flag, level, side, tissues, everything, progress_only, since, running, why, ended_on, at FROM flags WHERE runner_id = $1 ORDER BY at`, runner)
+	return all[Flag](ctx, tx, `SELECT id, flag, level, side, zone, tissues, everything, progress_only, since, running, why, ended_on, at FROM flags WHERE runner_id = $1 ORDER BY at`, runner)
 }
 
 // Decision is a stored decision.

@@ -350,6 +350,23 @@ func (s *server) registerBlocks(api huma.API) {
 	}) (app.Block, error) {
 		return s.app.LogSession(ctx, act, in.Key, in.ID, in.Body)
 	}))
+	huma.Register(api, get("/api/blocks/{id}/session-logs", "listSessions", "The sessions logged in the last four weeks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.LoggedSession], error) {
+		list, err := s.app.LoggedSessions(ctx, act, in.ID)
+		return Items[app.LoggedSession]{list}, err
+	}))
+	huma.Register(api, post("/api/blocks/{id}/session-logs/{log}/correct", "correctSession", "Put a logged session right, or take it back, with a reason"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+		ByID
+		Log  string `path:"log" format:"uuid"`
+		Body app.Correction
+	}) (app.Block, error) {
+		return s.app.CorrectSession(ctx, act, in.ID, in.Log, in.Body)
+	}))
+	huma.Register(api, get("/api/practice", "getPractice", "What the sheets say of the practice"), signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.Practice, error) {
+		return s.app.Practice(ctx, act)
+	}))
+	huma.Register(api, put("/api/practice", "putPractice", "Save what the sheets say of the practice"), signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.Practice }) (app.Practice, error) {
+		return s.app.PutPractice(ctx, act, in.Body)
+	}))
 	huma.Register(api, post("/api/decisions/{id}/accept", "acceptDecision", "Move the peg as proposed"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Body struct {

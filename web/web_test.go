@@ -220,7 +220,8 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		"POST /api/runners/{id}/screenings":                           map[string]any{},
 		"POST /api/runners/{id}/blocks":                               map[string]any{"screeningId": screening},
 		"PUT /api/screenings/{id}/trials/{test}/{side}/{slot}":        map[string]any{"value": 9},
-		"POST /api/blocks/{id}/session-logs":                          map[string]any{"on": "2026-01-01", "items": []any{map[string]any{"prescriptionId": p["id"], "side": "left"}}},
+		"POST /api/blocks/{id}/session-logs":                          map[string]any{"on": "2026-01-01", "items": []any{map[string]any{"prescriptionId": p["id"], "side": "left", "pain": 1}}},
+		"POST /api/blocks/{id}/session-logs/{log}/correct":            map[string]any{"reason": "x"},
 		"POST /api/decisions/{id}/accept":                             map[string]any{"version": 1},
 		"POST /api/decisions/{id}/take-back":                          map[string]any{"version": 1},
 		"POST /api/decisions/{id}/override":                           map[string]any{"version": 1, "notch": 1, "reason": "x"},
@@ -272,7 +273,7 @@ func TestAnotherPracticesIDsAreNotFound(t *testing.T) {
 		if !strings.Contains(path, "{id}") {
 			continue
 		}
-		real := strings.NewReplacer("{test}", "knee-to-wall", "{side}", "left", "{slot}", "1", "{on}", lastMonday, "{kind}", "csv", "{other}", clip["id"].(string)).Replace(path)
+		real := strings.NewReplacer("{test}", "knee-to-wall", "{side}", "left", "{slot}", "1", "{on}", lastMonday, "{kind}", "csv", "{other}", clip["id"].(string), "{log}", blockID).Replace(path)
 		for prefix, id := range ids {
 			if strings.HasPrefix(path, prefix) {
 				real = strings.Replace(real, "{id}", id, 1)

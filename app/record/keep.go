@@ -138,7 +138,7 @@ func (k *keeper) one(c course.Change) error {
 		for i, t := range f.Tissues {
 			tissues[i] = string(t)
 		}
-		k.raised = append(k.raised, store.Flag{Flag: string(f.Flag), Level: string(f.Level), Side: string(f.Side), Tissues: tissues, Everything: f.Everything, ProgressOnly: f.ProgressOnly,
+		k.raised = append(k.raised, store.Flag{Flag: string(f.Flag), Level: string(f.Level), Side: string(f.Side), Zone: string(f.Zone), Tissues: tissues, Everything: f.Everything, ProgressOnly: f.ProgressOnly,
 			Running: f.Running, Since: f.Since.Time(), Why: string(c.Why), At: k.now})
 		text := words.Flag(f)
 		if c.Why != "" {

@@ -88,7 +88,9 @@ type Plan struct {
 	Block         store.Block
 	Prescriptions []store.Prescription
 	Pegs          []store.Peg
-	Items         []store.SessionItem
+	Logs          []store.SessionLog  // newest first, with those put right or taken back
+	AllItems      []store.SessionItem // of all logs
+	Items         []store.SessionItem // of those in use
 	Decisions     []store.Decision
 	Answers       []store.Answer
 	Changes       []store.Rev
@@ -99,8 +101,8 @@ type Plan struct {
 // Back is how far back runs, mornings and days are read, in days.
 const Back = 400
 
-// Load reads a runner's rows. A visit needs no more than screenings, flags and
-// day notes; lean leaves the rest out.
+// Load reads a runner's rows. A visit needs no more than screenings, flags, runs
+// and day notes; lean leaves the rest out.
 func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean bool) (*Rows, error) {
 	r := &Rows{}
 	var err error
@@ -125,11 +127,11 @@ func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean
 		func() (err error) { r.Clearances, err = tx.Clearances(ctx, runner); return err },
 		func() (err error) { r.Flags, err = tx.Flags(ctx, runner); return err },
 		func() (err error) { r.revisions.notes, err = tx.DayNotes(ctx, runner, from); return err },
+		func() (err error) { r.revisions.runs, err = tx.RunRevs(ctx, runner, from); return err },
 	}
 	if !lean {
 		read = append(read,
 			func() (err error) { r.revisions.mornings, err = tx.Mornings(ctx, runner, from); return err },
-			func() (err error) { r.revisions.runs, err = tx.RunRevs(ctx, runner, from); return err },
 			func() (err error) {
 				r.Planned, err = tx.PlannedWeeks(ctx, runner, (today.Monday() - 28).Time())
 				return err
@@ -154,7 +156,8 @@ func LoadPlan(ctx context.Context, tx *store.Tx, b store.Block) (*Plan, error) {
 	for _, f := range []func() error{
 		func() (err error) { p.Prescriptions, err = tx.Prescriptions(ctx, b.ID); return err },
 		func() (err error) { p.Pegs, err = tx.Pegs(ctx, b.ID); return err },
-		func() (err error) { p.Items, err = tx.SessionItems(ctx, b.ID); return err },
+		func() (err error) { p.AllItems, err = tx.SessionItems(ctx, b.ID); return err },
+		func() (err error) { p.Logs, err = tx.SessionLogs(ctx, b.ID); return err },
 		func() (err error) { p.Decisions, err = tx.Decisions(ctx, b.ID); return err },
 		func() (err error) { p.Answers, err = tx.Answers(ctx, b.ID); return err },
 		func() (err error) { p.Changes, err = tx.BlockChanges(ctx, b.ID); return err },
@@ -172,7 +175,35 @@ func LoadPlan(ctx context.Context, tx *store.Tx, b store.Block) (*Plan, error) {
 			return nil, fmt.Errorf("block %s: %w", b.ID, err)
 		}
 	}
+	p.InUse()
 	return p, nil
+}
+
+// InUse keeps of the sessions those that nothing stands in the place of.
+func (p *Plan) InUse() {
+	gone := map[string]bool{}
+	for _, l := range p.Logs {
+		if l.Replaces != nil {
+			gone[*l.Replaces] = true
+		}
+	}
+	p.Items = nil
+	for _, it := range p.AllItems {
+		if !gone[it.LogID] {
+			p.Items = append(p.Items, it)
+		}
+	}
+}
+
+// Root is the first log of a session: those that put it right stand under its name.
+func (p *Plan) Root(id string) string {
+	for {
+		i := slices.IndexFunc(p.Logs, func(l store.SessionLog) bool { return l.ID == id })
+		if i < 0 || p.Logs[i].Replaces == nil {
+			return id
+		}
+		id = *p.Logs[i].Replaces
+	}
 }
 
 // Given is what a record needs beside its rows.
@@ -209,6 +240,7 @@ type storedDay struct {
 		Side      body.Side      `json:"side"`
 		FirstStep *int           `json:"firstStep"`
 		Rest      *int           `json:"rest"`
+		When      []string       `json:"when"`
 	} `json:"new"`
 	Answers *safety.Answers `json:"answers"`
 }
@@ -233,7 +265,7 @@ func CoreRun(r store.Run) load.Run {
 
 // Standing is a stored flag as the rules see it.
 func Standing(fl store.Flag) safety.Standing {
-	s := safety.Standing{Flag: safety.FlagID(fl.Flag), Level: safety.Level(fl.Level), Since: dateOf(fl.Since), Side: body.Side(fl.Side), Everything: fl.Everything, ProgressOnly: fl.ProgressOnly, Running: fl.Running}
+	s := safety.Standing{Flag: safety.FlagID(fl.Flag), Level: safety.Level(fl.Level), Since: dateOf(fl.Since), Side: body.Side(fl.Side), Zone: screening.Zone(fl.Zone), Everything: fl.Everything, ProgressOnly: fl.ProgressOnly, Running: fl.Running}
 	for _, t := range fl.Tissues {
 		s.Tissues = append(s.Tissues, body.Tissue(t))
 	}
@@ -367,7 +399,7 @@ func dayOf(n store.DayNote) (course.Day, error) {
 	}
 	d := course.Day{On: dateOf(n.On), Illness: s.Illness, PoorSleep: s.PoorSleep, ShortSleep: s.ShortSleep, Barefoot: s.Barefoot, Exposure: s.Exposure, Soreness: s.Soreness, BoneTender: s.BoneTender, Answers: s.Answers}
 	for _, p := range s.New {
-		d.New = append(d.New, course.Place{Zone: p.Zone, Side: p.Side, FirstStep: p.FirstStep, Rest: p.Rest})
+		d.New = append(d.New, course.Place{Zone: p.Zone, Side: p.Side, FirstStep: p.FirstStep, Rest: p.Rest, When: p.When})
 	}
 	return d, nil
 }
@@ -397,12 +429,17 @@ func (p *Plan) into(out *course.Record, g Given, arrival func(int64, time.Time) 
 	}
 	out.Runner.AutoProgress = runner.AutoProgress && engine == adjust.Version
 	logs := map[string]int{}
-	for _, it := range p.Items {
+	for i := len(p.Logs) - 1; i >= 0; i-- {
+		if x := p.Logs[i]; x.Removed {
+			out.Logs = append(out.Logs, course.Log{Arrival: arrival(x.Seq, x.At), ID: p.Root(x.ID), On: dateOf(x.On), Removed: true})
+		}
+	}
+	for _, it := range p.AllItems {
 		i, ok := logs[it.LogID]
 		if !ok {
 			i = len(out.Logs)
 			logs[it.LogID] = i
-			out.Logs = append(out.Logs, course.Log{Arrival: arrival(it.Seq, it.At), ID: it.LogID, On: dateOf(it.On)})
+			out.Logs = append(out.Logs, course.Log{Arrival: arrival(it.Seq, it.At), ID: p.Root(it.LogID), On: dateOf(it.On)})
 		}
 		out.Logs[i].Items = append(out.Logs[i].Items, course.Item{Prescription: it.PrescriptionID, Side: body.Side(it.Side), Session: SessionOf(it)})
 	}
@@ -516,11 +553,12 @@ func PersonOf(r store.Runner) body.Person {
 	return p
 }
 
-// WithItems adds the items of a session that was just stored.
-func WithItems(list, items []store.SessionItem) []store.SessionItem {
-	out := append(slices.Clone(list), items...)
-	slices.SortStableFunc(out, func(a, b store.SessionItem) int { return a.On.Compare(b.On) })
-	return out
+// AddLog adds a session that was just stored, with its items.
+func (p *Plan) AddLog(l store.SessionLog, items []store.SessionItem) {
+	p.Logs = append([]store.SessionLog{l}, p.Logs...)
+	p.AllItems = append(slices.Clone(p.AllItems), items...)
+	slices.SortStableFunc(p.AllItems, func(a, b store.SessionItem) int { return a.On.Compare(b.On) })
+	p.InUse()
 }
 
 // AddMorning adds a reading that was just stored.

@@ -73,7 +73,8 @@ const (
 	CutHalf   Cut = "half"   // after an illness
 	CutCap    Cut = "cap"    // contacts a session
 	CutCramp  Cut = "cramp"
-	CutSpike  Cut = "spike" // running jumps
+	CutSpike  Cut = "spike"  // running jumps
+	CutGrowth Cut = "growth" // growing fast, or sore while young
 )
 
 // Morning is one first-step reading.
@@ -187,6 +188,7 @@ const (
 	RuleIllNow        RuleID = "ill-now"         // 0
 	RuleIllAfter      RuleID = "ill-after"       // 0
 	RuleFlag          RuleID = "flag"            // 1
+	RuleShut          RuleID = "shut"            // 1, a gate or an age closes the notch it stands on
 	RuleSevere        RuleID = "severe-pain"     // 1
 	RuleThreeMornings RuleID = "three-mornings"  // 2
 	RuleThriceBack    RuleID = "back-thrice"     // 2
@@ -234,7 +236,7 @@ const (
 
 // Rules lists every rule that can fire.
 var Rules = []RuleID{
-	RuleIllNow, RuleIllAfter, RuleFlag, RuleSevere, RuleThreeMornings, RuleThriceBack, RuleSharedFlare, RuleQuietHolds, RuleStillHalted, RuleResume, RuleTooSore, RuleCleared, RuleScreened,
+	RuleIllNow, RuleIllAfter, RuleFlag, RuleShut, RuleSevere, RuleThreeMornings, RuleThriceBack, RuleSharedFlare, RuleQuietHolds, RuleStillHalted, RuleResume, RuleTooSore, RuleCleared, RuleScreened,
 	RulePainHigh, RuleMorningJump, RuleMorningHigh, RuleRestJump, RuleLitmusTwice, RuleWeekHigh, RuleSoreSpotHigh, RuleReactedTwice, RuleTwiceBack, RuleGap,
 	RuleCramp, RuleCompensated, RuleCouldNot, RuleSixTwice, RuleRunSpike, RuleRunRise, RuleRunUnknown, RuleRunReturn, RuleExposureOver,
 	RulePainModerate, RuleSoreSpot, RuleMorningOneUp, RuleFirstStepFour, RuleLitmusOnce, RuleRunPain, RuleRising,
@@ -254,7 +256,7 @@ type Reason struct {
 	Row      Row           `json:"row"`
 	Readings []Reading     `json:"readings" nullable:"false"`
 	Flag     safety.FlagID `json:"flag,omitempty"`
-	Other    string        `json:"other,omitempty" doc:"The ladder a flare began on"`
+	Other    string        `json:"other,omitempty" doc:"The ladder a flare began on; what closes a notch"`
 	Source   source.Tag    `json:"source"`
 }
 
@@ -585,7 +587,11 @@ type engine struct {
 }
 
 func (e engine) flagged() bool {
-	return slices.ContainsFunc(e.c.Flags, func(f safety.Standing) bool { return f.Closes(e.c.Ladder.ID, e.c.Side, e.tissues) })
+	if len(e.c.Flags) == 0 {
+		return false
+	}
+	k := e.c.Ladder.At(e.c.Notch).Kinds()
+	return slices.ContainsFunc(e.c.Flags, func(f safety.Standing) bool { return f.Closes(k, e.c.Side) })
 }
 
 // severeSince reports whether the last session hurt severely after a stop: it
@@ -727,8 +733,12 @@ func (e engine) rowSix(s Session) []Reason {
 
 func (e engine) row1() []cut {
 	var out []cut
+	var k catalogue.Kinds
+	if len(e.c.Flags) > 0 {
+		k = e.c.Ladder.At(e.c.Notch).Kinds()
+	}
 	for _, f := range e.c.Flags {
-		if f.Closes(e.c.Ladder.ID, e.c.Side, e.tissues) {
+		if f.Closes(k, e.c.Side) {
 			out = append(out, cut{stop: true, reason: Reason{Rule: RuleFlag, Row: 1, Flag: f.Flag, Readings: []Reading{}, Source: safety.SevereSource}})
 		}
 	}
@@ -1117,7 +1127,7 @@ func (e engine) holds() []Reason {
 		add(RuleMildIllness, 9, source.Common())
 	}
 	for _, f := range e.c.Flags {
-		if f.ProgressOnly {
+		if f.ClosesProgress() {
 			out = append(out, Reason{Rule: RuleProgressShut, Row: 9, Flag: f.Flag, Readings: []Reading{}, Source: safety.SevereSource})
 		}
 	}
@@ -1364,7 +1374,7 @@ func (e engine) conditions(repCap int) []Condition {
 		return append(out, Condition{ID: NeedNextNotch})
 	}
 	gate := c.Ladder.At(c.Notch + 1).Gate
-	met := safety.Open(c.Gates, gate)
+	met := safety.IsOpen(c.Gates, gate)
 	if met && c.Ceiling > 0 && c.Notch >= c.Ceiling {
 		return append(out, Condition{ID: NeedOpen})
 	}

@@ -232,8 +232,8 @@ func TestCase14PainEight(t *testing.T) {
 	require.NotNil(t, d.Raises)
 	assert.Equal(t, safety.Severe, d.Raises.Flag)
 	assert.Equal(t, safety.Refer, d.Raises.Level)
-	assert.True(t, d.Raises.Closes("calf-straight", body.Left, c.Ladder.Tissues))
-	assert.False(t, d.Raises.Closes("calf-straight", body.Right, c.Ladder.Tissues))
+	assert.True(t, d.Raises.Closes(c.Ladder.At(1).Kinds(), body.Left))
+	assert.False(t, d.Raises.Closes(c.Ladder.At(1).Kinds(), body.Right))
 }
 
 // Each condition of an up, taken away alone, holds the peg.

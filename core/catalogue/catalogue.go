@@ -24,7 +24,7 @@ var files embed.FS
 
 // Version names this edition of the built-in data; plans keep the notches they
 // were made with.
-const Version = 2
+const Version = 3
 
 // Gate names a permission that opens only on evidence.
 type Gate string
@@ -46,9 +46,24 @@ const (
 	DeepKnee    Trait = "deep-knee"
 	Unsupported Trait = "unsupported"
 	Supported   Trait = "supported" // hands on a table carry part of the weight
+	HeelsUp     Trait = "heels-up"
+	ToesTucked  Trait = "toes-tucked" // kneeling on the toes
+	BareFoot    Trait = "bare-foot"   // needs the bare foot on the floor
+	Pressing    Trait = "pressing"    // presses on the sole
+	Curling     Trait = "curling"     // bends the toes against something
+	FromStep    Trait = "from-step"   // the heel hangs over a step
+	Shifting    Trait = "shifting"    // weight goes from one leg to the other
+	InTurn      Trait = "in-turn"     // from one foot to the other
+	HeelsKiss   Trait = "heels-kiss"  // heels touch in each bounce
+	SteadyHand  Trait = "steady-hand" // can be done with a hand on a support
+	ShinRaise   Trait = "shin-raise"  // toes lifted against the body's weight
+	EdgeWalk    Trait = "edge-walk"   // on the edges of the feet
+	ToesUp      Trait = "toes-up"     // toes bent up over something while the heel lifts
+	Bands       Trait = "bands"       // against a band or a hand
 )
 
-var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported, Supported}
+var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported, Supported,
+	HeelsUp, ToesTucked, BareFoot, Pressing, Curling, FromStep, Shifting, InTurn, HeelsKiss, SteadyHand, ShinRaise, EdgeWalk, ToesUp, Bands}
 
 // Purposes are what exercises are for, in the order of a session.
 var Purposes = []string{"calm", "release", "range", "steer", "strength", "whole-leg", "balance", "spring", "form", "exposure", "return"}
@@ -69,6 +84,7 @@ type Exercise struct {
 	Mistakes  []string   `json:"mistakes" nullable:"false"`
 	Equipment []string   `json:"equipment" nullable:"false"`
 	Timing    string     `json:"timing" enum:"any,pre-run,not-tired,evening,gap48"`
+	Part      string     `json:"part,omitempty" doc:"Where it acts"`
 	Traits    []Trait    `json:"traits,omitempty"`
 	Cautions  []string   `json:"cautions,omitempty"`
 	Figure    [2]string  `json:"figure" doc:"Poses of the start and the end; empty for an own exercise without a drawing"`
@@ -226,6 +242,7 @@ type rawExercise struct {
 	Mistakes  []string `yaml:"mistakes"`
 	Equipment []string `yaml:"equipment"`
 	Timing    string   `yaml:"timing"`
+	Part      string   `yaml:"part"`
 	Traits    []Trait  `yaml:"traits"`
 	Cautions  []string `yaml:"cautions"`
 	Figure    []string `yaml:"figure"`
@@ -318,7 +335,7 @@ func Parse(exercises, ladders, poses, kit []byte) (Catalogue, error) {
 	seen := map[string]bool{}
 	for _, r := range rawE {
 		e := Exercise{ID: r.ID, Name: r.Name, Short: r.Short, Purpose: r.Purpose, Position: r.Position, Sides: r.Sides, SetUp: r.SetUp, Cues: r.Cues,
-			Mistakes: r.Mistakes, Equipment: r.Equipment, Timing: r.Timing, Traits: r.Traits, Cautions: r.Cautions}
+			Mistakes: r.Mistakes, Equipment: r.Equipment, Timing: r.Timing, Part: r.Part, Traits: r.Traits, Cautions: r.Cautions}
 		var err error
 		if e.Source, err = source.Read(r.Source); err != nil {
 			errs = append(errs, fmt.Errorf("exercise %q: %w", r.ID, err))
@@ -376,6 +393,9 @@ func (c Catalogue) CheckExercise(e Exercise) error {
 	}
 	if len(e.Cues) == 0 || len(e.Cues) > 3 {
 		add("one to three cues are needed")
+	}
+	if e.Part != "" && !slices.Contains(Parts, e.Part) || e.Part == "" && !e.Own {
+		add("part %q is not known", e.Part)
 	}
 	for _, t := range e.Traits {
 		if !slices.Contains(traits, t) {
@@ -510,8 +530,11 @@ func (c Catalogue) CheckLadder(l Ladder) error {
 		if !l.Own && len(n.Tissues) > 0 && len(n.Weights) == 0 {
 			add("notch %d: loads a tissue without a weight", at)
 		}
-		if gated && n.Gate == "" {
+		if gated && n.Gate == "" && !n.Together() {
 			add("notch %d: stands after a gate without one", at)
+		}
+		if g := n.NeedsGate(); stricter(n.Gate, g) != n.Gate && !l.Own {
+			add("notch %d: such work asks for the gate %s", at, g)
 		}
 		gated = gated || n.Gate != ""
 		if i > 0 {

@@ -143,7 +143,7 @@ func TestParseRefusesBrokenData(t *testing.T) {
 	kit := []byte("- {id: wall, name: wall, swap: []}")
 	poses := []byte("a: {hip: 5}\nb: {like: a, hip: 9}\nround: {like: round}\nodd: {nose: 3}")
 	e := func(more string) string {
-		return "- {id: a, name: A, short: a, purpose: strength, position: standing, sides: each, setUp: stand, cues: [one], timing: any, source: common, figure: [a, b]" + more + "}"
+		return "- {id: a, name: A, short: a, purpose: strength, part: calf, position: standing, sides: each, setUp: stand, cues: [one], timing: any, source: common, figure: [a, b]" + more + "}"
 	}
 	l := func(body string) string {
 		return "- {id: l, name: L, family: F, purpose: strength, place: main, perWeek: {min: 1, max: 3}, effort: none, source: common, start: {}, " + body + "}"

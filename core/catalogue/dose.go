@@ -152,20 +152,24 @@ func (n Notch) Seconds() float64 {
 	if !n.Together() {
 		sides = 2
 	}
-	rest := n.Dose.RestSeconds
-	switch {
-	case rest > 0:
-	case n.Heavy || n.Exercise.Purpose == "spring":
-		rest = restHeavy
-	case n.Exercise.Purpose == "strength" || n.Exercise.Purpose == "whole-leg":
-		rest = restStrength
-	default:
-		rest = restElse
-	}
+	rest := n.Rest()
 	if n.Dose.Spread {
 		rest = 0
 	}
 	return float64(n.Dose.Sets)*n.Dose.setSeconds()*sides + float64((n.Dose.Sets-1)*rest) + ChangeOver
+}
+
+// Rest is the pause between two sets, in seconds.
+func (n Notch) Rest() int {
+	switch {
+	case n.Dose.RestSeconds > 0:
+		return n.Dose.RestSeconds
+	case n.Heavy || n.Exercise.Purpose == "spring":
+		return restHeavy
+	case n.Exercise.Purpose == "strength" || n.Exercise.Purpose == "whole-leg":
+		return restStrength
+	}
+	return restElse
 }
 
 // perLoad is how many seconds of a hold count as one repetition.

@@ -150,7 +150,7 @@ func (c *course) refuses(d Decision, p Prescription, a Answer) Barred {
 		return x
 	}
 	if d.PutBack > 0 {
-		if g := p.Ladder.At(to).Gate; !safety.Open(c.Gates(), g) {
+		if g := p.Ladder.At(to).Gate; !safety.IsOpen(c.Gates(), g) {
 			return Barred{Why: RefusedGate, Gate: string(g)}
 		}
 		return Barred{}
@@ -174,7 +174,7 @@ func (c *course) holdsToday(p Prescription, d Decision, to int) Barred {
 	if x := c.freeOf(p, d.Side, to); !x.ok() {
 		return x
 	}
-	if g := p.Ladder.At(to).Gate; !safety.Open(c.Gates(), g) {
+	if g := p.Ladder.At(to).Gate; !safety.IsOpen(c.Gates(), g) {
 		return Barred{Why: RefusedGate, Gate: string(g)}
 	}
 	if top := c.Ceiling(p); top > 0 && to > top {
@@ -229,7 +229,7 @@ func (c *course) refusesOverride(d Decision, p Prescription, notch int) Barred {
 	if x := c.freeOf(p, d.Side, notch); !x.ok() {
 		return x
 	}
-	if g := p.Ladder.At(notch).Gate; !safety.Open(c.Gates(), g) {
+	if g := p.Ladder.At(notch).Gate; !safety.IsOpen(c.Gates(), g) {
 		return Barred{Why: RefusedGate, Gate: string(g)}
 	}
 	if c.upsThisWeek(p.ID) >= adjust.UpsAWeek {

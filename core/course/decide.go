@@ -10,6 +10,7 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/load"
+	"notchback/core/planning"
 	"notchback/core/safety"
 )
 
@@ -99,9 +100,13 @@ func (c *course) inOrder() []Prescription {
 
 // arrive enters one arrival and decides what it decides.
 func (c *course) arrive(e event) {
+	was, again := c.logOf(e)
 	c.take(e)
 	c.remembers()
 	switch {
+	case again:
+		c.severeSession(*e.log)
+		c.relogged(was, *e.log)
 	case e.log != nil:
 		c.severeSession(*e.log)
 		c.logged(*e.log)
@@ -278,6 +283,62 @@ func (c *course) logged(l Log) {
 		for _, side := range sides {
 			c.session(p, side, l)
 		}
+	}
+}
+
+// logOf is the log that an arrival puts right or takes back.
+func (c *course) logOf(e event) (Log, bool) {
+	if e.log == nil {
+		return Log{}, false
+	}
+	i := slices.IndexFunc(c.Logs, func(l Log) bool { return l.ID == e.log.ID })
+	if i < 0 {
+		return Log{}, e.log.Removed
+	}
+	return c.Logs[i], true
+}
+
+// relogged looks again at what a session decided after it was put right or taken
+// back: less load follows at once, more only as a proposal. What stood on a session
+// that is no more falls; nothing rises by that.
+func (c *course) relogged(was, now Log) {
+	r := adjust.Reading{Name: "session", On: now.On, Value: 0}
+	fresh := Log{Arrival: now.Arrival, ID: now.ID, On: now.On}
+	for _, p := range c.inOrder() {
+		for i := range c.decisions {
+			d := c.decisions[i]
+			if d.Prescription != p.ID || d.Kind != OfSession || d.Log != now.ID || !d.Stands() {
+				continue
+			}
+			gone := slices.ContainsFunc(d.Sides(), func(s body.Side) bool {
+				return !slices.ContainsFunc(now.Items, func(it Item) bool { return it.Prescription == p.ID && it.Side == s })
+			})
+			switch {
+			case gone:
+				c.put(&d, Superseded, Turn{Why: ByLate, Reading: &r})
+				for _, s := range d.Sides() {
+					if peg := c.peg(p.ID, s); d.D.Verdict == adjust.Up && peg.By == d.Key {
+						c.lower(peg, d.D.From, d.Key)
+					}
+				}
+			case d.Final:
+				c.again(d, p, r)
+			default:
+				c.concludeAgain(d, p, ByLate)
+			}
+		}
+		for _, it := range now.Items {
+			if it.Prescription == p.ID && !slices.ContainsFunc(was.Items, func(o Item) bool { return o.Prescription == p.ID && o.Side == it.Side }) {
+				fresh.Items = append(fresh.Items, it)
+			}
+		}
+	}
+	if len(fresh.Items) > 0 {
+		c.logged(fresh)
+	}
+	c.lateDay(was.On, was.On, r)
+	if now.On != was.On {
+		c.lateDay(now.On, now.On, r)
 	}
 }
 
@@ -1077,34 +1138,84 @@ func (c *course) offerWeek(p Prescription, side body.Side, monday day.Date, r ad
 
 // --- stops ---
 
-// flags stops what a flag closes now.
-func (c *course) flags() {
-	list := c.Flags()
-	if len(list) == 0 {
-		return
+// shuts are the locks that move a peg: a flag, a gate that is closed for more than
+// its age, an age. What a phase, a complaint or an open question leaves out only
+// pauses, with its notch kept; a flare stops by its own row.
+func (c *course) shuts(p planning.Permission) []planning.Lock {
+	var out []planning.Lock
+	for _, k := range p.Why {
+		switch {
+		case k.Kind == planning.LockFlag && k.Flag != adjust.FlareFlag, k.Kind == planning.LockMinor:
+		case k.Kind == planning.LockGate && !c.agedOnly(k.Gate):
+		default:
+			continue
+		}
+		out = append(out, k)
 	}
+	return out
+}
+
+// standsOn is the highest notch up to one that nothing moves a peg from; 0 where
+// there is none. With it comes what closes the first.
+func (c *course) standsOn(p Prescription, notch int, side body.Side) (int, []planning.Lock) {
+	why := c.shuts(c.shut(p.Ladder, notch, side))
+	if len(why) == 0 {
+		return notch, nil
+	}
+	for n := notch - 1; n >= 1; n-- {
+		if len(c.shuts(c.shut(p.Ladder, n, side))) == 0 {
+			return n, why
+		}
+	}
+	return 0, why
+}
+
+// agedOnly reports a gate that only its age closed, less than 14 days ago: what
+// stands on it is held while its tests are asked for.
+func (c *course) agedOnly(g catalogue.Gate) bool {
+	aged, known := c.now.aged[g]
+	if !known {
+		aged = safety.Aged(c.Path().Evidence, g)
+		if c.now.aged == nil {
+			c.now.aged = map[catalogue.Gate]bool{}
+		}
+		c.now.aged[g] = aged
+	}
+	return aged
+}
+
+// flags moves what stands on a notch that is closed now: to the highest open notch
+// below it, or to a stop where there is none.
+func (c *course) flags() {
 	for _, p := range c.inOrder() {
 		for _, side := range c.standing(p) {
 			peg := c.peg(p.ID, sidesOf(side)[0])
-			n := p.Ladder.At(peg.Notch)
-			var by []adjust.Reason
-			for _, f := range list {
-				of := side
-				if n.Together() {
-					of = body.Both
-				}
-				if f.Closes(p.Ladder.ID, of, n.Tissues) {
-					by = append(by, adjust.Reason{Rule: adjust.RuleFlag, Row: 1, Flag: f.Flag, Readings: []adjust.Reading{}, Source: safety.SevereSource})
-				}
-			}
-			if len(by) == 0 || !slices.ContainsFunc(sidesOf(side), func(s body.Side) bool { h := c.peg(p.ID, s).Halt; return h == nil || !h.by(1) }) {
+			if !slices.ContainsFunc(sidesOf(side), func(s body.Side) bool { h := c.peg(p.ID, s).Halt; return h == nil || !h.by(1) }) {
 				continue
+			}
+			to, why := c.standsOn(p, peg.Notch, side)
+			if to == peg.Notch || to > 0 && c.halted(p, side) {
+				continue
+			}
+			by := make([]adjust.Reason, 0, len(why))
+			for _, k := range why {
+				r := adjust.Reason{Rule: adjust.RuleFlag, Row: 1, Flag: k.Flag, Readings: []adjust.Reading{}, Source: k.Source}
+				if k.Kind != planning.LockFlag {
+					r.Rule, r.Other = adjust.RuleShut, k.Words
+				}
+				by = append(by, r)
 			}
 			d := &Decision{Prescription: p.ID, Side: side, Kind: OfFlag, Session: c.Today, Final: true}
 			d.D = adjust.Decision{Verdict: adjust.Stop, Row: 1, From: peg.Notch, To: peg.Notch, Reasons: by, ForUp: []adjust.Condition{}, NextLook: c.Today + 1}
+			if to > 0 {
+				d.D.Verdict, d.D.To = adjust.Back, to
+			}
 			d.Key = c.key(p.ID, side, OfFlag, c.Today.String())
 			c.put(d, Applied, Turn{Why: ByFlag})
 			c.apply(*d, p)
+			if to > 0 {
+				c.lapse(p, side, ByStop, func(o Decision) bool { return o.Key != d.Key })
+			}
 		}
 	}
 }
@@ -1319,27 +1430,29 @@ func (c *course) mayReturn(p Prescription, side body.Side) (to int, why adjust.R
 	for _, s := range sidesOf(side) {
 		to = min(to, max(1, c.peg(p.ID, s).Notch))
 	}
+	if n, _ := c.standsOn(p, to, side); n > 0 {
+		to = n
+	}
 	if !c.freeOf(p, side, to).ok() {
 		return 0, why, turn, false
 	}
 	return to, why, turn, true
 }
 
-// freeOf reports whether nothing stops a notch of a side today: no flag, no flare.
+// freeOf reports whether nothing stops a notch of a side today: no flag, no gate, no
+// flare. What only pauses does not bar it.
 func (c *course) freeOf(p Prescription, side body.Side, notch int) Barred {
-	n := p.Ladder.At(notch)
-	of := side
-	if n.Together() {
-		of = body.Both
-	}
-	for _, f := range c.Flags() {
-		if f.Closes(p.Ladder.ID, of, n.Tissues) {
-			return Barred{Why: RefusedFlag, Flag: f.Flag}
-		}
-	}
-	for _, f := range c.Flares() {
-		if slices.ContainsFunc(sidesOf(side), func(s body.Side) bool { return f.touches(n, s) }) && !(adjust.IsQuietHold(p.Ladder) && notch == 1 && adjust.QuietHoldsIn(f.Sore)) {
+	may := c.shut(p.Ladder, notch, side)
+	for _, k := range append(c.shuts(may), may.By(planning.LockFlag)...) {
+		switch {
+		case k.Flag == adjust.FlareFlag:
 			return Barred{Why: RefusedFlare}
+		case k.Kind == planning.LockFlag:
+			return Barred{Why: RefusedFlag, Flag: k.Flag}
+		case k.Kind == planning.LockGate:
+			return Barred{Why: RefusedGate, Gate: string(k.Gate)}
+		default:
+			return Barred{Why: RefusedHeld}
 		}
 	}
 	return Barred{}
@@ -1383,7 +1496,7 @@ func (c *course) returns(p Prescription, side body.Side, h Halt) (int, adjust.Re
 
 // lowerAfter are the flags after which a ladder starts two notches lower; after
 // the others the days since its last session say where.
-var lowerAfter = []safety.FlagID{"F-BONE", "F-BONE-HIGH", "F-TEAR", "F-WEAK", "F-ACH-OP", "F-SEVERE", "F-CLOT", "F-POP", "F-STEPS"}
+var lowerAfter = []safety.FlagID{"F-BONE", "F-BONE-HIGH", "F-BONE-HIGH-WALK", "F-TEAR", "F-TEAR-SOLE", "F-WEAK", "F-ACH-OP", "F-ACH-OP-LATER", "F-SEVERE", "F-CLOT", "F-POP", "F-STEPS"}
 
 func (c *course) afterFlag(p Prescription, side body.Side, h Halt) int {
 	if slices.Contains(lowerAfter, h.Flag) {

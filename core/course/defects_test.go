@@ -343,10 +343,10 @@ func TestACutDoseProvesNothing(t *testing.T) {
 	l.r.State = State{}
 	l.calf(monday, 1, 1, cut)
 	l.morning(monday+1, 1)
-	assert.False(t, safety.Open(Open(l.r, l.now).Gates(), safety.SingleLegCalf))
+	assert.False(t, safety.IsOpen(Open(l.r, l.now).Gates(), safety.SingleLegCalf))
 	l.calf(monday+2, 1, 1)
 	l.morning(monday+3, 1)
-	assert.True(t, safety.Open(Open(l.r, l.now).Gates(), safety.SingleLegCalf), "clean two-leg 3 × 15, uncut, proves it")
+	assert.True(t, safety.IsOpen(Open(l.r, l.now).Gates(), safety.SingleLegCalf), "clean two-leg 3 × 15, uncut, proves it")
 }
 
 // 25: race and ill weeks stay out of the mean.

@@ -18,11 +18,13 @@ import (
 
 // surroundings are what a book answers once a moment.
 type surroundings struct {
-	flags   []safety.Standing
-	path    *Path
-	phases  []planning.RegionPhase
-	plan    *planning.Evidence
-	running map[day.Date]load.Running
+	flags      []safety.Standing
+	complaints []Complaint
+	path       *Path
+	phases     []planning.RegionPhase
+	plan       *planning.Evidence
+	running    map[day.Date]load.Running
+	aged       map[catalogue.Gate]bool
 }
 
 // FootTissues are those that bare feet load.
@@ -57,6 +59,8 @@ func (b *Book) newPath() *Path {
 	p := &Path{book: b, heldBy: map[day.Date]string{}}
 	p.Evidence = b.Visits.Evidence(0, b.Today, b.AgeOn(b.Today), b.Flags())
 	p.Evidence.Barefoot = b.school().Is("barefoot")
+	p.Evidence.Complaints = b.today()
+	p.Evidence.OldAnkle = b.oldAnkle()
 	b.lived(&p.Evidence)
 	for _, r := range b.Ramps {
 		if r.Ended {
@@ -276,7 +280,7 @@ func (p *Path) holds(monday day.Date) string {
 	}
 	if monday >= p.book.Today.Monday() {
 		for _, f := range p.book.Flags() {
-			if f.ProgressOnly {
+			if f.HoldsStages() {
 				return "flag " + string(f.Flag) + " closes progress"
 			}
 		}
@@ -409,20 +413,78 @@ func (b *Book) Exposure(on day.Date) (minutes, planned int, home, ok bool) {
 // ByRamp reports a ladder that the ramp stands in for while there is one.
 func ByRamp(l catalogue.Ladder) bool { return l.Purpose == "exposure" }
 
-// PlanEvidence is what the planner knows of a running block today.
+// PlanEvidence is what the planner knows of a runner today: of a running block
+// too, where there is one.
 func (b *Book) PlanEvidence() planning.Evidence {
-	blk := b.rec.Block
-	w := blk.Plan.Wishes
-	e := planning.Evidence{On: b.Today, Person: b.rec.Runner.Person, Gates: b.Gates(), Flags: b.Flags(), Since: blk.Start, Standing: map[string]int{},
-		School: w.School, Owned: w.Owned, Evenings: w.Evenings, Wish: w.Wish, Ramp: b.Path().Ramp != nil, Added: w.Added}
+	e := planning.Evidence{On: b.Today, Person: b.rec.Runner.Person, Gates: b.Gates(), Flags: b.Flags(), Standing: map[string]int{},
+		School: b.school(), Ramp: b.Path().Ramp != nil, Complaints: b.today()}
 	for _, v := range b.Visits {
 		if v.Finished {
-			e.Findings, e.Complaints, e.Results = v.Findings, v.Complaints, v.Results
+			e.Findings, e.Results = v.Findings, v.Results
 			break
 		}
 	}
-	b.Known(&e, b.Today)
+	e.Growing = b.growing(e.Complaints)
+	e.Flares = b.flareLocks()
+	if blk := b.rec.Block; blk != nil {
+		w := blk.Plan.Wishes
+		e.Since, e.Owned, e.Evenings, e.Wish, e.Added = blk.Start, w.Owned, w.Evenings, w.Wish, w.Added
+		b.Known(&e, b.Today)
+	} else {
+		b.mornings(&e)
+	}
 	return e
+}
+
+// mornings adds the first steps, the worst of all places and those of each region.
+func (b *Book) mornings(e *planning.Evidence) {
+	h := b.readings(nil, body.Both)
+	for _, m := range h.mornings {
+		e.Mornings = append(e.Mornings, planning.Reading{On: m.On, Pain: m.FirstStep})
+	}
+	e.Baseline = h.b0
+	e.ByRegion = map[planning.Region][]planning.Reading{}
+	for _, t := range FootTissues {
+		list := []planning.Reading{}
+		for _, m := range b.readings([]body.Tissue{t}, body.Both).mornings {
+			list = append(list, planning.Reading{On: m.On, Pain: m.FirstStep})
+		}
+		e.ByRegion[planning.Region(t)] = list
+	}
+}
+
+// oldAnkle reports an earlier ankle injury with an ankle that bends too little.
+func (b *Book) oldAnkle() bool {
+	for _, v := range b.Visits {
+		if !v.Finished {
+			continue
+		}
+		stiff := slices.ContainsFunc(v.Findings, func(f screening.Finding) bool { return f.Factor == "ankle-stiff" })
+		return stiff && len(v.OldAnkle) > 0
+	}
+	return false
+}
+
+// Growth, house: from 0.6 cm a month, and more hours of sport a week than years.
+const growthSpurt = 0.6
+
+// growing reports a growth spurt under 18, or pain: a third less of what loads.
+func (b *Book) growing(complaints []screening.Complaint) bool {
+	age, known := b.rec.Runner.Person.AgeOn(b.Today)
+	if !known || age >= safety.Adult {
+		return false
+	}
+	if slices.ContainsFunc(complaints, func(c screening.Complaint) bool { h, ok := c.Height(); return !ok || h > 0 }) {
+		return true
+	}
+	for _, v := range b.Visits {
+		g := v.Growth
+		if g.HeightCm == nil || g.BeforeCm == nil || g.MonthsApart == nil || *g.MonthsApart <= 0 {
+			continue
+		}
+		return (*g.HeightCm-*g.BeforeCm) / *g.MonthsApart >= growthSpurt-1e-9
+	}
+	return false
 }
 
 // carryDays is how long a ladder may rest and still go on where it stood.
@@ -431,11 +493,7 @@ const carryDays = 28
 // Known adds what a running block knows: mornings, setbacks, where ladders stand,
 // what is stopped.
 func (b *Book) Known(e *planning.Evidence, on day.Date) {
-	h := b.readings(nil, body.Both)
-	for _, m := range h.mornings {
-		e.Mornings = append(e.Mornings, planning.Reading{On: m.On, Pain: m.FirstStep})
-	}
-	e.Baseline = h.b0
+	b.mornings(e)
 	for _, d := range b.decisions {
 		if (d.D.Row == 2 || d.D.Row == 3) && d.Stands() && d.D.Verdict != adjust.Hold && d.Kind != WayBack {
 			if p, ok := b.Prescription(d.Prescription); ok {
@@ -469,9 +527,79 @@ func (b *Book) Known(e *planning.Evidence, on day.Date) {
 // Phases says where each region stands today.
 func (b *Book) Phases() []planning.RegionPhase {
 	if b.now.phases == nil {
-		b.now.phases = planning.Phases(b.PlanEvidence())
+		b.now.phases = planning.Phases(b.evidence())
 	}
 	return b.now.phases
+}
+
+// evidence is what a permission is given from today.
+func (b *Book) evidence() planning.Evidence {
+	if b.now.plan == nil {
+		e := b.PlanEvidence()
+		e.Stopped = nil
+		b.now.plan = &e
+	}
+	return *b.now.plan
+}
+
+// May answers whether a notch of a ladder may be done on a side today, with every
+// reason. Planner, engine, lists, sheets and calendar ask nothing else.
+func (b *Book) May(l catalogue.Ladder, notch int, side body.Side) planning.Permission {
+	return b.evidence().MayAs(l, notch, b.kindsOf(l, notch), side, b.Phases())
+}
+
+// shut is the part of May that moves a peg.
+func (b *Book) shut(l catalogue.Ladder, notch int, side body.Side) planning.Permission {
+	e := planning.Evidence{On: b.Today, Person: b.rec.Runner.Person, Flags: b.Flags(), Flares: b.flareLocks()}
+	if l.At(notch).Gate != "" {
+		e.Gates = b.Gates()
+	}
+	return e.Shut(l, notch, b.kindsOf(l, notch), side)
+}
+
+type kindKey struct {
+	ladder string
+	notch  int
+}
+
+// kindsOf are the kinds of a notch of the block, told once.
+func (b *Book) kindsOf(l catalogue.Ladder, notch int) catalogue.Kinds {
+	key := kindKey{l.ID, notch}
+	k, ok := b.kinds[key]
+	if !ok {
+		k = l.At(notch).Kinds()
+		b.kinds[key] = k
+	}
+	return k
+}
+
+// flareLocks are the flares that stand, as the permission reads them.
+func (b *Book) flareLocks() []planning.Flare {
+	var out []planning.Flare
+	for _, f := range b.Flares() {
+		out = append(out, planning.Flare{Side: f.Side, Tissues: f.Tissues, Quiet: adjust.QuietHoldsIn(f.Sore), Since: f.Since})
+	}
+	return out
+}
+
+// May answers the same of a record at a moment.
+func May(r Record, l catalogue.Ladder, notch int, side body.Side, at Moment) planning.Permission {
+	return Open(r, at).May(l, notch, side)
+}
+
+// Highest returns the highest notch up to one that may be done on a side today; 0
+// where none may. With it comes what is said of the notch it began at.
+func (b *Book) Highest(l catalogue.Ladder, notch int, side body.Side) (int, planning.Permission) {
+	p := b.May(l, notch, side)
+	if !p.Closed() {
+		return notch, p
+	}
+	for n := notch - 1; n >= 1; n-- {
+		if !b.May(l, n, side).Closed() {
+			return n, p
+		}
+	}
+	return 0, p
 }
 
 // Ceiling returns the highest notch of a prescription that nothing closes; 0 for
@@ -480,12 +608,6 @@ func (b *Book) Ceiling(p Prescription) int {
 	if len(b.rec.Block.Plan.Choices) == 0 {
 		return 0
 	}
-	if b.now.plan == nil {
-		e := b.PlanEvidence()
-		e.Stopped = nil
-		b.now.plan = &e
-	}
-	e := *b.now.plan
-	top, _ := planning.Ceiling(b.rec.Catalogue, p.Ladder, e, b.Phases())
+	top, _ := planning.Ceiling(b.rec.Catalogue, p.Ladder, b.evidence(), b.Phases())
 	return max(1, top)
 }

@@ -34,6 +34,7 @@ type Book struct {
 	byKey      map[string]int
 	bySession  map[sessionKey]int
 
+	kinds    map[kindKey]catalogue.Kinds
 	runIDs   []string
 	allFlags []safety.Standing
 	flagsOn  day.Date
@@ -97,7 +98,7 @@ func Open(r Record, at Moment) *Book {
 }
 
 func newBook(r *Record) *Book {
-	b := &Book{rec: r, Days: map[day.Date]Day{}, Planned: map[day.Date]int{}, byKey: map[string]int{}, bySession: map[sessionKey]int{}, seats: map[Seat]int{}, items: map[Seat][]itemOf{}, State: r.State}
+	b := &Book{rec: r, Days: map[day.Date]Day{}, Planned: map[day.Date]int{}, byKey: map[string]int{}, bySession: map[sessionKey]int{}, seats: map[Seat]int{}, items: map[Seat][]itemOf{}, kinds: map[kindKey]catalogue.Kinds{}, State: r.State}
 	b.Raised = slices.Clone(r.Raised)
 	b.State.Seats = slices.Clone(r.State.Seats)
 	b.State.Flares = slices.Clone(r.State.Flares)
@@ -238,6 +239,15 @@ func (b *Book) take(e event) {
 	case e.clearance != nil:
 		b.Clearances = append(b.Clearances, e.clearance.Clearance)
 	case e.log != nil:
+		if k := slices.IndexFunc(b.Logs, func(l Log) bool { return l.ID == e.log.ID }); k >= 0 {
+			b.Logs = slices.Delete(b.Logs, k, k+1)
+			for at, list := range b.items {
+				b.items[at] = slices.DeleteFunc(slices.Clone(list), func(it itemOf) bool { return it.log == e.log.ID })
+			}
+		}
+		if e.log.Removed {
+			return
+		}
 		i := len(b.Logs)
 		for i > 0 && b.Logs[i-1].On > e.log.On {
 			i--
@@ -380,12 +390,52 @@ func (b *Book) history(p Prescription, side body.Side, upTo string) adjust.Histo
 				h.Earlier = append(h.Earlier, adjust.Usual{On: d.Session, B: d.frozenOf(side).B})
 			}
 		}
-		h.Sessions = append(h.Sessions, x)
+		if n := len(h.Sessions); n > 0 && h.Sessions[n-1].On == x.On {
+			h.Sessions[n-1] = sameDay(h.Sessions[n-1], x)
+		} else {
+			h.Sessions = append(h.Sessions, x)
+		}
 		if it.log == upTo {
 			break
 		}
 	}
 	return h
+}
+
+// sameDay makes one session of two on a day: the harder answers of both count, and
+// two on a day are never two that went well.
+func sameDay(a, b adjust.Session) adjust.Session {
+	out := b
+	out.Pain = harder(a.Pain, b.Pain)
+	out.CrampAt = first(b.CrampAt, a.CrampAt)
+	out.SoreSpot = harder(a.SoreSpot, b.SoreSpot)
+	out.Reacted = a.Reacted || b.Reacted
+	if a.Done != nil && (b.Done == nil || *a.Done < *b.Done) {
+		out.Done, out.NoTime = a.Done, a.NoTime
+	}
+	if a.Compensated != nil && (b.Compensated == nil || *a.Compensated > *b.Compensated) {
+		out.Compensated = a.Compensated
+	}
+	if a.Reserve != nil && (b.Reserve == nil || *a.Reserve < *b.Reserve) {
+		out.Reserve = a.Reserve
+	}
+	if a.SureTwenty != nil && !*a.SureTwenty {
+		out.SureTwenty = a.SureTwenty
+	}
+	if out.Cut == "" {
+		out.Cut = a.Cut
+	}
+	if out.DecidedBy == adjust.RowNone {
+		out.DecidedBy = a.DecidedBy
+	}
+	return out
+}
+
+func first[T any](a, b *T) *T {
+	if a != nil {
+		return a
+	}
+	return b
 }
 
 // History is what one side's ladder has behind it.
@@ -534,7 +584,37 @@ func (b *Book) gatherFlags() []safety.Standing {
 			out = append(out, r.Standing)
 		}
 	}
-	return append(out, Told(b.dayList(), b.Visits, b.AgeOn)...)
+	out = append(out, Told(b.dayList(), b.Visits, b.AgeOn)...)
+	return b.shins(out)
+}
+
+// shins are the flags with what lasting shin pain adds, and with running let go on
+// where the questions about bone and tightness were answered no since.
+func (b *Book) shins(list []safety.Standing) []safety.Standing {
+	out := list[:0:0]
+	for _, f := range list {
+		if f.Flag == safety.ShinLong && b.notBoneSince(f.Since) {
+			f = f.Held()
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+// notBoneSince reports answers after a day, or to a question of that day's note,
+// that say no to bone pain and to tightness.
+func (b *Book) notBoneSince(on day.Date) bool {
+	for _, n := range b.Days {
+		if n.On >= on && n.On <= b.Today && n.Answers != nil && safety.NotBone(*n.Answers) {
+			return true
+		}
+	}
+	for _, v := range b.Visits {
+		if v.On > on && v.On <= b.Today && safety.NotBone(v.Answers) {
+			return true
+		}
+	}
+	return false
 }
 
 func (b *Book) dayList() []Day {
@@ -551,7 +631,11 @@ func (b *Book) dayList() []Day {
 // Flags are those that hold today.
 func (b *Book) Flags() []safety.Standing {
 	if b.now.flags == nil {
-		b.now.flags = safety.Stand(b.Today, b.AllFlags(), b.Clearances)
+		all := append(slices.Clone(b.AllFlags()), b.openFlags()...)
+		if !slices.ContainsFunc(all, func(f safety.Standing) bool { return f.Flag == safety.ShinLong || f.Flag == safety.ShinLongHeld }) {
+			all = append(all, b.shins(b.shinLong())...)
+		}
+		b.now.flags = safety.Stand(b.Today, all, b.Clearances)
 	}
 	return b.now.flags
 }

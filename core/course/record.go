@@ -65,6 +65,7 @@ type Place struct {
 	Side      body.Side
 	FirstStep *body.Pain
 	Rest      *body.Pain
+	When      []string // screening.Times
 }
 
 // Day is what a day was like; a later arrival of the same date takes its place.
@@ -96,12 +97,14 @@ type Item struct {
 	adjust.Session
 }
 
-// Log is one logged session.
+// Log is one logged session. A later arrival of the same id stands in its place:
+// put right, or taken back with no items.
 type Log struct {
 	Arrival
-	ID    string
-	On    day.Date
-	Items []Item
+	ID      string
+	On      day.Date
+	Removed bool
+	Items   []Item
 }
 
 // Visit is one screening as judged.
@@ -117,6 +120,18 @@ type Visit struct {
 	Results    []screening.Result
 	Findings   []screening.Finding
 	Waivers    []safety.Waiver
+	OldAnkle   []body.Side // an earlier sprain
+	Growth     Growth
+}
+
+// Growth is what is asked of a runner under 18; nil where nobody asked.
+type Growth struct {
+	HeightCm    *float64
+	BeforeCm    *float64
+	MonthsApart *float64
+	SportHours  *float64 // a week
+	HardHours   *float64 // on hard floor
+	DayOff      *bool    // one day a week without sport
 }
 
 // Clearance is a clinician's word as it became known.

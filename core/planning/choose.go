@@ -47,7 +47,10 @@ type Evidence struct {
 	Complaints []screening.Complaint
 	Gates      []safety.GateState
 	Flags      []safety.Standing
-	Mornings   []Reading // oldest first
+	Mornings   []Reading            // oldest first, the worst of each
+	ByRegion   map[Region][]Reading // those of a region, where they are told apart
+	Flares     []Flare              // that stand
+	Growing    bool                 // a growth spurt, or pain while young: a third less
 	Baseline   float64
 	Setbacks   []Setback
 	Since      day.Date // when the worked-on ranges began to be worked on; 0 for now
@@ -100,6 +103,7 @@ const (
 	LockEvening   LockKind = "evening"
 	LockSchool    LockKind = "school"
 	LockControl   LockKind = "control"
+	LockQuestion  LockKind = "question" // safety questions of a new place are open
 	LockExcluded  LockKind = "excluded"
 	LockStopped   LockKind = "stopped"
 )
@@ -122,39 +126,8 @@ const (
 	balanceAge    = 12
 )
 
-// leftOut are the rules of what a complaint leaves out.
-type leftOutRule struct {
-	when    func(e Evidence) bool
-	words   string
-	traits  []catalogue.Trait
-	ladders []string
-	most    map[string]int // highest notch
-}
-
-func (e Evidence) hurts(zones ...screening.Zone) bool {
-	return slices.ContainsFunc(e.Complaints, func(c screening.Complaint) bool { return slices.Contains(zones, c.Zone) })
-}
-
 func (e Evidence) found(f screening.Factor) bool {
 	return slices.ContainsFunc(e.Findings, func(x screening.Finding) bool { return x.Factor == f })
-}
-
-// shinPain is the worst known pain of a shin complaint; 10 when it hurts and is
-// not known.
-func (e Evidence) shinPain() (body.Pain, bool) {
-	worst, any := body.Pain(0), false
-	for _, c := range e.Complaints {
-		if c.Pattern() != screening.ShinLoad {
-			continue
-		}
-		any = true
-		if h, ok := c.Height(); ok {
-			worst = max(worst, h)
-		} else {
-			worst = body.PainMax
-		}
-	}
-	return worst, any
 }
 
 // Thresholds of what complaints leave out.
@@ -164,57 +137,21 @@ const (
 	reachEnough                  = 90.0
 )
 
-func (e Evidence) freshTwist() bool {
-	if !slices.ContainsFunc(e.Complaints, func(c screening.Complaint) bool {
-		return c.Zone == "outer-ankle" && (c.SinceWeeks == nil || *c.SinceWeeks < freshTwistWeeks)
-	}) {
-		return false
-	}
-	r := e.result(screening.ReachForward)
-	return r == nil || r.Asymmetry.LSI == nil || *r.Asymmetry.LSI < reachEnough
-}
-
-var leftOut = []leftOutRule{
-	{func(e Evidence) bool { return e.hurts("achilles-low") }, "the Achilles hurts at the heel bone: nothing below level, no end-range stretch",
-		[]catalogue.Trait{catalogue.BelowLevel}, []string{"calf-toeup", "range-calf", "range-calf-wall", "range-calf-kneel", "range-soleus"}, nil},
-	{func(e Evidence) bool { return e.hurts("big-toe", "ball") || e.found("toe-joint-stiff") }, "the big-toe joint or the ball of the foot is sore or stiff: no tucked toes",
-		nil, []string{"range-toe", "range-toe-rock", "range-toe-block", "range-toe-end", "calf-toeup", "foot-hover"}, nil},
-	{func(e Evidence) bool { return e.hurts("kneecap") }, "the front of the knee hurts: knee bend stays at 60° or less", []catalogue.Trait{catalogue.DeepKnee}, nil, nil},
-	{Evidence.freshTwist, "a fresh ankle twist, until reach is 90 % of the other side", nil, []string{"foot-walk-edge", "spring-pogo"}, map[string]int{"foot-side": 1}},
-	{func(e Evidence) bool { p, ok := e.shinPain(); return ok && p >= shinHigh }, "the shin hurts 4 or more: release, ankle rocks and two-leg raises only",
-		nil, []string{"foot-shin", "foot-side", "foot-walk-heel", "foot-walk-ball", "foot-walk-rise", "spring-pogo", "calf-bent", "calf-split-hold", "foot-hover"}, map[string]int{"calf-straight": 3, "calf-ball-hold": 2}},
-	{func(e Evidence) bool { p, ok := e.shinPain(); return ok && p >= shinSome && p < shinHigh }, "the shin hurts a little: bands 1 × 10 only", nil, []string{"spring-pogo"}, map[string]int{"foot-side": 1, "foot-shin": 1}},
-}
-
-// flagTraits are the kinds of exercise a flag closes beside its ladders.
-var flagTraits = map[string][]catalogue.Trait{
-	"F-ACH-OP": {catalogue.BelowLevel}, "F-NERVE": {catalogue.Cold, catalogue.HardRelease}, "F-CRPS": {catalogue.Cold, catalogue.HardRelease},
-	"F-MED": {catalogue.RM}, "F-PREG": {catalogue.RM, catalogue.BreathHeld}, "F-BLOOD": {catalogue.HardRelease}, "F-COLD": {catalogue.Cold},
-	"F-DIZZY": {catalogue.EyesClosed, catalogue.Unsupported},
-}
-
-func traitsClosedBy(f safety.FlagID) []catalogue.Trait {
-	for id, ts := range flagTraits {
-		if strings.HasPrefix(string(f), id) {
-			return ts
-		}
-	}
-	return nil
-}
-
 // Ceiling returns the highest notch of a ladder that nothing closes, 0 when the
 // ladder can't be used at all, with what closes the notch above it.
 func Ceiling(c catalogue.Catalogue, l catalogue.Ladder, e Evidence, ps []RegionPhase) (int, []Lock) {
-	phase := phaseFor(l, ps)
-	for i, n := range l.Notches {
-		if locks := e.locks(c, l, n, i+1, phase, ps); len(locks) > 0 {
+	for i := range l.Notches {
+		if locks := e.locks(c, l, i+1, ps); len(locks) > 0 {
 			return i, locks
 		}
 	}
 	return l.Len(), []Lock{}
 }
 
-func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, n catalogue.Notch, at int, phase Phase, ps []RegionPhase) []Lock {
+// locks are what keeps a notch out of a plan: what nobody may do today, and what
+// the week, the kit and the school leave out.
+func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, at int, ps []RegionPhase) []Lock {
+	n := l.At(at)
 	out := []Lock{}
 	add := func(k Lock) {
 		k.Notch = at
@@ -229,41 +166,10 @@ func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, n catalogue.N
 	if slices.Contains(e.Stopped, l.ID) {
 		add(Lock{Kind: LockStopped, Words: "stopped; it comes back after quiet mornings"})
 	}
-	for _, f := range e.Flags {
-		closes := f.Closes(l.ID, body.Both, n.Tissues)
-		for _, t := range traitsClosedBy(f.Flag) {
-			closes = closes || n.Has(t)
-		}
-		if closes {
-			add(Lock{Kind: LockFlag, Flag: f.Flag, Words: "flag " + string(f.Flag) + " closes it"})
-		}
-	}
-	if n.Gate != "" && !safety.Open(e.Gates, n.Gate) {
-		k := Lock{Kind: LockGate, Gate: n.Gate, Words: "the gate " + strings.ReplaceAll(string(n.Gate), "-", " ") + " is closed"}
-		if g, ok := safety.Find(e.Gates, n.Gate); ok {
-			k.Words, k.Source = "the gate "+g.Name+" is closed", g.Source
-			if len(g.Missing) > 0 {
-				k.Words += ": needs " + strings.Join(g.Missing, "; ")
-			}
-		}
+	for _, k := range e.May(l, at, body.Both, ps).Why {
 		add(k)
 	}
-	if words := e.minor(l, n); words != "" {
-		add(Lock{Kind: LockMinor, Words: words})
-	}
-	for _, r := range leftOut {
-		if !r.when(e) {
-			continue
-		}
-		most, capped := r.most[l.ID]
-		if slices.Contains(r.ladders, l.ID) || capped && at > most || slices.ContainsFunc(r.traits, n.Has) {
-			add(Lock{Kind: LockComplaint, Words: r.words, Source: source.Common()})
-		}
-	}
-	if words := e.phaseAllows(l, n, at, phase, ps); words != "" {
-		add(Lock{Kind: LockPhase, Words: words})
-	}
-	if k, words := e.schoolAllows(l, n, at); words != "" {
+	if k, words := e.schoolAllows(l, n); words != "" {
 		add(Lock{Kind: k, Words: words})
 	}
 	if missing := e.lacks(c, n); missing != "" {
@@ -289,150 +195,14 @@ func standsAlone(l catalogue.Ladder, n catalogue.Notch) bool {
 	return n.Alone || l.Purpose == "release" && n.Seconds()-catalogue.ChangeOver > releaseMost
 }
 
-// minor says why a notch is not for a young runner; unknown age counts as grown
-// up for load, the other rules of unknown age stand with the gates.
-func (e Evidence) minor(l catalogue.Ladder, n catalogue.Notch) string {
-	age, known := e.Person.AgeOn(e.On)
-	if !known || age >= minorLoadAge {
-		return ""
-	}
+// schoolAllows says why a school leaves a notch out.
+func (e Evidence) schoolAllows(l catalogue.Ladder, n catalogue.Notch) (LockKind, string) {
 	switch {
-	case age < balanceAge && l.Purpose != "balance" && l.Purpose != "steer":
-		return "under 12: games and balance only"
-	case n.Dose.RM > 0 || n.Has(catalogue.RM):
-		return "under 16: no loads to the limit"
-	case n.Has(catalogue.FullEffort):
-		return "under 16: no full effort"
-	case n.Dose.BodyPercent > minorLoadMost:
-		return "under 16: no added load above 10 % of body weight"
-	}
-	return ""
-}
-
-// painHeight is the worst first-step or in-test pain of the regions a ladder
-// belongs to: what "the notch that pain allows" looks at.
-func (e Evidence) painHeight(l catalogue.Ladder) (body.Pain, bool) {
-	worst, any := body.Pain(0), false
-	for _, r := range regionsOf(l) {
-		for _, c := range e.complaintsOf(r) {
-			any = true
-			if c.FirstSteps != nil {
-				worst = max(worst, *c.FirstSteps)
-			}
-			if c.Now != nil {
-				worst = max(worst, *c.Now)
-			}
-			if c.FirstSteps == nil && c.Now == nil {
-				if h, ok := c.Height(); ok {
-					worst = max(worst, h)
-				} else {
-					worst = body.PainMax
-				}
-			}
-		}
-	}
-	if n := len(e.Mornings); n > 0 && any && e.On-e.Mornings[n-1].On <= calmMornings {
-		worst = e.Mornings[n-1].Pain // the newest morning knows better than the intake
-	}
-	return worst, any
-}
-
-const seatedPosition = "seated"
-
-// phaseAllows says why a notch waits for a later phase.
-func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, phase Phase, ps []RegionPhase) string {
-	if slices.Contains(e.Added, l.ID) && phase != Calm {
-		return "" // a coach put it in; only calm still holds it back
-	}
-	calf := strings.HasPrefix(l.ID, "calf-")
-	if calf && e.heelOrArch() {
-		for _, r := range ps { // what hurts under the foot is loaded by the calf
-			if r.Region == RegionSole && r.Phase.rank() < phase.rank() {
-				phase = r.Phase
-			}
-		}
-	}
-	pain, hurts := e.painHeight(l)
-	earliest := e.School.Is("strength-pain") == "to-five" && e.School.Is("sole-treatment") == "load-early"
-	switch {
-	case calf && hurts && pain > quietPain:
-		return "pain over 5: calf work waits"
-	case calf && phase == Calm && !earliest:
-		return "the school waits until it is calm"
-	case calf && phase == Calm && (l.ID == "calf-straight" && n.Together() || l.ID == "calf-toeup" && at == 1):
-		return ""
-	case calf && phase == Calm:
-		return "calm phase: two legs only"
-	case calf && phase == Restore && !n.Together():
-		return "restore phase: two legs"
-	case calf:
-		return ""
-	}
-	switch l.Purpose {
-	case "calm", "release", "form", "return":
-		return ""
-	case "range":
-		if phase == Calm && (n.Has(catalogue.EndRange) && at > 1 || n.Exercise.Timing == "evening") {
-			return "calm phase: gentle range only"
-		}
-	case "steer":
-		if phase == Calm && n.Exercise.Position != seatedPosition {
-			return "calm phase: seated control only"
-		}
-	case "balance":
-		if phase == Calm {
-			return "calm phase: balance waits"
-		}
-	case "strength", "whole-leg":
-		if phase.rank() < Load.rank() {
-			return string(phase) + " phase: strength waits for the load phase"
-		}
-	case "spring":
-		for _, r := range ps {
-			if slices.Contains(regionsOf(l), r.Region) && r.Phase.rank() < Spring.rank() {
-				return "spring waits for the spring phase"
-			}
-		}
-		if b, ok := e.value("foot-brace"); ok && b < springBrace {
-			return "the foot brace must come on command before bouncing"
-		}
-	case "exposure":
-		if phase.rank() < Restore.rank() {
-			return "calm phase: bare feet wait"
-		}
-	}
-	return ""
-}
-
-// heelOrArch reports a complaint under the heel or in the arch.
-func (e Evidence) heelOrArch() bool {
-	return slices.ContainsFunc(e.Complaints, func(c screening.Complaint) bool { return c.Zone == "heel" || c.Zone == "arch" })
-}
-
-// schoolAllows says why a school or poor control leaves a notch out.
-func (e Evidence) schoolAllows(l catalogue.Ladder, n catalogue.Notch, at int) (LockKind, string) {
-	switch {
-	case l.ID == "foot-curl" && e.School.Is("toe-work") == "long-toe":
+	case n.Kinds()[catalogue.Kind(catalogue.Curling)] && l.Purpose == "strength" && e.School.Is("toe-work") == "long-toe":
 		return LockSchool, "the school works with long toes only"
-	case l.ID == "foot-curl" && e.found("claw-tendency") && e.School.Is("bent-toes") == "spread-first":
-		if v, ok := e.value("toe-spread"); !ok || v < spreadEnough {
-			return LockControl, "clawing toes: curling waits until the spread is 2 or better"
-		}
-	case strings.HasPrefix(l.ID, "foot-") && l.Purpose == "strength" && l.ID != "foot-shin" && l.ID != "foot-side" || strings.HasPrefix(l.ID, "exposure-") && l.ID != "exposure-home":
-		control, ok := 9.0, true
-		for _, id := range []screening.TestID{screening.ToeBig, screening.ToeSmall} {
-			v, known := e.value(id)
-			ok = ok && known
-			control = min(control, v)
-		}
-		if ok && control < controlEnough && e.School.Is("toe-work") != "curl" {
-			return LockControl, "toe control comes first"
-		}
-	case l.ID == "spring-pogo" && n.Exercise.ID == "pogo-kiss" && e.School.Is("heel-bounce") == "never":
-		return "", "" // the next notch is taken instead, see the start
 	case l.Purpose == "range" && n.Dose.HoldSeconds > stretchMost(e.School) && n.Dose.Reps == 0:
 		return LockSchool, fmt.Sprintf("the school holds stretches up to %d s", stretchMost(e.School))
-	case l.ID == "foot-shin" && n.Dose.Reps > 15 && e.School.Is("set-size") == "small":
+	case n.Kinds()[catalogue.Kind(catalogue.ShinRaise)] && n.Dose.Reps > 15 && e.School.Is("set-size") == "small":
 		return LockSchool, "the school keeps sets small"
 	}
 	return "", ""
@@ -733,8 +503,8 @@ const comingNotches = 2
 func (h *chooser) notes(l catalogue.Ladder, notch int) []string {
 	out := []string{}
 	n := l.At(notch)
-	if n.Has(catalogue.KneeOver60) && h.e.hurts("kneecap") {
-		out = append(out, "Knee bend stays at 60° or less.")
+	for _, x := range h.e.May(l, notch, body.Both, h.ps).Limits {
+		out = append(out, strings.ToUpper(x.Words[:1])+x.Words[1:]+".")
 	}
 	if l.Purpose == "release" {
 		out = append(out, h.e.School.Says("release-pressure", "release-where", "release-knot")...)
@@ -745,9 +515,6 @@ func (h *chooser) notes(l catalogue.Ladder, notch int) []string {
 	if l.ID == "foot-curl" {
 		out = append(out, h.e.School.Says("cramp")...)
 	}
-	if l.ID == "foot-side" && h.e.freshTwist() {
-		out = append(out, "Half range, the lightest band.")
-	}
 	if l.Purpose == "balance" {
 		out = append(out, h.e.School.Says("pronation")...)
 	}
@@ -756,7 +523,7 @@ func (h *chooser) notes(l catalogue.Ladder, notch int) []string {
 
 // form takes one cue at a time: the first of the order that a finding asks for.
 func (h *chooser) form(findings []screening.Finding) {
-	if slices.ContainsFunc(h.e.Flags, func(f safety.Standing) bool { return f.Running || f.Everything }) {
+	if slices.ContainsFunc(h.e.Flags, safety.Standing.ClosesRunning) {
 		return
 	}
 	order := []string{"form-tall", "form-hips", "form-arms", "form-cadence", "form-quiet", "form-brim", "form-line"}
@@ -774,7 +541,7 @@ func (h *chooser) form(findings []screening.Finding) {
 					continue
 				}
 				if i := slices.Index(order, id); i >= 0 && i < bestAt {
-					if id == "form-cadence" && !safety.Open(h.e.Gates, safety.CadenceChange) {
+					if id == "form-cadence" && !safety.IsOpen(h.e.Gates, safety.CadenceChange) {
 						continue
 					}
 					best, bestAt, name = id, i, f.Name

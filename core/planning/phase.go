@@ -95,27 +95,26 @@ type RegionPhase struct {
 }
 
 // regionsOf returns the regions a ladder belongs to: those of the tissues it
-// loads, or of the place it works on.
+// loads, or of the part it works on.
 func regionsOf(l catalogue.Ladder) []Region {
 	var out []Region
 	for _, t := range l.Tissues {
 		out = append(out, Region(t))
 	}
-	if len(out) > 0 {
+	if len(out) > 0 || len(l.Notches) == 0 {
 		return out
 	}
-	for _, p := range []struct {
-		prefix string
-		region Region
-	}{
-		{"release-sole", RegionSole}, {"release-outer", RegionSole}, {"release-thumb", RegionSole}, {"range-toe", RegionSole}, {"range-sole", RegionSole},
-		{"steer-", RegionSole}, {"foot-side", RegionLeg}, {"foot-walk-edge", RegionLeg}, {"foot-", RegionSole}, {"calm-", RegionSole}, {"exposure-", RegionSole},
-		{"release-calf", RegionCalf}, {"range-calf", RegionCalf}, {"range-soleus", RegionCalf}, {"range-ankle", RegionCalf},
-		{"release-shin", RegionShin}, {"range-front", RegionShin},
-	} {
-		if strings.HasPrefix(l.ID, p.prefix) {
-			return []Region{p.region}
-		}
+	k := l.At(1).Kinds()
+	on := func(parts ...string) bool {
+		return slices.ContainsFunc(parts, func(p string) bool { return k[catalogue.On(p)] })
+	}
+	switch {
+	case l.Purpose == "exposure" || on("sole", "toes"):
+		return []Region{RegionSole}
+	case on("calf") || on("ankle") && l.Purpose == "range":
+		return []Region{RegionCalf}
+	case on("shin", "front-ankle"):
+		return []Region{RegionShin}
 	}
 	return []Region{RegionLeg}
 }
@@ -152,14 +151,14 @@ func (e Evidence) phaseOf(r Region) RegionPhase {
 	}
 	const onCalm = "first steps 3 or less on three mornings running and heel and toe walk at 2 or less; or 14 days without a reading over the usual, and pain at 5 or less"
 	const backCalm = "a flare, or going back twice in 14 days: calm"
-	calm, calmWhy := e.stillCalm(complaints, since)
+	calm, calmWhy := e.stillCalm(r, complaints, since)
 	if calm {
 		return set(Calm, calmWhy, onCalm, "")
 	}
 	if why, restoring := e.stillRestoring(r); restoring {
 		return set(Restore, why, "each range worked on is ok, changed beyond noise, or given six weeks", backCalm)
 	}
-	if !safety.Open(e.Gates, safety.Hop) {
+	if !safety.IsOpen(e.Gates, safety.Hop) {
 		return set(Load, "range and pain allow loading", "the gate hop", backCalm)
 	}
 	if twice {
@@ -168,7 +167,7 @@ func (e Evidence) phaseOf(r Region) RegionPhase {
 	if back {
 		return set(Restore, "a flare in the last 14 days", "14 days without a flare", backCalm)
 	}
-	if safety.Open(e.Gates, safety.MinShoeRun) && e.Wish.runs() {
+	if safety.IsOpen(e.Gates, safety.MinShoeRun) && e.Wish.runs() {
 		return set(Transition, "the gate minimal-shoe running is open and the runner wants it", "the ramp", "a flare: restore; going back twice in 14 days: load")
 	}
 	if len(complaints) == 0 && len(e.worked()) == 0 {
@@ -180,22 +179,22 @@ func (e Evidence) phaseOf(r Region) RegionPhase {
 // setbacks reports a flare and going back twice in the last 14 days, and the
 // date of the newest that sends an unsteady region to calm.
 func (e Evidence) setbacks(r Region) (flare, twice bool, since *day.Date) {
-	n := 0
+	var dates []day.Date // going back on both sides on one day is going back once
 	for _, s := range e.Setbacks {
 		if s.On > e.On || int(e.On-s.On) > setbackDays || r == RegionLeg || !slices.Contains(s.Tissues, body.Tissue(r)) {
 			continue
 		}
 		if s.Row == 2 {
 			flare = true
-		} else {
-			n++
+		} else if !slices.Contains(dates, s.On) {
+			dates = append(dates, s.On)
 		}
 		if since == nil || s.On > *since {
 			on := s.On
 			since = &on
 		}
 	}
-	twice = n >= setbackTwice
+	twice = len(dates) >= setbackTwice
 	if !flare && !twice {
 		since = nil
 	}
@@ -204,11 +203,11 @@ func (e Evidence) setbacks(r Region) (flare, twice bool, since *day.Date) {
 
 // stillCalm reports whether a region is in the calm phase: with a complaint
 // whose height or mornings do not lead on, or after a setback before spring.
-func (e Evidence) stillCalm(complaints []screening.Complaint, since *day.Date) (bool, string) {
+func (e Evidence) stillCalm(r Region, complaints []screening.Complaint, since *day.Date) (bool, string) {
 	if len(complaints) == 0 && since == nil {
 		return false, ""
 	}
-	if since != nil && safety.Open(e.Gates, safety.Hop) {
+	if since != nil && safety.IsOpen(e.Gates, safety.Hop) {
 		since = nil // from spring the way back is restore or load, not calm
 		if len(complaints) == 0 {
 			return false, ""
@@ -231,7 +230,7 @@ func (e Evidence) stillCalm(complaints []screening.Complaint, since *day.Date) (
 			return false, ""
 		}
 	}
-	if e.calmMornings(since) && e.walksQuiet() || e.quietFortnight(since) {
+	if e.calmMornings(r, since) && e.walksQuiet() || e.quietFortnight(r, since) {
 		return false, ""
 	}
 	if since != nil {
@@ -256,10 +255,19 @@ func (e Evidence) walksQuiet() bool {
 	return true
 }
 
-func (e Evidence) calmMornings(since *day.Date) bool {
+// morningsOf are the first steps that count for a region: its own where they are
+// told apart.
+func (e Evidence) morningsOf(r Region) []Reading {
+	if list, ok := e.ByRegion[r]; ok {
+		return list
+	}
+	return e.Mornings
+}
+
+func (e Evidence) calmMornings(r Region, since *day.Date) bool {
 	run := 0
 	last := day.Date(0)
-	for _, m := range e.Mornings {
+	for _, m := range e.morningsOf(r) {
 		if m.On > e.On || since != nil && m.On <= *since {
 			continue
 		}
@@ -278,9 +286,9 @@ func (e Evidence) calmMornings(since *day.Date) bool {
 
 // quietFortnight reports 14 days, from the first reading on, without one over
 // the usual + 1 and none over 5. Half of the mornings must be known (house).
-func (e Evidence) quietFortnight(since *day.Date) bool {
+func (e Evidence) quietFortnight(r Region, since *day.Date) bool {
 	known := 0
-	for _, m := range e.Mornings {
+	for _, m := range e.morningsOf(r) {
 		if m.On > e.On || m.On <= e.On-quietDays || since != nil && m.On <= *since {
 			continue
 		}

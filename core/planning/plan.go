@@ -370,18 +370,24 @@ func (p *Proposal) fill(micro []string) {
 // what the plan has or else from what nothing closes. It is never empty unless
 // everything is closed.
 func (p *Proposal) minimum(c catalogue.Catalogue, e Evidence) {
+	p.Minimum = append(p.Minimum, Minimum(c, e, p.Phases)...)
+}
+
+// Minimum is the five-minute day as it may be done on the day of the evidence.
+func Minimum(c catalogue.Catalogue, e Evidence, ps []RegionPhase) []MinimumItem {
+	out := []MinimumItem{}
 	if slices.ContainsFunc(e.Flags, func(f safety.Standing) bool { return f.Everything }) {
-		return
+		return out
 	}
 	left := float64(microSeconds)
-	h := chooser{c: c, e: e, ps: p.Phases}
+	h := chooser{c: c, e: e, ps: ps}
 	first := func(ids ...string) {
 		for _, id := range ids {
 			l, ok := c.Ladder(id)
 			if !ok {
 				continue
 			}
-			top, _ := Ceiling(c, l, e, p.Phases)
+			top, _ := Ceiling(c, l, e, ps)
 			if top == 0 {
 				continue
 			}
@@ -390,7 +396,7 @@ func (p *Proposal) minimum(c catalogue.Catalogue, e Evidence) {
 				n--
 			}
 			if s := l.At(n).Seconds(); s <= left {
-				p.Minimum = append(p.Minimum, MinimumItem{id, n, s})
+				out = append(out, MinimumItem{id, n, s})
 				left -= s
 				return
 			}
@@ -399,6 +405,7 @@ func (p *Proposal) minimum(c catalogue.Catalogue, e Evidence) {
 	first(h.bySchool([]string{"$sole"})...)
 	first("release-calf", "range-ankle", "range-soleus")
 	first("steer-arch", "steer-split", "steer-spread", "steer-press", "balance-stand")
+	return out
 }
 
 // Rhythm of the re-tests, in weeks.

@@ -544,7 +544,7 @@ func TestPlanProperties(t *testing.T) {
 			require.LessOrEqual(t, ch.Start.Notch, ch.Ceiling)
 			for n := 1; n <= ch.Start.Notch; n++ {
 				g := ch.ladder.At(n).Gate
-				require.True(t, g == "" || safety.Open(e.Gates, g))
+				require.True(t, g == "" || safety.IsOpen(e.Gates, g))
 			}
 		}
 		if p.Fits {

@@ -247,7 +247,7 @@ func (s *Start) lower(e StartEvidence, worst body.Pain, painKnown bool, tag sour
 // GateCeiling returns the highest notch of a ladder below its first closed gate.
 func GateCeiling(l catalogue.Ladder, gates []safety.GateState) int {
 	for i, n := range l.Notches {
-		if n.Gate != "" && !safety.Open(gates, n.Gate) {
+		if n.Gate != "" && !safety.IsOpen(gates, n.Gate) {
 			return i
 		}
 	}

@@ -111,7 +111,7 @@ func TestNeverBeyondACeiling(t *testing.T) {
 		s := StartingNotch(l, e, top)
 		assert.LessOrEqual(t, s.Notch, max(1, top))
 		for n := 1; n <= top; n++ {
-			assert.True(t, l.At(n).Gate == "" || safety.Open(open, l.At(n).Gate), "notch %d of ceiling %d", n, top)
+			assert.True(t, l.At(n).Gate == "" || safety.IsOpen(open, l.At(n).Gate), "notch %d of ceiling %d", n, top)
 		}
 	})
 }

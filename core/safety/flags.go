@@ -10,7 +10,6 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"notchback/core/body"
-	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/screening"
 	"notchback/core/source"
@@ -18,13 +17,12 @@ import (
 
 // Question is one safety question in plain words.
 type Question struct {
-	ID     string     `json:"id"`
-	Flag   FlagID     `json:"flag"`
-	Text   string     `json:"text"`
-	Level  Level      `json:"level" enum:"emergency,refer,limit,note"`
-	Side   bool       `json:"side,omitempty" doc:"Asks which side"`
-	Tag    source.Tag `json:"source"`
-	closes closes
+	ID    string     `json:"id"`
+	Flag  FlagID     `json:"flag"`
+	Text  string     `json:"text"`
+	Level Level      `json:"level" enum:"emergency,refer,limit,note"`
+	Side  bool       `json:"side,omitempty" doc:"Asks which side"`
+	Tag   source.Tag `json:"source"`
 }
 
 // Group is a handful of questions with one "none of these".
@@ -33,41 +31,40 @@ type Group struct {
 	Questions []Question `json:"questions" nullable:"false"`
 }
 
-type closes struct {
-	Everything       bool             `yaml:"everything"`
-	Running          bool             `yaml:"running"`
-	Region           bool             `yaml:"region"`
-	Progress         bool             `yaml:"progress"`
-	AllWeightBearing bool             `yaml:"allWeightBearing"`
-	Gates            []catalogue.Gate `yaml:"gates"`
-	Ladders          []string         `yaml:"ladders"`
-	Tests            []string         `yaml:"tests"`
-}
-
 type rawGroup struct {
 	Group string `yaml:"group"`
+	Read  bool   `yaml:"read"` // raised by readings, never asked
 	Flags []struct {
-		ID     FlagID `yaml:"id"`
-		Source string `yaml:"source"`
-		Side   bool   `yaml:"side"`
-		Minor  bool   `yaml:"minor"`
-		Closes closes `yaml:"closes"`
-		Ask    []struct {
-			ID      string `yaml:"id"`
-			Level   Level  `yaml:"level"`
-			Text    string `yaml:"text"`
-			Running bool   `yaml:"running"`
-		} `yaml:"ask"`
+		ID        string           `yaml:"id"`
+		Flag      FlagID           `yaml:"flag"`
+		Level     Level            `yaml:"level"`
+		Source    string           `yaml:"source"`
+		Side      bool             `yaml:"side"`
+		Minor     bool             `yaml:"minor"`
+		As        []FlagID         `yaml:"as"` // not asked any more: older answers raise these
+		Closes    []string         `yaml:"closes"`
+		Limits    []string         `yaml:"limits"`
+		Progress  bool             `yaml:"progress"`
+		NewStages bool             `yaml:"newStages"`
+		Tests     []string         `yaml:"tests"`
+		Zones     []screening.Zone `yaml:"zones"`
+		Text      string           `yaml:"text"`
 	} `yaml:"flags"`
 }
 
 //go:embed data/flags.yaml
 var flagData []byte
 
+// question is one entry of the flag table.
 type question struct {
 	Question
-	minor bool
-	group string
+	minor, asked        bool
+	group               string
+	closes, limits      []string
+	tests               []string
+	zones               []screening.Zone
+	as                  []FlagID
+	progress, newStages bool
 }
 
 var questions = func() []question {
@@ -77,6 +74,17 @@ var questions = func() []question {
 	}
 	return q
 }()
+
+// entry returns a flag's row of the table.
+func entry(f FlagID) (question, bool) {
+	i := slices.IndexFunc(questions, func(q question) bool { return q.Flag == f && (q.asked || q.group == readings) })
+	if i < 0 {
+		return question{}, false
+	}
+	return questions[i], true
+}
+
+const readings = "From readings"
 
 var flagSource = source.House("common red-flag teaching, from memory")
 
@@ -98,23 +106,29 @@ func parseFlags(data []byte) ([]question, error) {
 			case "postnatal":
 				tag = source.PostnatalRun2019
 			}
-			if f.ID == "" || len(f.Ask) == 0 {
-				errs = append(errs, fmt.Errorf("group %s: a flag without id or question", g.Group))
+			if f.ID == "" || f.Text == "" || !slices.Contains([]Level{Emergency, Refer, Limit, Note}, f.Level) {
+				errs = append(errs, fmt.Errorf("flag %s: id, text and level are needed", f.ID))
 			}
-			for _, a := range f.Ask {
-				q := question{minor: f.Minor, group: g.Group, Question: Question{ID: string(f.ID), Flag: f.ID, Text: a.Text, Level: a.Level, Side: f.Side, Tag: tag, closes: f.Closes}}
-				if a.ID != "" {
-					q.ID += "/" + a.ID
-				}
-				q.closes.Running = q.closes.Running || a.Running
-				if a.Level == Emergency {
-					q.closes = closes{Everything: true}
-				}
-				if a.Text == "" || !slices.Contains([]Level{Emergency, Refer, Limit, Note}, a.Level) {
-					errs = append(errs, fmt.Errorf("flag %s: text and level are needed", f.ID))
-				}
-				out = append(out, q)
+			if f.Flag == "" {
+				f.Flag = FlagID(f.ID)
 			}
+			if f.Level == Emergency {
+				f.Closes = []string{"everything"}
+			}
+			for _, n := range slices.Concat(f.Closes, f.Limits) {
+				if _, ok := phrases[n]; !ok && n != regionPhrase {
+					errs = append(errs, fmt.Errorf("flag %s: phrase %q is not known", f.ID, n))
+				}
+			}
+			for _, z := range f.Zones {
+				if z.Name() == "" {
+					errs = append(errs, fmt.Errorf("flag %s: zone %q is not known", f.ID, z))
+				}
+			}
+			out = append(out, question{
+				Question: Question{ID: f.ID, Flag: f.Flag, Text: f.Text, Level: f.Level, Side: f.Side, Tag: tag}, minor: f.Minor, asked: len(f.As) == 0 && !g.Read, as: f.As, group: g.Group,
+				closes: f.Closes, limits: f.Limits, tests: f.Tests, zones: f.Zones, progress: f.Progress, newStages: f.NewStages,
+			})
 		}
 	}
 	return out, errors.Join(errs...)
@@ -125,7 +139,7 @@ func parseFlags(data []byte) ([]question, error) {
 func Questions(age screening.Age) []Group {
 	out := []Group{}
 	for _, q := range questions {
-		if q.minor && age.Known && age.Years >= Adult {
+		if !q.asked || q.minor && age.Known && age.Years >= Adult {
 			continue
 		}
 		if n := len(out); n == 0 || out[n-1].Name != q.group {
@@ -168,19 +182,20 @@ func Raise(on day.Date, a Answers, complaints []screening.Complaint, results []s
 		if side == body.Both {
 			side = ""
 		}
-		s := Standing{
-			Flag: q.Flag, Level: q.Level, Since: on, Side: side, Everything: q.closes.Everything, ProgressOnly: q.closes.Progress, Running: q.closes.Running,
-			Gates: q.closes.Gates, Ladders: q.closes.Ladders, Tests: q.closes.Tests,
+		for _, f := range q.as {
+			if x, ok := entry(f); ok {
+				out = append(out, x.raise(on, side))
+			}
 		}
-		if q.closes.Region || q.closes.AllWeightBearing {
-			s.Tissues = []body.Tissue{body.Achilles, body.Sole, body.Forefoot, body.Shin}
+		if len(q.as) == 0 {
+			out = append(out, q.raise(on, side))
 		}
-		out = append(out, s)
 	}
 	for _, c := range complaints {
 		if worst, known := c.Height(); known && worst >= SevereAt {
-			out = append(out, Standing{Flag: Severe, Level: Refer, Since: on, Side: c.Side, Tissues: c.Zone.Tissues()})
+			out = append(out, RaiseSevereAt(on, c.Side, c.Zone))
 		}
+		out = append(out, raisedBy(on, c)...)
 	}
 	for _, r := range results {
 		if r.Test == screening.SingleRaise {
@@ -197,6 +212,86 @@ func Raise(on day.Date, a Answers, complaints []screening.Complaint, results []s
 	return out
 }
 
+// raise returns the flag of an entry answered yes.
+func (q question) raise(on day.Date, side body.Side) Standing {
+	s := Standing{Flag: q.Flag, Level: q.Level, Since: on, Side: side}
+	s.Everything = slices.Contains(q.closes, "everything")
+	s.Running, s.ProgressOnly = s.ClosesRunning(), q.progress
+	return s
+}
+
+// LongShin is how long shin pain lasts before a clinician looks, in weeks.
+const LongShin = 6
+
+// RaisedByLasting is raised by shin pain of more than six weeks.
+func RaisedByLasting(on day.Date, c screening.Complaint) []Standing {
+	if c.Pattern() != screening.ShinLoad || c.SinceWeeks == nil || *c.SinceWeeks <= LongShin {
+		return nil
+	}
+	q, _ := entry(ShinLong)
+	return []Standing{q.raise(on, c.Side)}
+}
+
+// Shin pain that lasts: before bone and tightness were asked that day, and after.
+const (
+	ShinLong     FlagID = "F-SHIN-LONG"
+	ShinLongHeld FlagID = "F-SHIN-LONG-HELD"
+)
+
+// Held returns a flag of long shin pain after the questions about bone and
+// tightness were answered no: running goes on at the volume it has.
+func (s Standing) Held() Standing {
+	q, _ := entry(ShinLongHeld)
+	return q.raise(s.Since, s.Side)
+}
+
+// raisedBy are the flags that a complaint's own course raises: shin pain for more
+// than six weeks, and pain at rest of 5 or more.
+func raisedBy(on day.Date, c screening.Complaint) []Standing {
+	out := RaisedByLasting(on, c)
+	if c.Rest != nil && *c.Rest >= SevereRest {
+		out = append(out, RaiseSevereAt(on, c.Side, c.Zone))
+	}
+	return out
+}
+
+// rightNow is the group of emergencies: it is asked whatever began to hurt.
+var rightNow = questions[0].group
+
+// GroupsFor are the groups of questions that a place which began to hurt asks.
+func GroupsFor(z screening.Zone) []string {
+	out := []string{rightNow}
+	for _, q := range questions {
+		if q.asked && slices.Contains(q.zones, z) && !slices.Contains(out, q.group) {
+			out = append(out, q.group)
+		}
+	}
+	return out
+}
+
+// AnsweredYes reports whether a question of a group was answered yes.
+func AnsweredYes(a Answers, group string) bool {
+	return slices.ContainsFunc(questions, func(q question) bool {
+		_, yes := a.Yes[q.ID]
+		return yes && q.group == group
+	})
+}
+
+// NotBone reports answers to a group about bone and shin that say no to bone pain
+// and to tightness.
+func NotBone(a Answers) bool {
+	i := slices.IndexFunc(questions, func(q question) bool { return q.ID == "F-BONE" })
+	if !slices.Contains(a.None, questions[i].group) && !AnsweredYes(a, questions[i].group) {
+		return false
+	}
+	for _, id := range []string{"F-BONE", "F-BONE-HIGH", "F-BONE-HIGH/walk", "F-COMP"} {
+		if _, yes := a.Yes[id]; yes {
+			return false
+		}
+	}
+	return true
+}
+
 // walkTests are those whose value is a pain.
 var walkTests = []screening.TestID{screening.HeelWalk, screening.ToeWalk, screening.BriskWalk}
 
@@ -209,7 +304,8 @@ func weak(on day.Date, r screening.Result) []Standing {
 	for _, side := range body.Sides {
 		s, o := r.Side(side), r.Side(side.Other())
 		if s.Measured() && o.Measured() && *s.Value == 0 && *o.Value >= weakOther {
-			return []Standing{{Flag: Weak, Level: Refer, Since: on, Side: side, Running: true, Ladders: []string{"calf-straight"}, Gates: []catalogue.Gate{SingleLegCalf, LoadedCalf, Hop}}}
+			q, _ := entry(Weak)
+			return []Standing{q.raise(on, side)}
 		}
 	}
 	return nil
@@ -218,22 +314,54 @@ func weak(on day.Date, r screening.Result) []Standing {
 // Text returns the plain words of a flag, for the screen and the sheet.
 func Text(f FlagID, level Level) string {
 	for _, q := range questions {
-		if q.Flag == f && q.Level == level {
+		if q.Flag == f && q.Level == level && len(q.as) == 0 {
 			return q.Text
 		}
 	}
-	switch f {
-	case "F-FLARE":
-		return "A flare: what loads the region is stopped until three quiet mornings running"
-	case "F-STUCK":
-		return "The plan does not help: somebody else should look"
-	case Severe:
-		return "Pain of 8 or more"
-	case Weak:
-		return "No single-leg raise at all on one side, ten or more on the other"
+	if q, ok := entry(f); ok {
+		return q.Text
 	}
 	return string(f)
 }
+
+// Signs are the texts of all rows of a level that somebody may notice between
+// visits, in the order of the table.
+func Signs(level Level) []string {
+	var out []string
+	for _, q := range questions {
+		if q.asked && q.Level == level && (level == Emergency || len(q.zones) > 0 || q.ID == "F-NERVE" || q.ID == "F-TOE-HOT" || q.ID == "F-LIMB-WALK" || q.ID == "F-WEAK" || q.ID == "F-CRPS") {
+			out = append(out, q.Text)
+		}
+	}
+	return out
+}
+
+// Entry is a row of the flag table as a clinician may read it.
+type Entry struct {
+	ID    FlagID
+	Level Level
+}
+
+// Entries lists the rows of the table that are asked or read.
+func Entries() []Entry {
+	var out []Entry
+	for _, q := range questions {
+		if q.asked || q.group == readings {
+			out = append(out, Entry{q.Flag, q.Level})
+		}
+	}
+	return out
+}
+
+// Raised returns a row's flag, as if it had been answered yes on a date.
+func (e Entry) Raised(on day.Date, side body.Side) Standing {
+	q, _ := entry(e.ID)
+	return q.raise(on, side)
+}
+
+// formerly are the names under which clearances were given before the emergency
+// and the refer half of a flag had their own.
+var formerly = map[FlagID]FlagID{"F-HEART": "F-HEART-NOW", ShinLong: ShinLongHeld}
 
 // Clearance is a clinician's word that opens what a flag closed, until the end
 // of its date.
@@ -254,7 +382,7 @@ func Stand(today day.Date, flags []Standing, clear []Clearance) []Standing {
 	out := []Standing{}
 	for _, f := range flags {
 		if !slices.ContainsFunc(clear, func(c Clearance) bool {
-			return c.Flag == f.Flag && c.On >= f.Since && c.On <= today && today <= c.Until
+			return (c.Flag == f.Flag || formerly[c.Flag] == f.Flag) && c.On >= f.Since && c.On <= today && today <= c.Until
 		}) {
 			out = append(out, f)
 		}

@@ -42,31 +42,22 @@ const SevereRest body.Pain = 5
 // SevereSource tags SevereAt.
 var SevereSource = source.House("common red-flag teaching; such pain is looked at before any load")
 
-// Standing is a flag that holds for a runner.
+// Standing is a flag that holds for a runner. What it closes stands in the table
+// under its id; the fields beside it are those of a reading or of an older row.
 type Standing struct {
-	Flag  FlagID    `json:"flag"`
-	Level Level     `json:"level"`
-	Since day.Date  `json:"since" format:"date"`
-	Side  body.Side `json:"side,omitempty" doc:"The side it closes; both when empty"`
-	// Tissues are the loaded tissues of the region the flag closes; with
-	// Everything set, all ladders are closed.
+	Flag  FlagID         `json:"flag"`
+	Level Level          `json:"level"`
+	Since day.Date       `json:"since" format:"date"`
+	Side  body.Side      `json:"side,omitempty" doc:"The side it closes; both when empty"`
+	Zone  screening.Zone `json:"zone,omitempty" doc:"Where it hurts; the region it loads is closed"`
+	// Tissues are the loaded tissues of what hurt; with Everything set, all work is
+	// closed.
 	Tissues      []body.Tissue    `json:"tissues,omitempty"`
 	Everything   bool             `json:"everything,omitempty"`
 	ProgressOnly bool             `json:"progressOnly,omitempty" doc:"Closes progress"`
 	Running      bool             `json:"running,omitempty"`
 	Gates        []catalogue.Gate `json:"gates,omitempty"`
-	Ladders      []string         `json:"ladders,omitempty"`
 	Tests        []string         `json:"tests,omitempty"`
-}
-
-// ClosesGate reports whether the flag closes a gate.
-func (s Standing) ClosesGate(g catalogue.Gate) bool {
-	return s.Everything || slices.Contains(s.Gates, g) || s.Running && g == CadenceChange
-}
-
-// ClosesTest reports whether a test is not done while the flag stands.
-func (s Standing) ClosesTest(id screening.TestID) bool {
-	return s.Everything || slices.Contains(s.Tests, string(id))
 }
 
 // RaiseSevere returns the flag that a pain of 8 or more raises for the tissues
@@ -75,24 +66,17 @@ func RaiseSevere(on day.Date, side body.Side, tissues []body.Tissue) Standing {
 	return Standing{Flag: Severe, Level: Refer, Since: on, Side: side, Tissues: tissues, Everything: len(tissues) == 0}
 }
 
-// Closes reports whether the flag closes work of a ladder on the given side: it
-// names the ladder, or closes a tissue it loads.
-func (s Standing) Closes(ladder string, side body.Side, tissues []body.Tissue) bool {
-	if s.Everything {
-		return true
-	}
-	if s.Side != "" && s.Side != body.Both && side != body.Both && s.Side != side {
-		return false
-	}
-	if slices.Contains(s.Ladders, ladder) || s.Running && isRunning(ladder) {
-		return true
-	}
-	return slices.ContainsFunc(s.Tissues, func(t body.Tissue) bool { return slices.Contains(tissues, t) })
+// RaiseSevereAt returns the flag that a pain of 8 or more in a place raises.
+func RaiseSevereAt(on day.Date, side body.Side, z screening.Zone) Standing {
+	return Standing{Flag: Severe, Level: Refer, Since: on, Side: side, Zone: z, Tissues: z.Tissues(), Running: true}
 }
 
-// isRunning reports whether a ladder is done by running.
-func isRunning(ladder string) bool {
-	return ladder == "run-return" || ladder == "exposure-run" || ladder == "exposure-drill" || strings.HasPrefix(ladder, "form-")
+// Open is a place that began to hurt whose safety questions were not answered.
+const Open FlagID = "F-OPEN"
+
+// RaiseOpen returns what an unanswered new place closes.
+func RaiseOpen(on day.Date, side body.Side, z screening.Zone) Standing {
+	return Standing{Flag: Open, Level: Limit, Since: on, Side: side, Zone: z}
 }
 
 // The gates of the table.
@@ -120,6 +104,7 @@ type GateState struct {
 	Until   *day.Date      `json:"until,omitempty" format:"date" doc:"The evidence carries it until then"`
 	Ladder  string         `json:"ladder,omitempty" doc:"What works on it"`
 	Reason  string         `json:"reason,omitempty" doc:"Why it was waived"`
+	Limit   string         `json:"limit,omitempty" doc:"How what it opens is done"`
 	Source  source.Tag     `json:"source"`
 }
 
@@ -182,6 +167,8 @@ type Evidence struct {
 	WalkPassed  *day.Date // two weeks at 2 × 20 min of barefoot walking were passed
 	PogoClean   *day.Date // 60 s of two-leg pogo with a quiet next morning
 	ShareHeld   *day.Date // 30 % in minimal shoes held for four weeks
+	OldAnkle    bool      // an earlier ankle injury, and the ankle is stiff
+	grace       int       // days by which evidence may be older
 	Barefoot    string    // school: gated (also when empty), gradual-for-all or shoes-stay
 }
 
@@ -389,6 +376,21 @@ func Gates(e Evidence) []GateState {
 	return out
 }
 
+// graceDays: so long after its evidence got too old, what stands on a gate is held
+// and not lowered.
+const graceDays = 14
+
+// AskFrom is the age of a gate's evidence from which its tests are asked for, in
+// days (house).
+const AskFrom = 70
+
+// Aged reports a closed gate that would be open if its evidence were two weeks
+// younger: its age alone closed it, less than 14 days ago.
+func Aged(e Evidence, g catalogue.Gate) bool {
+	e.grace = graceDays
+	return IsOpen(Gates(e), g)
+}
+
 // closed reports whether a flag closes a gate.
 func (e Evidence) closed(st GateState) bool {
 	return slices.ContainsFunc(e.Flags, func(f Standing) bool { return f.ClosesGate(st.Gate) })
@@ -417,7 +419,7 @@ func (e Evidence) decide(g gateRule) GateState {
 	use := func(d day.Date) { oldest, newest = min(oldest, d), max(newest, d) }
 	take := func(n need) bool {
 		d, ok := e.met(n)
-		if !ok || int(e.On-d) > OpenDays {
+		if !ok || int(e.On-d) > OpenDays+e.grace {
 			return false
 		}
 		use(d)
@@ -451,7 +453,7 @@ func (e Evidence) decide(g gateRule) GateState {
 		}
 	}
 	if g.later.on != nil {
-		if on := g.later.on(e); on != nil && *on <= e.On && int(e.On-*on) <= OpenDays {
+		if on := g.later.on(e); on != nil && *on <= e.On && int(e.On-*on) <= OpenDays+e.grace {
 			use(*on)
 		} else {
 			st.lack(Missing{Kind: NeedRamp, Words: g.later.words})
@@ -460,7 +462,10 @@ func (e Evidence) decide(g gateRule) GateState {
 	for _, m := range e.extra(g.gate) {
 		st.lack(m)
 	}
-	if g.gate == SingleLegCalf && len(st.Missing) > 0 && e.TwoLegClean != nil && int(e.On-*e.TwoLegClean) <= OpenDays {
+	if r, ok := e.newest(screening.Squat); ok && g.gate == BarefootStrength && collapses(r) {
+		st.Limit = "bends no deeper than where the arch or the knee gives way"
+	}
+	if g.gate == SingleLegCalf && len(st.Missing) > 0 && e.TwoLegClean != nil && int(e.On-*e.TwoLegClean) <= OpenDays+e.grace {
 		st.Missing, st.Needs, oldest = []string{}, []Missing{}, *e.TwoLegClean
 	}
 	if len(st.Missing) == 0 && newest > oldest+EvidenceDays {
@@ -491,6 +496,15 @@ func (e Evidence) groups(g gateRule) [][][]need {
 	return g.any
 }
 
+// collapses reports an arch or a knee that gives way at parallel.
+func collapses(r screening.Result) bool {
+	return *r.Left.Value > 0 || r.Right.Measured() && *r.Right.Value > 0
+}
+
+// reachEnough is the reach against the other side from which an ankle that was hurt
+// before counts as steady, in per cent.
+const reachEnough = 90.0
+
 // short is a reading that is not there yet, with the newest there is.
 func (e Evidence) short(n need, words string) Missing {
 	m := Missing{Kind: NeedTest, Words: words, Test: n.test, Least: n.least(e.Age)}
@@ -500,6 +514,9 @@ func (e Evidence) short(n need, words string) Missing {
 			v = *r.Right.Value
 		}
 		m.Have = &v
+		if n.pain && v >= m.Least && !r.Left.TakeMore && !r.Right.TakeMore && (r.Left.WorstPain == nil || r.Right.Measured() && r.Right.WorstPain == nil) {
+			m.Words = fmt.Sprintf("how much the %g raises hurt: the pain was not noted", m.Least)
+		}
 	}
 	return m
 }
@@ -574,6 +591,11 @@ func closedSince(bad []day.Date, end day.Date) bool {
 // extra returns what a gate asks for beyond single readings.
 func (e Evidence) extra(g catalogue.Gate) []Missing {
 	var out []Missing
+	if e.OldAnkle && (g == BarefootStrength || g == MinShoeRun || g == BarefootRun) {
+		if r, ok := e.newest(screening.ReachForward); !ok || r.Asymmetry.LSI == nil || *r.Asymmetry.LSI < reachEnough {
+			out = append(out, Missing{Kind: NeedTest, Words: "reach of 90 % of the other side, after the old ankle injury", Test: screening.ReachForward, Least: reachEnough})
+		}
+	}
 	switch g {
 	case BarefootHome:
 		for _, c := range e.Complaints {
@@ -636,6 +658,10 @@ func (e Evidence) flagsAndWaivers(st *GateState) {
 	for _, f := range e.Flags {
 		if f.ClosesGate(st.Gate) {
 			st.Open, st.State = false, "closed"
+			if f.Flag == Open {
+				st.lack(Missing{Kind: NeedAnswer, Words: "the safety questions about " + f.Zone.Name() + " answered"})
+				continue
+			}
 			st.lack(Missing{Kind: NeedClearance, Words: fmt.Sprintf("a clearance for flag %s", f.Flag)})
 		}
 	}
@@ -672,9 +698,9 @@ func (e Evidence) mayWaive(g catalogue.Gate) string {
 	return ""
 }
 
-// Open reports whether a gate stands open in the list; the empty gate is open,
+// IsOpen reports whether a gate stands open in the list; the empty gate is open,
 // an unknown one closed.
-func Open(gates []GateState, g catalogue.Gate) bool {
+func IsOpen(gates []GateState, g catalogue.Gate) bool {
 	if g == "" {
 		return true
 	}

@@ -50,8 +50,8 @@ func TestCalfGatesAtTheirNumbers(t *testing.T) {
 	assert.Equal(t, [2]bool{false, false}, open(15, 15, 3, 85), "evidence ages")
 	on := today
 	assert.True(t, state(Evidence{On: today, Age: adult, TwoLegClean: &on}, SingleLegCalf).Open, "two legs 3 × 15 proves one leg")
-	assert.True(t, Open(nil, ""))
-	assert.False(t, Open(nil, "hop"))
+	assert.True(t, IsOpen(nil, ""))
+	assert.False(t, IsOpen(nil, "hop"))
 }
 
 func hopVisit(t *testing.T, on day.Date, raises float64) Dated {
@@ -111,7 +111,7 @@ func TestEveryFlagQuestionRaisesItsFlag(t *testing.T) {
 			assert.Equal(t, q.Level, got[0].Level)
 			if q.Level == Emergency {
 				assert.True(t, got[0].Everything, "%s closes everything", q.ID)
-				assert.True(t, got[0].Closes("calf-straight", body.Left, nil))
+				assert.True(t, got[0].Closes(catalogue.Kinds{catalogue.Any: true}, body.Left))
 				assert.True(t, got[0].ClosesGate(Hop))
 			}
 			assert.Equal(t, q.Text, Text(q.Flag, q.Level))
@@ -119,7 +119,7 @@ func TestEveryFlagQuestionRaisesItsFlag(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, n, 38)
 	assert.Less(t, len(flat(adult)), n, "questions for minors are not asked of adults")
-	for _, broken := range []string{"- {group: G, flags: [{id: F-X, ask: [{level: loud, text: x}]}]}", "- {group: G, colour: red}", "- {group: G, flags: [{id: F-X}]}"} {
+	for _, broken := range []string{"- {group: G, flags: [{id: F-X, level: loud, text: x}]}", "- {group: G, colour: red}", "- {group: G, flags: [{id: F-X}]}"} {
 		_, err := parseFlags([]byte(broken))
 		assert.Error(t, err, broken)
 	}
@@ -141,8 +141,8 @@ func TestReadingsRaiseFlags(t *testing.T) {
 	got := Raise(today, Answers{}, []screening.Complaint{{Zone: "calf", Side: body.Right, Worst: ptr(8)}}, nil)
 	require.Len(t, got, 1)
 	assert.Equal(t, Severe, got[0].Flag)
-	assert.True(t, got[0].Closes("calf-straight", body.Right, []body.Tissue{body.Achilles}))
-	assert.False(t, got[0].Closes("calf-straight", body.Left, []body.Tissue{body.Achilles}))
+	assert.True(t, got[0].Closes(catalogue.Kinds{"loads-achilles-calf": true}, body.Right))
+	assert.False(t, got[0].Closes(catalogue.Kinds{"loads-achilles-calf": true}, body.Left))
 	got = Raise(today, Answers{}, nil, []screening.Result{result(t, screening.SingleRaise, 0, 10, 0)})
 	require.Len(t, got, 1)
 	assert.Equal(t, Weak, got[0].Flag)

@@ -167,7 +167,7 @@ const (
 )
 
 var factors = []factor{
-	{"ankle-stiff", "Ankle bends too little", leverRange, 2, []Pattern{HeelFirstSteps, AchillesLoad, ShinLoad, CalfTight}, []Zone{"achilles-low", "achilles-mid", "calf", "heel"},
+	{"ankle-stiff", "Ankle bends too little", leverRange, 2, []Pattern{HeelFirstSteps, HeelOther, AchillesLoad, ShinLoad, CalfTight}, []Zone{"achilles-low", "achilles-mid", "calf", "heel"},
 		"A short bend at the ankle makes the heel leave early and the foot turn or roll to get by.", "Soleus stretch with the arch locked, knee-to-wall rocks.", []string{"range-soleus"},
 		plain(KneeToWall, SeatedShin)},
 	{"sole-tight", "Big toe lifts too little: sole tissue, not the joint", leverRange, 2, []Pattern{HeelFirstSteps}, []Zone{"heel", "arch", "big-toe"},
@@ -223,7 +223,7 @@ var factors = []factor{
 			}
 			return min(n, 2), []TestID{Clawing, TendonsOut, ToePress}, false
 		}},
-	{"arch-weak", "Arch gives way", leverRange, 2, []Pattern{HeelFirstSteps}, []Zone{"arch", "heel"},
+	{"arch-weak", "Arch gives way", leverRange, 2, []Pattern{HeelFirstSteps, HeelOther}, []Zone{"arch", "heel"},
 		"The arch sinks and the short foot can't hold it.", "Short foot, big-toe drive.", []string{},
 		func(l look) (int, []TestID, bool) {
 			if !l.atMost(Arch, archLow) || !(l.atMost(ShortFoot, weakControl) || l.atLeast(Navicular, navicularWatch)) {
@@ -242,7 +242,7 @@ var factors = []factor{
 			}
 			return min(len(used), 2), used, false
 		}},
-	{"calf-weak", "Calf tires early", leverForm, 2, []Pattern{HeelFirstSteps, AchillesLoad}, []Zone{"achilles-low", "achilles-mid", "calf"},
+	{"calf-weak", "Calf tires early", leverForm, 2, []Pattern{HeelFirstSteps, HeelOther, AchillesLoad}, []Zone{"achilles-low", "achilles-mid", "calf"},
 		"Every running step asks the calf for several body weights; a calf that tires early hands the load on.", "Calf raises, straight knee.", []string{"calf-straight"}, plain(SingleRaise)},
 	{"soleus-weak", "Calf tires early with the knee bent", leverForm, 2, []Pattern{AchillesLoad, CalfTight}, []Zone{"achilles-low", "achilles-mid", "calf"},
 		"With the knee bent the deep calf works alone, as it does in slow running.", "Calf raises, bent knee.", []string{}, plain(BentRaise)},
@@ -250,8 +250,19 @@ var factors = []factor{
 		"The front of the shin sets the foot down; when it tires the foot slaps.", "Shin raises, heel walk.", []string{},
 		func(l look) (int, []TestID, bool) {
 			s, used, _ := plain(ShinRaise)(l)
-			if l.saw(HeelWalk, "fore-foot-drops") || l.atLeast(HeelWalk, walkPoor+1) {
+			if l.saw(HeelWalk, "fore-foot-drops") {
 				s, used = max(s, 1), append(used, HeelWalk)
+			}
+			return s, used, false
+		}},
+	{"walk-sore", "Walking on heels or balls hurts", leverRange, 2, []Pattern{HeelFirstSteps, HeelOther, AchillesLoad, ForefootPain}, []Zone{"heel", "ball", "big-toe", "achilles-low"},
+		"What carries the step is sore: it calms first, before anything is made stronger.", "Calm and release; the walk again every two weeks.", []string{},
+		func(l look) (int, []TestID, bool) {
+			s, used := 0, []TestID{}
+			for _, id := range []TestID{HeelWalk, ToeWalk} {
+				if l.atLeast(id, walkPoor+1) {
+					s, used = max(s, l.severity(id), 1), append(used, id)
+				}
 			}
 			return s, used, false
 		}},
@@ -328,7 +339,38 @@ func Findings(in Input) []Finding {
 			out = append(out, f)
 		}
 	}
+	out = append(out, unexplained(in, out)...)
 	rank(out, in.Choices)
+	return out
+}
+
+// unexplained names every test that reads limited and that no finding speaks of, so
+// that nobody reads "nothing limits" beside it.
+func unexplained(in Input, list []Finding) []Finding {
+	var out []Finding
+	for _, r := range in.Results {
+		t, ok := Find(r.Test)
+		if !ok || slices.ContainsFunc(list, func(f Finding) bool {
+			return slices.ContainsFunc(f.Evidence, func(e Evidence) bool { return e.Test == r.Test })
+		}) {
+			continue
+		}
+		for _, s := range []SideSummary{r.Left, r.Right} {
+			if !s.Measured() || s.Verdict != Limited {
+				continue
+			}
+			f := Finding{
+				Factor: Factor("limited-" + string(t.ID)), Name: t.Name + " is limited", Side: s.Side, Severity: 2, Confidence: Sure, Evidence: []Evidence{evidence(t, s)}, Ladders: []string{},
+				Explains: "The test reads limited; no pattern of ours explains it.", Do: "Look at what stands behind it; test again.",
+				Priority: prioritise(2, relevance(in, 2, nil), leverForm),
+			}
+			if n := len(out); n > 0 && out[n-1].Factor == f.Factor {
+				out[n-1].Side = body.Both
+				continue
+			}
+			out = append(out, f)
+		}
+	}
 	return out
 }
 

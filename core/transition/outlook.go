@@ -105,7 +105,7 @@ var footTissues = []body.Tissue{body.Achilles, body.Sole, body.Forefoot, body.Sh
 func closedBy(g catalogue.Gate, flags []safety.Standing) (safety.FlagID, bool) {
 	runs := g == safety.MinShoeRun || g == safety.BarefootRun
 	for _, f := range flags {
-		if f.Everything || runs && f.Running || slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(footTissues, t) }) {
+		if f.Everything || f.ClosesGate(g) || runs && f.ClosesRunning() || slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(footTissues, t) }) {
 			return f.Flag, true
 		}
 	}

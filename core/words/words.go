@@ -479,6 +479,8 @@ func Reason(r adjust.Reason) string {
 	switch r.Rule {
 	case adjust.RuleFlag:
 		return fmt.Sprintf("flag %s closes this ladder until a clinician has looked", r.Flag)
+	case adjust.RuleShut:
+		return r.Other
 	case adjust.RuleSevere:
 		return fmt.Sprintf("pain %s during on %s: stop, and have a clinician look", values(r.Readings, "pain"), on(r.Readings, "pain"))
 	case adjust.RuleThreeMornings:
@@ -707,4 +709,18 @@ func Flag(f safety.Standing) string {
 	default:
 		return text + "."
 	}
+}
+
+// Kilograms writes a load.
+func Kilograms(kg float64) string { return Number(kg, 2) + " kg" }
+
+// RM writes a load that allows just so many repetitions.
+func RM(n int) string { return fmt.Sprintf("a weight that allows just %d", n) }
+
+// Rest writes the pause between sets; "" where there is one set.
+func Rest(n catalogue.Notch) string {
+	if n.Dose.Sets < 2 || n.Dose.Spread {
+		return ""
+	}
+	return fmt.Sprintf("rest %d s between sets", n.Rest())
 }

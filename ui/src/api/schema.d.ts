@@ -79,10 +79,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The sessions logged in the last four weeks */
+        get: operations["listSessions"];
         put?: never;
         /** Log a session; each ladder of it is decided */
         post: operations["logSession"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{id}/session-logs/{log}/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a logged session right, or take it back, with a reason */
+        post: operations["correctSession"];
         delete?: never;
         options?: never;
         head?: never;
@@ -749,6 +767,24 @@ export interface paths {
         put?: never;
         /** Create the practice and its owner in an empty installation */
         post: operations["firstRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the sheets say of the practice */
+        get: operations["getPractice"];
+        /** Save what the sheets say of the practice */
+        put: operations["putPractice"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1804,7 +1840,7 @@ export interface components {
         };
         AdjustReason: {
             flag?: string;
-            /** @description The ladder a flare began on */
+            /** @description The ladder a flare began on; what closes a notch */
             other?: string;
             readings: components["schemas"]["AdjustReading"][];
             /** Format: int64 */
@@ -1913,6 +1949,15 @@ export interface components {
             /** Format: double */
             angleDegrees: number;
         };
+        AskView: {
+            name: string;
+            /** @enum {string} */
+            side?: "left" | "right" | "";
+            /** Format: date */
+            since: string;
+            words: string;
+            zone: string;
+        };
         BarefootRampIn: {
             /** @description All others are open */
             closed?: components["schemas"]["ClosedGate"][] | null;
@@ -1997,6 +2042,8 @@ export interface components {
             older: components["schemas"]["ClipView"];
         };
         Block: {
+            /** @description Places whose safety questions are open */
+            asks: components["schemas"]["AskView"][];
             /** @description Steps up go by themselves */
             autoProgress: boolean;
             /**
@@ -2006,6 +2053,8 @@ export interface components {
             baseline: number;
             /** @description What limits every session now */
             caps: string[];
+            /** @description The one page under an emergency */
+            care?: components["schemas"]["WordsCare"];
             cautions: string[];
             /** @description Moves and edits, newest first */
             changes: components["schemas"]["ChangeView"][];
@@ -2025,8 +2074,14 @@ export interface components {
             mornings: components["schemas"]["MorningView"][];
             /** @description The engine changed; somebody should look before steps up go by themselves */
             newEngine: boolean;
+            /** @description What is not done as it stands, and why */
+            paused: components["schemas"]["PausedView"][];
             /** @description Regions whose phase changed since the plan was made */
             phaseMoved: string[];
+            /** @description Since when each region is in its phase */
+            phaseSince: {
+                [key: string]: string;
+            };
             /** @description Where each region stands today */
             phases: components["schemas"]["PlanningRegionPhase"][];
             prescriptions: components["schemas"]["PrescriptionView"][];
@@ -2736,6 +2791,12 @@ export interface components {
              */
             runnerId: string;
         };
+        Correction: {
+            /** @description Why; it stands in the journal */
+            reason: string;
+            /** @description The session as it was; empty takes it back */
+            session?: components["schemas"]["SessionInput"];
+        };
         CrossingIn: {
             /**
              * Format: int64
@@ -2810,15 +2871,21 @@ export interface components {
             /** @description Slept badly; two nights running hold progress */
             poorSleep?: boolean;
             readings?: components["schemas"]["PlaceReading"][] | null;
+            /** @description Needed where it changes or takes back what was told before */
+            reason?: string;
             /** @description Slept under six hours */
             shortSleep?: boolean;
         };
         DayState: {
             /** @description Safety questions to ask now, because a place is new */
             ask: components["schemas"]["SafetyGroup"][];
+            /** @description The one page under an emergency */
+            care?: components["schemas"]["WordsCare"];
             day: components["schemas"]["DayInput"];
             /** Format: date */
             on: string;
+            /** @description Places whose safety questions are open */
+            open: components["schemas"]["AskView"][];
             /** @description Places to ask about: the complaints, and the general reading first */
             places: components["schemas"]["PlaceView"][];
             /** @description Flags that stand */
@@ -2833,6 +2900,8 @@ export interface components {
             /** @description Within the block */
             in: boolean;
             logged: boolean;
+            /** @description Why a planned run does not stand, or stands easier */
+            noRun?: string;
             /** Format: date */
             on: string;
             race?: boolean;
@@ -3014,6 +3083,12 @@ export interface components {
             exercise: string;
             ladder: string;
             left: string;
+            /** @description Done only so */
+            limits?: string;
+            /** @description The added load */
+            load?: string;
+            /** @description What to watch */
+            mistakes?: string[] | null;
             name: string;
             note?: string;
             prescriptionId: string;
@@ -3176,7 +3251,6 @@ export interface components {
             everything?: boolean;
             flag: string;
             gates?: string[] | null;
-            ladders?: string[] | null;
             level: string;
             /** @description Closes progress */
             progressOnly?: boolean;
@@ -3188,6 +3262,8 @@ export interface components {
             tests?: string[] | null;
             text: string;
             tissues?: string[] | null;
+            /** @description Where it hurts; the region it loads is closed */
+            zone?: string;
         };
         GaitEventsIn: {
             /**
@@ -3294,6 +3370,13 @@ export interface components {
              * @description Share of the dose done, 0–1
              */
             done?: number;
+            /**
+             * Format: double
+             * @description The load used, where it differs
+             */
+            loadKg?: number;
+            /** @description Of the exercise's list: those that were seen */
+            mistakes?: string[] | null;
             /** @description Cut short for lack of time */
             noTime?: boolean;
             /**
@@ -3307,9 +3390,19 @@ export interface components {
             reacted?: boolean;
             /**
              * Format: int64
+             * @description A set; where they differ from the dose
+             */
+            repsDone?: number;
+            /**
+             * Format: int64
              * @description Repetitions left in reserve, 0–5
              */
             reserve?: number;
+            /**
+             * Format: int64
+             * @description Where they differ from the dose
+             */
+            setsDone?: number;
             /** @enum {string} */
             side: "left" | "right" | "both";
             /**
@@ -3333,6 +3426,9 @@ export interface components {
         };
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
+        };
+        ItemsLoggedSession: {
+            items: components["schemas"]["LoggedSession"][];
         };
         ItemsReading: {
             items: components["schemas"]["MeasureReading"][];
@@ -3592,6 +3688,77 @@ export interface components {
              * @description The most that is still steady; 0 when not known
              */
             steadyToMetres: number;
+        };
+        LoggedItem: {
+            /**
+             * Format: double
+             * @description Share of repetitions with a compensation, 0–1
+             */
+            compensated?: number;
+            /**
+             * Format: int64
+             * @description Repetition at which a cramp came
+             */
+            crampAt?: number;
+            /**
+             * Format: double
+             * @description Share of the dose done, 0–1
+             */
+            done?: number;
+            /**
+             * Format: double
+             * @description The load used, where it differs
+             */
+            loadKg?: number;
+            /** @description Of the exercise's list: those that were seen */
+            mistakes?: string[] | null;
+            name: string;
+            /** @description Cut short for lack of time */
+            noTime?: boolean;
+            /**
+             * Format: int64
+             * @description Worst pain during, 0–10
+             */
+            pain?: number;
+            /** Format: uuid */
+            prescriptionId: string;
+            /** @description Release: tired soles or night sweats afterwards */
+            reacted?: boolean;
+            /**
+             * Format: int64
+             * @description A set; where they differ from the dose
+             */
+            repsDone?: number;
+            /**
+             * Format: int64
+             * @description Repetitions left in reserve, 0–5
+             */
+            reserve?: number;
+            /**
+             * Format: int64
+             * @description Where they differ from the dose
+             */
+            setsDone?: number;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            /**
+             * Format: int64
+             * @description Release: worst score of a sore spot after a hold, 0–10
+             */
+            soreSpot?: number;
+            sureOfTwentyPercentMore?: boolean;
+            /** @description The notch done */
+            words: string;
+        };
+        LoggedSession: {
+            id: string;
+            items: components["schemas"]["LoggedItem"][];
+            litmus?: string;
+            note?: string;
+            /** Format: date */
+            on: string;
+            /** @description Why it was put right */
+            reason?: string;
         };
         MainDay: {
             /** Format: int64 */
@@ -3857,7 +4024,7 @@ export interface components {
         };
         NextStep: {
             /** @enum {string} */
-            kind: "flag" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
+            kind: "care" | "flag" | "ask" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "paused" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
             screening?: string;
             text: string;
             why?: string;
@@ -3876,6 +4043,19 @@ export interface components {
             name: string;
             /** Format: int64 */
             notches: number;
+        };
+        NotchState: {
+            limits: string[];
+            /**
+             * Format: int64
+             * @description The notch asked today; 0 for none
+             */
+            notch: number;
+            /** @enum {string} */
+            side: "left" | "right";
+            /** @enum {string} */
+            state: "open" | "limited" | "closed";
+            why: string[];
         };
         NotchView: {
             cautions: string[];
@@ -3957,6 +4137,18 @@ export interface components {
             gap48?: boolean;
             gate?: string;
         };
+        PausedView: {
+            /** @description The lower notch done meanwhile */
+            instead?: string;
+            ladder: string;
+            name: string;
+            /** @description What it would be; the notch is kept */
+            notch: string;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            /** @description Why */
+            words: string;
+        };
         PegView: {
             /** Format: int64 */
             notch: number;
@@ -3981,6 +4173,8 @@ export interface components {
             rest?: number;
             /** @enum {string} */
             side?: "left" | "right" | "";
+            /** @description Of a new place: first steps, push-off, after sitting, whole run, only after, at rest, night */
+            when?: string[] | null;
             zone?: string;
         };
         PlaceView: {
@@ -3997,6 +4191,8 @@ export interface components {
             rest?: number;
             /** @enum {string} */
             side?: "left" | "right" | "";
+            /** @description Of a new place: first steps, push-off, after sitting, whole run, only after, at rest, night */
+            when?: string[] | null;
             zone?: string;
         };
         PlanView: {
@@ -4207,6 +4403,27 @@ export interface components {
              */
             wish?: "home" | "walk" | "minimal" | "bare" | "";
         };
+        Practice: {
+            /** @description How runners reach the coach */
+            contact: string;
+            /** @description Whom to call in an emergency */
+            emergencyNumber: string;
+            /** @description What stands beside it: the nearest hospital, the way there */
+            emergencyText: string;
+            name: string;
+            /**
+             * Format: double
+             * @description The smallest step of weight at hand
+             */
+            plateKg: number;
+            /**
+             * Format: int64
+             * @description Sent back when saving
+             */
+            rev: number;
+            /** @description Time zone, like Europe/Lisbon */
+            zone: string;
+        };
         PrescriptionView: {
             /** @description The barefoot ramp stands in for it */
             byRamp?: boolean;
@@ -4234,6 +4451,8 @@ export interface components {
             /** Format: int64 */
             startNotch: number;
             startReasons: components["schemas"]["ReasonView"][];
+            /** @description What each side may do today, left first */
+            today: components["schemas"]["NotchState"][];
             /** @description Both pegs stand on the same two-legged notch */
             together: boolean;
         };
@@ -4293,6 +4512,8 @@ export interface components {
             ladder?: string;
             /** @description What works on it */
             ladders: components["schemas"]["Named"][];
+            /** @description How what it opens is done */
+            limit?: string;
             /** @description What is still missing, in plain words */
             missing: string[];
             name: string;
@@ -4780,6 +5001,8 @@ export interface components {
             gate: string;
             /** @description What works on it */
             ladder?: string;
+            /** @description How what it opens is done */
+            limit?: string;
             /** @description What is still missing, in plain words */
             missing: string[];
             name: string;
@@ -4831,7 +5054,6 @@ export interface components {
             everything?: boolean;
             flag: string;
             gates?: string[] | null;
-            ladders?: string[] | null;
             level: string;
             /** @description Closes progress */
             progressOnly?: boolean;
@@ -4842,6 +5064,8 @@ export interface components {
             since: string;
             tests?: string[] | null;
             tissues?: string[] | null;
+            /** @description Where it hurts; the region it loads is closed */
+            zone?: string;
         };
         SafetyWaiver: {
             gate: string;
@@ -5018,11 +5242,16 @@ export interface components {
             firstSteps?: number;
             /** Format: int64 */
             now?: number;
+            /**
+             * Format: int64
+             * @description Pain at rest
+             */
+            rest?: number;
             /** @enum {string} */
             side: "left" | "right";
             /** Format: int64 */
             sinceWeeks?: number;
-            /** @description first steps, push-off, after sitting, whole run, only after */
+            /** @description first steps, push-off, after sitting, whole run, only after, at rest, night */
             when?: string[] | null;
             /** Format: int64 */
             worst?: number;
@@ -5299,6 +5528,7 @@ export interface components {
             whole: boolean;
         };
         SessionInput: {
+            /** @description Those of which nothing was said are not stored */
             items: components["schemas"]["ItemInput"][] | null;
             /**
              * @description Heel and toe walk after, against before
@@ -5335,35 +5565,67 @@ export interface components {
             on: boolean;
         };
         Sheet: {
+            /** @description Get care now, a clinician first, the coach */
+            alarms: components["schemas"]["SheetList"][];
+            care?: components["schemas"]["SheetCare"];
             cautions: string[];
+            contact?: string;
+            emergencyText?: string;
             /** Format: date-time */
             made: string;
+            /** @description What holds for all of it today */
+            notes?: string[] | null;
+            practice: string;
             /** @description What to do about pain */
             rules: string[];
             runner: string;
+            /** @description The schools' sentences */
+            says: string[];
             title: string;
             weeks: components["schemas"]["SheetWeek"][];
+        };
+        SheetCare: {
+            after: string;
+            do: string;
+            signs: string[];
+            text?: string;
+            title: string;
         };
         SheetDay: {
             lines: string[];
             name: string;
         };
+        SheetList: {
+            head: string;
+            lines: string[];
+            strong?: boolean;
+        };
         SheetWeek: {
             days: components["schemas"]["SheetDay"][];
+            /** @description Rows to fill in, a field a day */
+            diary: string[];
             heading: string;
             notes: string[];
             work: components["schemas"]["SheetWork"][];
         };
         SheetWork: {
+            cautions: string[];
             cues: string[];
             days: string;
             end: components["schemas"]["FigureStroke"][];
+            exercise: string;
             left: string;
+            load?: string;
+            mistakes: string[];
             name: string;
+            notes: string[];
+            rest?: string;
             right: string;
             setUp: string;
+            sides: string;
             start: components["schemas"]["FigureStroke"][];
             tempo?: string;
+            when?: string;
         };
         Shelf: {
             exercises: components["schemas"]["ShelfExercise"][];
@@ -5390,6 +5652,8 @@ export interface components {
             name: string;
             /** @description The practice's own */
             own?: boolean;
+            /** @description Where it acts */
+            part?: string;
             picture?: components["schemas"]["Picture"];
             position: string;
             purpose: string;
@@ -5614,11 +5878,33 @@ export interface components {
             /** Format: double */
             barefootHoursPerDay?: number;
             complaints: components["schemas"]["ScreeningComplaint"][];
+            /** @description One day a week without sport */
+            dayOff?: boolean;
             flags: components["schemas"]["SafetyAnswers"];
             /** Format: double */
             footMinutesPerDay?: number;
             /** @description A guardian agreed; needed under 18 */
             guardianConsent?: boolean;
+            /**
+             * Format: double
+             * @description Of them on hard floor
+             */
+            hardHours?: number;
+            /**
+             * Format: double
+             * @description Height some months ago
+             */
+            heightBeforeCm?: number;
+            /**
+             * Format: double
+             * @description Under 18: height now
+             */
+            heightCm?: number;
+            /**
+             * Format: double
+             * @description Months between the two
+             */
+            heightMonths?: number;
             insoles?: boolean;
             /**
              * Format: double
@@ -5633,6 +5919,11 @@ export interface components {
             /** Format: double */
             shoeStackMm?: number;
             shoes?: string;
+            /**
+             * Format: double
+             * @description Hours of sport a week
+             */
+            sportHours?: number;
             training?: string;
         };
         TapsIn: {
@@ -6199,6 +6490,14 @@ export interface components {
             rev: number;
             wishes: components["schemas"]["PlanningWishes"];
         };
+        WordsCare: {
+            after: string;
+            do: string;
+            signs: string[];
+            /** @description What the practice says beside it */
+            text?: string;
+            title: string;
+        };
         Zone: {
             id: string;
             name: string;
@@ -6494,6 +6793,73 @@ export interface operations {
             };
         };
     };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsLoggedSession"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     logSession: {
         parameters: {
             query?: never;
@@ -6509,6 +6875,78 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SessionInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    correctSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                log: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
             };
         };
         responses: {
@@ -9377,6 +9815,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Practice"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Practice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Practice"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,63 @@
+package words
+
+import (
+	"strings"
+
+	"notchback/core/safety"
+)
+
+// Alarm is what to do about signs, in one wording everywhere: made from the table
+// of flags, so that no line of it is forgotten.
+type Alarm struct {
+	Head  string   `json:"head"`
+	Lines []string `json:"lines" nullable:"false"`
+}
+
+// Alarms are get care now, stop and a clinician first, and what the coach is for.
+// number is whom to call in an emergency, contact how the coach is reached; what is
+// not known is said in general words.
+func Alarms(number, contact string) (now, stop, coach Alarm) {
+	call := "call the emergency number of where you are"
+	if number != "" {
+		call = "call " + number
+	}
+	now = Alarm{Head: "Get care now: " + call, Lines: safety.Signs(safety.Emergency)}
+	stop = Alarm{Head: "Stop this; a clinician looks first, and tell your coach", Lines: append([]string{
+		"Pain of 8 or more in anything, or of 5 or more at rest", "Numbness, or a limp, during or after a session",
+	}, safety.Signs(safety.Refer)...)}
+	who := "Tell your coach"
+	if contact != "" {
+		who += ": " + contact
+	}
+	coach = Alarm{Head: "Anything else", Lines: []string{who + "."}}
+	return now, stop, coach
+}
+
+// Care is the one page under an emergency: what stands, and what to do now.
+type Care struct {
+	Title string   `json:"title"`
+	Do    string   `json:"do"`
+	Text  string   `json:"text,omitempty" doc:"What the practice says beside it"`
+	Signs []string `json:"signs" nullable:"false"`
+	After string   `json:"after"`
+}
+
+// CareFor returns the page of the emergencies among flags; nil where there is none.
+func CareFor(flags []safety.Standing, number, text string) *Care {
+	var c *Care
+	for _, f := range flags {
+		if f.Level != safety.Emergency {
+			continue
+		}
+		if c == nil {
+			do := "Call the emergency number of where you are, or go to the nearest emergency department. Don't drive yourself."
+			if number != "" {
+				do = "Call " + number + ", or go to the nearest emergency department. Don't drive yourself."
+			}
+			c = &Care{Title: "Get care now", Do: do, Text: strings.TrimSpace(text), Signs: []string{},
+				After: "No training, no run and no test until a clinician has looked and a clearance is noted."}
+		}
+		c.Signs = append(c.Signs, Flag(f))
+	}
+	return c
+}
