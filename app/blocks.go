@@ -26,19 +26,20 @@ import (
 
 // NotchView is one notch in words.
 type NotchView struct {
-	Words   string         `json:"words" doc:"one leg 3 × 8"`
-	Dose    string         `json:"dose"`
-	Short   string         `json:"short"`
-	Name    string         `json:"name"`
-	Tempo   string         `json:"tempo,omitempty"`
-	More    string         `json:"more,omitempty"`
-	ID      string         `json:"exercise" doc:"The exercise, for its drawing"`
-	SetUp   string         `json:"setUp"`
-	Cues    []string       `json:"cues" nullable:"false"`
-	Caution []string       `json:"cautions" nullable:"false"`
-	Gate    catalogue.Gate `json:"gate,omitempty"`
-	Locked  string         `json:"locked,omitempty" doc:"Name of the closed gate before it"`
-	Source  string         `json:"source"`
+	Words    string         `json:"words" doc:"one leg 3 × 8"`
+	Dose     string         `json:"dose"`
+	Short    string         `json:"short"`
+	Name     string         `json:"name"`
+	Tempo    string         `json:"tempo,omitempty"`
+	More     string         `json:"more,omitempty"`
+	ID       string         `json:"exercise" doc:"The exercise, for its drawing"`
+	SetUp    string         `json:"setUp"`
+	Cues     []string       `json:"cues" nullable:"false"`
+	Mistakes []string       `json:"mistakes" nullable:"false"`
+	Caution  []string       `json:"cautions" nullable:"false"`
+	Gate     catalogue.Gate `json:"gate,omitempty"`
+	Locked   string         `json:"locked,omitempty" doc:"Name of the closed gate before it"`
+	Source   string         `json:"source"`
 }
 
 // PegView is where one side stands.
@@ -404,7 +405,7 @@ func (f *frame) prescriptionView(p store.Prescription, decisions []DecisionView)
 	for _, n := range l.Notches {
 		nv := NotchView{
 			Words: words.Notch(n), Dose: words.Dose(n.Dose), Short: n.Exercise.Short, Name: n.Exercise.Name, Tempo: words.Tempo(n.Dose), More: n.Dose.More, ID: n.Exercise.ID, SetUp: n.Exercise.SetUp,
-			Cues: n.Exercise.Cues, Caution: append([]string{}, n.Exercise.Cautions...), Gate: n.Gate, Source: n.Exercise.Source.String(),
+			Cues: n.Exercise.Cues, Mistakes: append([]string{}, n.Exercise.Mistakes...), Caution: append([]string{}, n.Exercise.Cautions...), Gate: n.Gate, Source: n.Exercise.Source.String(),
 		}
 		if g, ok := safety.Find(f.gates, n.Gate); n.Gate != "" && (!ok || !g.Open) {
 			nv.Locked = g.Name

@@ -150,16 +150,24 @@ func (f *frame) closedNow() string {
 // pausedLines say what is not done now, a line each.
 func (f *frame) pausedLines() []string {
 	var out []string
+	names := map[string][]string{} // by reason, so that each is said once
+	var order []string
 	for _, p := range f.paused() {
-		side := ""
+		name := p.Name
 		if p.Side != body.Both {
-			side = ", " + string(p.Side)
+			name += ", " + string(p.Side)
 		}
-		line := "Not now: " + p.Name + side + " (" + p.Words + ")"
 		if p.Instead != "" {
-			line = p.Name + side + ": " + p.Instead + " meanwhile (" + p.Words + ")"
+			out = append(out, name+": "+p.Instead+" meanwhile ("+p.Words+").")
+			continue
 		}
-		out = append(out, line)
+		if names[p.Words] == nil {
+			order = append(order, p.Words)
+		}
+		names[p.Words] = append(names[p.Words], name)
+	}
+	for _, why := range order {
+		out = append(out, "Not now: "+strings.Join(names[why], "; ")+" ("+why+").")
 	}
 	return out
 }
@@ -281,6 +289,10 @@ func (f *frame) sheetWeek(w WeekView) formats.SheetWeek {
 	litmus := false
 	for i, d := range w.Days {
 		sd := formats.SheetDay{Name: shortDays[i] + d.On.Time().Format(" 2 Jan"), Lines: []string{}}
+		if d.On < f.today && f.today <= f.end() { // over: what stood there may not be done any more
+			wk.Days = append(wk.Days, sd)
+			continue
+		}
 		if d.Run != planning.NoRun {
 			sd.Lines = append(sd.Lines, string(d.Run)+" run")
 		} else if d.NoRun != "" {

@@ -183,6 +183,7 @@ type BenchItem struct {
 	LastLog       *day.Date  `json:"lastLog,omitempty" format:"date"`
 	BlockWeek     *int       `json:"blockWeek,omitempty" doc:"Week of the present block, from 1"`
 	BlockWeeks    *int       `json:"blockWeeks,omitempty"`
+	Phases        []string   `json:"phases" nullable:"false" doc:"Where each region stands, since when"`
 	Next          NextStep   `json:"next"`
 	More          []NextStep `json:"more" nullable:"false" doc:"What else there is"`
 }
@@ -233,7 +234,7 @@ func (a *App) Bench(ctx context.Context, act Actor, search string, page int) (Be
 		}
 		it := BenchItem{
 			ID: r.ID, Name: r.Name, Goal: r.Goal, LastScreening: datePtr(r.LastScreening), LastLog: datePtr(r.LastLog),
-			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:],
+			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:], Phases: phaseWords(r),
 		}
 		if b := datePtr(r.Birth); b != nil {
 			age := day.Age(*b, today)
@@ -250,6 +251,27 @@ func (a *App) Bench(ctx context.Context, act Actor, search string, page int) (Be
 	from := min(len(list), BenchSize*max(0, page))
 	out.Items = append(out.Items, list[from:min(len(list), from+BenchSize)]...)
 	return out, nil
+}
+
+// phaseWords say where the regions of a runner with a block stand, those alike
+// together.
+func phaseWords(r store.BenchRow) []string {
+	out := []string{}
+	var st benchState
+	if r.BlockID == nil || json.Unmarshal(r.State, &st) != nil {
+		return out
+	}
+	at := map[string]int{}
+	for _, p := range st.Phases {
+		tail := string(p.Phase) + " since " + p.Since.Words()
+		if i, ok := at[tail]; ok {
+			out[i] = p.Name + ", " + out[i]
+			continue
+		}
+		at[tail] = len(out)
+		out = append(out, p.Name+": "+tail)
+	}
+	return out
 }
 
 // nextSteps are all that a runner needs, the most urgent first.

@@ -71,13 +71,15 @@ type ShelfLadder struct {
 
 // Shelf is the catalogue as a practice sees it.
 type Shelf struct {
-	Version   int             `json:"version" doc:"Edition of the built-in data"`
-	Exercises []ShelfExercise `json:"exercises" nullable:"false"`
-	Ladders   []ShelfLadder   `json:"ladders" nullable:"false"`
-	Kit       []catalogue.Kit `json:"kit" nullable:"false"`
-	Purposes  []string        `json:"purposes" nullable:"false"`
-	Timings   []string        `json:"timings" nullable:"false"`
-	Poses     []string        `json:"poses" nullable:"false" doc:"Positions an own exercise can be drawn with"`
+	Version   int               `json:"version" doc:"Edition of the built-in data"`
+	Exercises []ShelfExercise   `json:"exercises" nullable:"false"`
+	Ladders   []ShelfLadder     `json:"ladders" nullable:"false"`
+	Kit       []catalogue.Kit   `json:"kit" nullable:"false"`
+	Purposes  []string          `json:"purposes" nullable:"false"`
+	Parts     []string          `json:"parts" nullable:"false"`
+	Traits    []catalogue.Trait `json:"traits" nullable:"false"`
+	Timings   []string          `json:"timings" nullable:"false"`
+	Poses     []string          `json:"poses" nullable:"false" doc:"Positions an own exercise can be drawn with"`
 }
 
 // layered is the catalogue of a practice: what it laid over the built-in one.
@@ -164,7 +166,7 @@ func (l layered) picture(e catalogue.Exercise) *Picture {
 }
 
 func (l layered) shelf() Shelf {
-	s := Shelf{Version: catalogue.Version, Kit: l.Kit, Purposes: catalogue.Purposes, Timings: catalogue.Timings, Poses: l.Poses(), Exercises: []ShelfExercise{}, Ladders: []ShelfLadder{}}
+	s := Shelf{Version: catalogue.Version, Kit: l.Kit, Parts: catalogue.Parts, Traits: catalogue.Traits(), Purposes: catalogue.Purposes, Timings: catalogue.Timings, Poses: l.Poses(), Exercises: []ShelfExercise{}, Ladders: []ShelfLadder{}}
 	for _, e := range l.Exercises {
 		s.Exercises = append(s.Exercises, ShelfExercise{Exercise: e, SourceText: e.Source.String(), Rev: l.revs["exercise/"+e.ID], Retired: l.retired["exercise/"+e.ID], Picture: l.picture(e)})
 	}
@@ -214,21 +216,23 @@ func (a *App) Shelf(ctx context.Context, act Actor) (Shelf, error) {
 
 // OwnExercise is an exercise as a coach types it.
 type OwnExercise struct {
-	ID        string   `json:"id,omitempty" maxLength:"60" doc:"An existing one to change; made from the name when empty"`
-	Rev       int      `json:"rev" doc:"The revision that was read, 0 for none"`
-	Name      string   `json:"name" maxLength:"120"`
-	Short     string   `json:"short" maxLength:"60"`
-	Purpose   string   `json:"purpose"`
-	Position  string   `json:"position" maxLength:"60"`
-	Sides     string   `json:"sides" enum:"each,together"`
-	SetUp     string   `json:"setUp" maxLength:"1000"`
-	Cues      []string `json:"cues" nullable:"false" maxItems:"3"`
-	Mistakes  []string `json:"mistakes" nullable:"false" maxItems:"10"`
-	Equipment []string `json:"equipment" nullable:"false" maxItems:"10"`
-	Timing    string   `json:"timing" enum:"any,pre-run,not-tired,evening,gap48"`
-	Cautions  []string `json:"cautions" nullable:"false" maxItems:"5"`
-	Start     string   `json:"start,omitempty" doc:"Pose of the start; empty for no drawing"`
-	End       string   `json:"end,omitempty"`
+	ID        string            `json:"id,omitempty" maxLength:"60" doc:"An existing one to change; made from the name when empty"`
+	Rev       int               `json:"rev" doc:"The revision that was read, 0 for none"`
+	Name      string            `json:"name" maxLength:"120"`
+	Short     string            `json:"short" maxLength:"60"`
+	Purpose   string            `json:"purpose"`
+	Position  string            `json:"position" maxLength:"60"`
+	Sides     string            `json:"sides" enum:"each,together"`
+	SetUp     string            `json:"setUp" maxLength:"1000"`
+	Cues      []string          `json:"cues" nullable:"false" maxItems:"3"`
+	Mistakes  []string          `json:"mistakes" nullable:"false" maxItems:"10"`
+	Equipment []string          `json:"equipment" nullable:"false" maxItems:"10"`
+	Timing    string            `json:"timing" enum:"any,pre-run,not-tired,evening,gap48"`
+	Cautions  []string          `json:"cautions" nullable:"false" maxItems:"5"`
+	Start     string            `json:"start,omitempty" doc:"Pose of the start; empty for no drawing"`
+	End       string            `json:"end,omitempty"`
+	Part      string            `json:"part,omitempty" doc:"Where it acts; what is not said counts as the more demanding"`
+	Traits    []catalogue.Trait `json:"traits,omitempty" maxItems:"20" doc:"What safety looks for"`
 }
 
 // OwnNotch is a notch as a coach types it.
@@ -282,10 +286,15 @@ func (a *App) PutExercise(ctx context.Context, act Actor, in OwnExercise) (Shelf
 		}
 	}
 	e := catalogue.Exercise{ID: id, Name: in.Name, Short: in.Short, Purpose: in.Purpose, Position: in.Position, Sides: in.Sides, SetUp: in.SetUp, Cues: in.Cues, Mistakes: in.Mistakes,
-		Equipment: in.Equipment, Timing: in.Timing, Cautions: in.Cautions, Figure: [2]string{in.Start, in.End}, Source: source.House("the practice's own"), Own: true}
+		Equipment: in.Equipment, Timing: in.Timing, Part: in.Part, Traits: in.Traits, Cautions: in.Cautions, Figure: [2]string{in.Start, in.End}, Source: source.House("the practice's own"), Own: true}
 	return a.putShelf(ctx, act, "exercise", id, in.Rev, func(l layered) (any, error) {
 		if old, ok := a.catalogueExercise(id); ok {
-			e.Traits = old.Traits // what safety looks for stays with a changed exercise
+			e.Part = old.Part
+			for _, t := range old.Traits { // what safety looks for stays with a changed exercise
+				if !slices.Contains(e.Traits, t) {
+					e.Traits = append(e.Traits, t)
+				}
+			}
 		}
 		return e, faults("exercise", l.CheckExercise(e))
 	})

@@ -65,6 +65,9 @@ const (
 var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported, Supported,
 	HeelsUp, ToesTucked, BareFoot, Pressing, Curling, FromStep, Shifting, InTurn, HeelsKiss, SteadyHand, ShinRaise, EdgeWalk, ToesUp, Bands}
 
+// Traits lists what safety rules look for.
+func Traits() []Trait { return slices.Clone(traits) }
+
 // Purposes are what exercises are for, in the order of a session.
 var Purposes = []string{"calm", "release", "range", "steer", "strength", "whole-leg", "balance", "spring", "form", "exposure", "return"}
 

@@ -33,6 +33,9 @@ var shelf = func() catalogue.Catalogue {
 
 var adult = screening.Age{Years: 35, Known: true}
 
+// screeningMinor is asked every question.
+var screeningMinor = screening.Age{Years: 15, Known: true}
+
 func tested(id screening.TestID, left, right float64, pain body.Pain) screening.Result {
 	t, ok := screening.Find(id)
 	if !ok {

@@ -610,7 +610,7 @@ func (b *Book) notBoneSince(on day.Date) bool {
 		}
 	}
 	for _, v := range b.Visits {
-		if v.On > on && v.On <= b.Today && safety.NotBone(v.Answers) {
+		if v.On >= on && v.On <= b.Today && safety.NotBone(v.Answers) {
 			return true
 		}
 	}

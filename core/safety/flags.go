@@ -214,6 +214,9 @@ func Raise(on day.Date, a Answers, complaints []screening.Complaint, results []s
 
 // raise returns the flag of an entry answered yes.
 func (q question) raise(on day.Date, side body.Side) Standing {
+	if q.asked && !q.Side {
+		side = "" // which side was not asked: both
+	}
 	s := Standing{Flag: q.Flag, Level: q.Level, Since: on, Side: side}
 	s.Everything = slices.Contains(q.closes, "everything")
 	s.Running, s.ProgressOnly = s.ClosesRunning(), q.progress
@@ -277,19 +280,11 @@ func AnsweredYes(a Answers, group string) bool {
 	})
 }
 
-// NotBone reports answers to a group about bone and shin that say no to bone pain
-// and to tightness.
+// NotBone reports the group about bone and shin answered with "none of these": no to
+// bone pain and to tightness.
 func NotBone(a Answers) bool {
 	i := slices.IndexFunc(questions, func(q question) bool { return q.ID == "F-BONE" })
-	if !slices.Contains(a.None, questions[i].group) && !AnsweredYes(a, questions[i].group) {
-		return false
-	}
-	for _, id := range []string{"F-BONE", "F-BONE-HIGH", "F-BONE-HIGH/walk", "F-COMP"} {
-		if _, yes := a.Yes[id]; yes {
-			return false
-		}
-	}
-	return true
+	return slices.Contains(a.None, questions[i].group) && !AnsweredYes(a, questions[i].group)
 }
 
 // walkTests are those whose value is a pain.

@@ -699,6 +699,13 @@ func capital(s string) string {
 // Flag writes what a flag asks for.
 func Flag(f safety.Standing) string {
 	text := safety.Text(f.Flag, f.Level)
+	if f.Flag == safety.Open {
+		place := f.Zone.Name()
+		if f.Side == body.Left || f.Side == body.Right {
+			place += ", " + string(f.Side)
+		}
+		return strings.ToUpper(place[:1]) + place[1:] + " began to hurt and its safety questions are open: what they could close is closed until then."
+	}
 	switch f.Level {
 	case safety.Emergency:
 		return text + ". Care is needed now; no plan until a clinician has looked."

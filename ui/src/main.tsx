@@ -93,6 +93,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("./ramp/ramp")).RampView }),
       },
       { path: "/review", lazy: async () => ({ Component: (await import("./review/review")).ReviewView }) },
+      {
+        path: "/practice",
+        lazy: async () => ({ Component: (await import("./practice/practice")).PracticeView }),
+      },
       { path: "/engine", lazy: async () => ({ Component: (await import("./review/engine")).EngineView }) },
       {
         path: "/review/:id",

@@ -2027,6 +2027,8 @@ export interface components {
             more: components["schemas"]["NextStep"][];
             name: string;
             next: components["schemas"]["NextStep"];
+            /** @description Where each region stands, since when */
+            phases: string[];
         };
         BenchPage: {
             items: components["schemas"]["BenchItem"][];
@@ -4066,6 +4068,7 @@ export interface components {
             gate?: string;
             /** @description Name of the closed gate before it */
             locked?: string;
+            mistakes: string[];
             more?: string;
             name: string;
             setUp: string;
@@ -4095,6 +4098,8 @@ export interface components {
             id?: string;
             mistakes: string[];
             name: string;
+            /** @description Where it acts; what is not said counts as the more demanding */
+            part?: string;
             position: string;
             purpose: string;
             /**
@@ -4110,6 +4115,8 @@ export interface components {
             start?: string;
             /** @enum {string} */
             timing: "any" | "pre-run" | "not-tired" | "evening" | "gap48";
+            /** @description What safety looks for */
+            traits?: string[] | null;
         };
         OwnLadder: {
             /** @enum {string} */
@@ -5631,10 +5638,12 @@ export interface components {
             exercises: components["schemas"]["ShelfExercise"][];
             kit: components["schemas"]["CatalogueKit"][];
             ladders: components["schemas"]["ShelfLadder"][];
+            parts: string[];
             /** @description Positions an own exercise can be drawn with */
             poses: string[];
             purposes: string[];
             timings: string[];
+            traits: string[];
             /**
              * Format: int64
              * @description Edition of the built-in data

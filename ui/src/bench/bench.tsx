@@ -18,6 +18,12 @@ function target(i: Item): string {
     case "review":
     case "flare":
       return `/review/${i.id}`;
+    case "ask":
+      return `/runners/${i.id}/log#day`;
+    case "care":
+    case "retest":
+    case "paused":
+    case "limit":
     case "stopped":
     case "flag":
     case "gate":
@@ -39,7 +45,16 @@ function target(i: Item): string {
   }
 }
 
-const urgent: ReadonlySet<string> = new Set(["flag", "flare", "stopped", "tender", "no-running", "spike"]);
+const urgent: ReadonlySet<string> = new Set([
+  "care",
+  "flag",
+  "ask",
+  "flare",
+  "stopped",
+  "tender",
+  "no-running",
+  "spike",
+]);
 
 export function Bench() {
   const [search, setSearch] = useState("");
@@ -153,6 +168,9 @@ export function Bench() {
                   {i.next.why && <span className="text-[14px] text-ink-2"> ({i.next.why})</span>}
                   {i.more.length > 0 && (
                     <span className="block text-[14px]">{i.more.map((m) => m.text).join(" · ")}</span>
+                  )}
+                  {i.phases.length > 0 && (
+                    <span className="block text-[13px] text-ink-2">{i.phases.join(" · ")}</span>
                   )}
                   {i.goal && <span className="block truncate text-[14px] text-ink-2">{i.goal}</span>}
                 </span>

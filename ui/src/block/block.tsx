@@ -3,6 +3,7 @@ import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../api/client";
 import { useBlock, useBlockChange } from "../api/hooks";
+import { CarePage } from "../parts/care";
 import { dayMonth, plusDays } from "../parts/dates";
 import { Choice, painScale } from "../parts/field";
 import { useKeys } from "../parts/keys";
@@ -13,6 +14,7 @@ import { DaySide, MovePanel } from "./dayside";
 import { AddLadder } from "./edit";
 import { LadderRow } from "./ladder";
 import { Out } from "./out";
+import { Asks, Paused } from "./paused";
 import { LeftOut, Minimum, Phases, Says } from "./plan";
 import { type Move, Weeks } from "./weeks";
 
@@ -70,8 +72,11 @@ function Plan({ b }: { b: Block }) {
         </Link>
         <Out b={b} />
       </div>
-      <FlagList b={b} />
+      {b.care && <CarePage care={b.care} />}
+      <Asks list={b.asks} runner={b.runnerId} />
+      {!b.care && <FlagList b={b} />}
       <Caps b={b} />
+      <Paused list={b.care ? [] : b.paused} />
       <section aria-label="Ladders" className="mb-6">
         <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
         {here.map((p) => (
@@ -95,7 +100,7 @@ function Plan({ b }: { b: Block }) {
         </div>
       </div>
       <div className="mt-8">
-        <Phases phases={b.phases} moved={b.phaseMoved} />
+        <Phases phases={b.phases} moved={b.phaseMoved} since={b.phaseSince} />
         <LeftOut left={b.left} />
         <Minimum minimum={b.minimum} />
         <Says says={b.says} cautions={b.cautions} />
@@ -190,11 +195,12 @@ function Changed({ b }: { b: Block }) {
 }
 
 export function FlagList({ b }: { b: Block }) {
-  if (b.flags.length === 0) return null;
+  const flags = b.flags.filter((f) => f.flag !== "F-OPEN"); // those ask at the top
+  if (flags.length === 0) return null;
   return (
     <div role="alert" className="mb-5 border-l-4 border-clay bg-clay-wash p-4">
-      {b.flags.map((f) => (
-        <p key={`${f.flag}${f.since}${f.side}`}>
+      {flags.map((f) => (
+        <p key={`${f.flag}${f.since}${f.side}${f.zone}`}>
           <b>
             ▲ {f.flag}, {f.side ? (f.side === "both" ? "both sides" : f.side) : "both sides"}, since{" "}
             {dayMonth(f.since)}.

@@ -20,8 +20,11 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
   const can = on >= b.today && !b.ended;
   return (
     <section aria-label={`The day, ${weekDay(on)}`} className="mb-6">
-      <Title aside={d.race ? "race" : d.run ? `${runName[d.run]} run` : "no run"}>{weekDay(on)}</Title>
+      <Title aside={d.race && d.run ? "race" : d.run ? `${runName[d.run]} run` : "no run"}>
+        {weekDay(on)}
+      </Title>
       {d.retest && <p className="mb-2 font-semibold">Test again: {d.retest}.</p>}
+      {d.noRun && <p className="mb-2 font-semibold text-clay">▲ {d.noRun}</p>}
       {!d.in && <p className="text-ink-2">Outside the block.</p>}
       {d.ramp.map((x) => (
         <p key={x.stage} className="mb-1 border-b border-rule pb-1 text-[14px]">
@@ -81,7 +84,9 @@ function Dose({ x, pic }: { x: Schema["DoseView"]; pic: Schema["Picture"] | unde
         <b>{x.name}</b>
         <br />
         {both(x)}
+        {x.load && <span className="block">{x.load}</span>}
         {x.note && <span className="block text-ink-2">{x.note}</span>}
+        {x.limits && <span className="block font-semibold">only {x.limits}</span>}
       </p>
     </div>
   );

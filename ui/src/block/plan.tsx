@@ -454,7 +454,15 @@ export function PathLine({ path, notches, name }: { path: Choice["path"]; notche
   );
 }
 
-export function Phases({ phases, moved = [] }: { phases: PlanView["phases"]; moved?: string[] }) {
+export function Phases({
+  phases,
+  moved = [],
+  since = {},
+}: {
+  phases: PlanView["phases"];
+  moved?: string[];
+  since?: Record<string, string>;
+}) {
   const order = ["calm", "restore", "load", "spring", "transition", "maintain"];
   return (
     <section aria-label="Phases" className="mb-6">
@@ -488,6 +496,7 @@ export function Phases({ phases, moved = [] }: { phases: PlanView["phases"]; mov
               )}
             </span>
             <span className="text-[14px]">
+              {since[p.region] && <b>Since {dayMonth(since[p.region] ?? "")}. </b>}
               {capital(p.why)}.{" "}
               <Reasons label="ways on and back" title={`${capital(p.name)}: ${p.phase}`}>
                 {p.on && (

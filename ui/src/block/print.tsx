@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../api/client";
 import { useBlock } from "../api/hooks";
+import { CarePage } from "../parts/care";
 import { dayMonth } from "../parts/dates";
 import { Drawing } from "../parts/picture";
 import { Empty, Failed, Loading } from "../parts/states";
@@ -32,7 +33,7 @@ export function PrintView() {
       <div className="mb-5 flex flex-wrap items-center gap-4 print:hidden">
         <h1 className="mr-auto">{s.title}</h1>
         <button type="button" className="btn btn-main" onClick={() => print()}>
-          Print {s.weeks.length} pages
+          Print {s.care ? "the page" : `${s.weeks.length} pages`}
         </button>
         <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
           As PDF
@@ -41,6 +42,7 @@ export function PrintView() {
           To the block
         </Link>
       </div>
+      {s.care && <CarePage care={s.care} name={s.runner} />}
       {s.weeks.map((w) => (
         <Page key={w.heading} s={s} w={w} />
       ))}
@@ -60,6 +62,17 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           {s.runner} · printed {dayMonth(s.made.slice(0, 10))}
         </p>
       </header>
+      <p className="mb-2">
+        {s.practice}
+        {s.contact && <> · {s.contact}</>}
+      </p>
+      {(s.notes ?? []).length > 0 && (
+        <ul className="mb-2 border border-ink px-3 py-1.5 font-semibold">
+          {s.notes?.map((n) => (
+            <li key={n}>{n}</li>
+          ))}
+        </ul>
+      )}
       <ol className="mb-2 grid grid-cols-7">
         {w.days.map((d) => (
           <li key={d.name} className="border-r border-rule px-1.5 last:border-r-0">
@@ -75,6 +88,33 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           {n}
         </p>
       ))}
+      <table className="mb-3 w-full table-fixed border-collapse text-[12px] print:text-[10px]">
+        <caption className="sr-only">To fill in by hand</caption>
+        <thead>
+          <tr>
+            <th scope="col" className="w-44 text-left font-normal text-ink-2">
+              a line each day
+            </th>
+            {w.days.map((d) => (
+              <th key={d.name} scope="col" className="font-normal text-ink-2">
+                {d.name.slice(0, 3)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {w.diary.map((row) => (
+            <tr key={row}>
+              <th scope="row" className="text-left font-semibold">
+                {row}
+              </th>
+              {w.days.map((d) => (
+                <td key={d.name} className="h-6 border border-edge" />
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
       <ul className="border-t border-rule">
         {w.work.map((x) => (
           <li key={x.name} className="flex gap-3 border-b border-rule py-1.5 break-inside-avoid">
@@ -92,10 +132,19 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
                     left <b>{x.left}</b>, right <b>{x.right}</b>
                   </>
                 )}
-                {x.tempo && <span className="text-ink-2">, {x.tempo}</span>}
               </p>
-              <p>{x.setUp}</p>
-              <p className="text-ink-2">{x.cues.join(" · ")}</p>
+              <p className="text-ink-2">
+                {[x.load, x.tempo, x.rest, x.sides, x.when].filter(Boolean).join(" · ")}
+              </p>
+              <p>
+                {x.exercise !== x.name && <b>{x.exercise}. </b>}
+                {x.setUp}
+              </p>
+              <p className="font-semibold">{x.cues.join(" · ")}</p>
+              {x.mistakes.length > 0 && <p>Watch: {x.mistakes.join(" · ")}</p>}
+              {[...x.cautions, ...x.notes].map((c) => (
+                <p key={c}>{c}</p>
+              ))}
             </div>
             <p className="w-24 shrink-0 text-right">{x.days}</p>
           </li>
@@ -106,6 +155,18 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           <li key={r}>{r}</li>
         ))}
       </ul>
+      {s.alarms.map((a) => (
+        <div key={a.head} className="mt-2 break-inside-avoid">
+          <h3 className={a.strong ? "text-clay" : ""}>{a.head}</h3>
+          <ul className="list-disc pl-5">
+            {a.strong && s.emergencyText && <li className="whitespace-pre-wrap">{s.emergencyText}</li>}
+            {a.lines.map((l) => (
+              <li key={l}>{l}</li>
+            ))}
+          </ul>
+        </div>
+      ))}
+      {s.says.length > 0 && <p className="mt-2">{s.says.join(" ")}</p>}
       <p className="mt-2 text-ink-2">{s.cautions.join(" ")}</p>
     </article>
   );

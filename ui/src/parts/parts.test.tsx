@@ -48,6 +48,7 @@ test("arrows read the notches of a rail from the peg on", async () => {
     setUp: "Stand tall",
     cues: [],
     cautions: [],
+    mistakes: [],
     source: "common practice",
     exercise: "raise-two",
     locked: dose === "3 × 15" ? "one-leg calf" : undefined,

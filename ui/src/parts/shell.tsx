@@ -71,6 +71,9 @@ export function Shell() {
           <NavLink to="/shelf" className={tab}>
             Shelf
           </NavLink>
+          <NavLink to="/practice" className={tab}>
+            Practice
+          </NavLink>
         </nav>
         <div className="ml-auto flex items-center gap-1 py-1 text-[14px]">
           <span className="mr-2 hidden text-ink-2 md:inline">

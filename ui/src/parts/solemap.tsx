@@ -15,8 +15,10 @@ const sole: Spot[] = [
 ];
 const front: Spot[] = [
   { zone: "kneecap", name: "kneecap, front", x: 30, y: 16, r: 12 },
-  { zone: "outer-shin", name: "outer shin", x: 40, y: 62, r: 11 },
-  { zone: "inner-shin", name: "inner shin border", x: 20, y: 90, r: 11 },
+  { zone: "outer-shin", name: "outer shin", x: 43, y: 58, r: 9 },
+  { zone: "front-shin", name: "front of the shin", x: 25, y: 52, r: 9 },
+  { zone: "inner-shin", name: "inner shin border", x: 22, y: 90, r: 11 },
+  { zone: "top-foot", name: "top of the foot", x: 30, y: 151, r: 8 },
   { zone: "outer-ankle", name: "outer ankle", x: 42, y: 134, r: 9 },
   { zone: "inner-ankle", name: "inner ankle", x: 17, y: 132, r: 9 },
 ];

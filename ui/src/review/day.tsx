@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useTouch, useZones } from "../load/hooks";
+import { CarePage } from "../parts/care";
 import { weekDay } from "../parts/dates";
 import { Choice, Field, painScale } from "../parts/field";
 import { Title } from "../parts/marks";
@@ -39,7 +40,8 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       again();
     },
   });
-  const bad = put.error instanceof Problem ? Object.values(put.error.fields)[0] : undefined;
+  const fields = put.error instanceof Problem ? put.error.fields : {};
+  const bad = Object.entries(fields).find(([k]) => k !== "reason")?.[1];
   // Readings of one place go alone; the rest of the day goes with them as it is.
   const read = (p: Place) => put.mutate({ ...day, readings: [p] });
   const set = (part: Partial<Day>) => {
@@ -52,7 +54,8 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       <Title aside="kept at once; what is left open is not known">
         {weekDay(d.on)}, the morning and the day
       </Title>
-      {d.raised.length > 0 && (
+      {d.care && <CarePage care={d.care} />}
+      {!d.care && d.raised.length > 0 && (
         <p role="alert" className="mb-3 border-l-4 border-clay bg-clay-wash p-3">
           <b>▲ {d.raised.map((f) => f.flag).join(", ")}</b> {d.raised[0]?.text}
         </p>
@@ -149,14 +152,61 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
           onDrop={(i) => set({ new: (day.new ?? []).filter((_, k) => k !== i) })}
         />
       </div>
+      {fields.reason && put.variables && (
+        <Why
+          say={fields.reason}
+          onSay={(reason) => put.mutate({ ...(put.variables as Day), reason })}
+          onLeave={() => {
+            setDay(d.day);
+            put.reset();
+          }}
+        />
+      )}
+      {d.open.map((o) => (
+        <p key={`${o.zone}${o.side}`} role="alert" className="mt-3 border-l-4 border-clay bg-clay-wash p-3">
+          <b>▲ {o.name}.</b> {o.words}
+        </p>
+      ))}
       {d.ask.length > 0 && <Questions groups={d.ask} onDone={(answers) => set({ answers })} />}
       {bad && (
         <p role="alert" className="text-clay">
           ▲ {bad}
         </p>
       )}
-      <SaveState error={bad ? null : put.error} saving={put.isPending} />
+      <SaveState error={bad || fields.reason ? null : put.error} saving={put.isPending} />
     </section>
+  );
+}
+
+/** A reading that is changed or taken back needs a word why; it stands in the journal. */
+function Why({ say, onSay, onLeave }: { say: string; onSay: (reason: string) => void; onLeave: () => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <form
+      aria-label="Why it is put right"
+      className="mt-3 border-l-4 border-ink bg-paper p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (reason.trim()) onSay(reason);
+      }}
+    >
+      <p className="mb-2">{say[0]?.toUpperCase() + say.slice(1)}.</p>
+      <div className="flex flex-wrap items-end gap-3">
+        <Field
+          label="Why"
+          className="w-full max-w-md"
+          maxLength={300}
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+        />
+        <button type="submit" className="btn btn-main" disabled={!reason.trim()}>
+          Put it right
+        </button>
+        <button type="button" className="btn" onClick={onLeave}>
+          Leave it
+        </button>
+      </div>
+    </form>
   );
 }
 
@@ -194,6 +244,8 @@ function Minutes({
   );
 }
 
+const whens = ["first steps", "push-off", "after sitting", "whole run", "only after", "at rest", "night"];
+
 function NewPlace({
   list,
   onAdd,
@@ -204,6 +256,7 @@ function NewPlace({
   onDrop: (i: number) => void;
 }) {
   const zones = useZones();
+  const [place, setPlace] = useState<Place>({});
   const name = (id?: string) => zones.data?.items.find((z) => z.id === id)?.name ?? id;
   return (
     <div>
@@ -214,7 +267,7 @@ function NewPlace({
           value=""
           onChange={(e) => {
             const [zone, side] = e.target.value.split("/");
-            if (zone) onAdd({ zone, side: side as Place["side"] });
+            if (zone) setPlace({ zone, side: side as Place["side"] });
           }}
         >
           <option value="">nothing new</option>
@@ -227,6 +280,66 @@ function NewPlace({
           )}
         </select>
       </label>
+      {place.zone && (
+        <fieldset className="mt-2 border-l-4 border-edge bg-paper p-3">
+          <legend className="sr-only">
+            {name(place.zone)}, {place.side}
+          </legend>
+          <p className="font-semibold">
+            {name(place.zone)}, {place.side}
+          </p>
+          <Choice
+            label="First steps today"
+            compact
+            options={painScale}
+            value={place.firstStep}
+            onChange={(firstStep) => setPlace({ ...place, firstStep })}
+          />
+          <Choice
+            label="At rest"
+            compact
+            options={painScale}
+            value={place.rest}
+            onChange={(rest) => setPlace({ ...place, rest })}
+          />
+          <p className="mt-1 text-[14px]">It hurts</p>
+          <div className="flex flex-wrap gap-x-4 text-[14px]">
+            {whens.map((w) => (
+              <label key={w} className="flex min-h-7 items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-[var(--ink)]"
+                  checked={place.when?.includes(w) ?? false}
+                  onChange={(e) =>
+                    setPlace({
+                      ...place,
+                      when: e.target.checked
+                        ? [...(place.when ?? []), w]
+                        : place.when?.filter((x) => x !== w),
+                    })
+                  }
+                />
+                {w}
+              </label>
+            ))}
+          </div>
+          <div className="mt-2 flex gap-3">
+            <button
+              type="button"
+              className="btn btn-main"
+              onClick={() => {
+                onAdd(place);
+                setPlace({});
+              }}
+            >
+              Keep the place
+            </button>
+            <button type="button" className="btn" onClick={() => setPlace({})}>
+              Leave it
+            </button>
+          </div>
+        </fieldset>
+      )}
       <ul>
         {list.map((p, i) => (
           <li key={`${p.zone}${p.side}`} className="flex items-center gap-3">

@@ -9,6 +9,7 @@ import { typing, useKeys } from "../parts/keys";
 import { SideName } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
 import { DayForm } from "./day";
+import { Logged, NotNow, Seen } from "./logged";
 
 type Block = Schema["Block"];
 type Side = "left" | "right" | "both";
@@ -23,6 +24,10 @@ type Line = {
   sore?: number;
   reacted?: boolean;
   sure?: number;
+  mistakes?: string[];
+  sets?: string;
+  reps?: string;
+  kg?: string;
 };
 type Typed = {
   lines: Record<string, Line>;
@@ -64,6 +69,8 @@ export function LogView() {
     );
   return <Log key={b.data.id} b={b.data} />;
 }
+
+const number = (s?: string) => (s?.trim() ? Number(s.replace(",", ".")) : undefined);
 
 const lineKey = (prescription: string, side: Side) => `${prescription}/${side}`;
 
@@ -128,6 +135,10 @@ function Log({ b }: { b: Block }) {
                 sureOfTwentyPercentMore:
                   p.effort === "twenty" && l.sure !== undefined ? l.sure === 1 : undefined,
                 noTime: l.noTime,
+                mistakes: l.mistakes?.length ? l.mistakes : undefined,
+                setsDone: number(l.sets),
+                repsDone: number(l.reps),
+                loadKg: number(l.kg),
               };
             }),
           },
@@ -284,7 +295,7 @@ function Log({ b }: { b: Block }) {
                     <div className="w-full lg:w-52">
                       <SideName side={side} />
                       <p className="text-[14px]">{notch && p.notches[notch.notch - 1]?.words}</p>
-                      {notch?.stopped && <p className="text-[14px] font-semibold text-clay">▲ stopped</p>}
+                      <NotNow p={p} side={side} />
                       <label className="flex items-center gap-2 text-[14px] text-ink-2">
                         <input
                           type="checkbox"
@@ -377,6 +388,7 @@ function Log({ b }: { b: Block }) {
                             onChange={(clean) => set(k, { clean })}
                           />
                         </Group>
+                        <Seen p={p} side={side} l={l} set={(part) => set(k, part)} name={name} />
                         {p.effort === "twenty" && (
                           <Group title="Sure of 20 % more">
                             <Choice
@@ -441,6 +453,11 @@ function Log({ b }: { b: Block }) {
             onChange={(e) => type({ note: e.target.value })}
           />
         </div>
+        {bad.items && (
+          <p role="alert" className="mt-4 font-semibold text-clay">
+            ▲ {bad.items}
+          </p>
+        )}
         <div className="mt-5 flex flex-wrap items-center gap-4">
           <button type="submit" className="btn btn-main" disabled={save.isPending || used.length === 0}>
             Save and decide
@@ -454,6 +471,7 @@ function Log({ b }: { b: Block }) {
           </p>
         </div>
       </form>
+      <Logged b={b} />
       <div className="mt-8">
         <DayForm runner={b.runnerId} on={on} />
       </div>

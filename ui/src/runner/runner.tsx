@@ -5,8 +5,11 @@ import { api, freshKey, need, type Schema } from "../api/client";
 import { useBlock, useJournal, useRunner, useScreenings, useTests } from "../api/hooks";
 import { Caps, FlagList } from "../block/block";
 import { LadderRow } from "../block/ladder";
+import { Asks, Paused } from "../block/paused";
+import { Phases } from "../block/plan";
 import { useLoad } from "../load/hooks";
 import { Timeline } from "../load/timeline";
+import { CarePage } from "../parts/care";
 import { moment, weekDay } from "../parts/dates";
 import { SideName, Title } from "../parts/marks";
 import { show } from "../parts/numbers";
@@ -58,7 +61,9 @@ export function RunnerView() {
       </div>
       {r.goal && <p className="mb-4 text-[17px]">{r.goal}</p>}
       <Next id={id} open={open} latest={done[0]} hasBlock={!!block.data} />
-      {block.data && <FlagList b={block.data} />}
+      {block.data?.care && <CarePage care={block.data.care} />}
+      {block.data && <Asks list={block.data.asks} runner={id} />}
+      {block.data && !block.data.care && <FlagList b={block.data} />}
       {block.data && <Caps b={block.data} />}
       {load.data && (load.data.weeks.some((w) => w.runs > 0) || block.data) && (
         <>
@@ -86,6 +91,12 @@ export function RunnerView() {
               <LadderRow key={p.id} p={p} b={block.data ?? undefined} />
             ))}
         </section>
+      )}
+      {block.data && !block.data.care && <Paused list={block.data.paused} />}
+      {block.data && (
+        <div className="mb-6">
+          <Phases phases={block.data.phases} moved={[]} since={block.data.phaseSince} />
+        </div>
       )}
       {done[0] && (
         <div className="mb-6">

@@ -11,7 +11,7 @@ type Screening = Schema["Screening"];
 type Talk = Schema["Talk"];
 type Complaint = Schema["ScreeningComplaint"];
 
-const whens = ["first steps", "push-off", "after sitting", "whole run", "only after"];
+const whens = ["first steps", "push-off", "after sitting", "whole run", "only after", "at rest", "night"];
 
 /** Complaints, safety questions, training and shoes; every change is kept at once. */
 export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
@@ -72,6 +72,26 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
       <section aria-label="Where it hurts">
         <Title aside="tap to add, tap again to take away">Where it hurts</Title>
         <SoleMap complaints={talk.complaints} pick={pick} />
+        <label className="mt-2 flex flex-wrap items-center gap-2 text-[14px]">
+          Another place
+          <select
+            className="field min-h-8 w-auto"
+            value=""
+            onChange={(e) => {
+              const [zone, side] = e.target.value.split("/");
+              if (zone) pick(zone, side as "left" | "right");
+            }}
+          >
+            <option value="">choose</option>
+            {["thigh", "hip", "groin", "other"].flatMap((z) =>
+              (["left", "right"] as const).map((side) => (
+                <option key={`${z}${side}`} value={`${z}/${side}`}>
+                  {z === "other" ? "somewhere else" : z}, {side}
+                </option>
+              )),
+            )}
+          </select>
+        </label>
         {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">Nothing marked: prevention.</p>}
         {talk.complaints.map((c, i) => (
           <div key={`${c.zone}${c.side}`} className="mt-3 border-t border-rule pt-2">
@@ -91,6 +111,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
                 [
                   ["now", "Now"],
                   ["firstSteps", "First steps of the morning"],
+                  ["rest", "At rest"],
                   ["worst", "Worst of the week"],
                 ] as const
               ).map(([k, label]) => (
@@ -214,6 +235,20 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
               />
               a guardian has agreed
             </label>
+            <div className="mt-3 grid grid-cols-2 gap-3">
+              {growing.map(([k, label]) => (
+                <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
+              ))}
+              <Choice
+                label="A day a week without sport"
+                options={[
+                  { value: "yes", label: "yes" },
+                  { value: "no", label: "no" },
+                ]}
+                value={talk.dayOff === undefined ? undefined : talk.dayOff ? "yes" : "no"}
+                onChange={(v) => put({ ...talk, dayOff: v === "yes" })}
+              />
+            </div>
           </div>
         )}
         {s.questions.map((g) => (
@@ -231,6 +266,14 @@ const numbers = [
   ["barefootHoursPerDay", "Barefoot, hours a day"],
   ["shoeDropMm", "Shoe drop, mm"],
   ["shoeStackMm", "Shoe stack, mm"],
+] as const;
+
+const growing = [
+  ["heightCm", "Height now, cm"],
+  ["heightBeforeCm", "Height before, cm"],
+  ["heightMonths", "Months between"],
+  ["sportHours", "Sport, hours a week"],
+  ["hardHours", "On hard floor, hours a week"],
 ] as const;
 
 /** A number that is kept when the field is left. */

@@ -122,6 +122,8 @@ export function ExerciseForm() {
         equipment: e.equipment,
         timing: e.timing,
         cautions: e.cautions ?? [],
+        part: e.part,
+        traits: e.traits ?? [],
         start: e.figure?.[0],
         end: e.figure?.[1],
       }
@@ -138,6 +140,8 @@ export function ExerciseForm() {
         equipment: [],
         timing: "any",
         cautions: [],
+        part: "",
+        traits: [],
         start: "",
         end: "",
       };
@@ -259,6 +263,24 @@ function ExerciseFields({ s, start, builtIn }: { s: Shelf; start: OwnExercise; b
           options={s.kit.map((k) => [k.id, k.name])}
           value={v.equipment}
           onChange={(equipment) => set({ equipment })}
+        />
+      </div>
+      <div className="mt-4 grid gap-3 border-l-4 border-edge bg-paper p-3">
+        <p>
+          <b>What safety looks for.</b> Flags, gates and complaints close an exercise by what it is. What you
+          leave out counts as the more demanding.
+        </p>
+        <Select
+          label="Where it acts"
+          value={v.part ?? ""}
+          onChange={(part) => set({ part })}
+          options={[["", "not said"], ...s.parts.map((p): [string, string] => [p, p.replaceAll("-", " ")])]}
+        />
+        <Ticks
+          label="It is"
+          options={s.traits.map((t) => [t, t.replaceAll("-", " ")])}
+          value={v.traits ?? []}
+          onChange={(traits) => set({ traits })}
         />
       </div>
       <Faults error={save.error} field="exercise" />
