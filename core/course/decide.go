@@ -321,10 +321,16 @@ func (c *course) relogged(was, now Log) {
 						c.lower(peg, d.D.From, d.Key)
 					}
 				}
-			case d.Final:
+			case d.Final || d.State != Waiting:
 				c.again(d, p, r)
 			default:
-				c.concludeAgain(d, p, ByLate)
+				c.make(&d, p, min(c.Today, d.Session+1))
+				if d.cut() {
+					c.put(&d, Applied, Turn{Why: ByLate, Reading: &r})
+					c.apply(d, p)
+				} else {
+					c.keep(d)
+				}
 			}
 		}
 		for _, it := range now.Items {

@@ -25,9 +25,9 @@ func (v Visits) Answers(from int) safety.Answers {
 			}
 			none := slices.Contains(x.Answers.None, g.Name)
 			asked := none
-			for _, q := range g.Questions {
-				if side, yes := x.Answers.Yes[q.ID]; yes {
-					out.Yes[q.ID] = side
+			for id, side := range x.Answers.Yes { // of questions that are not asked any more too
+				if safety.GroupOf(id) == g.Name {
+					out.Yes[id] = side
 					asked = true
 				}
 			}
@@ -66,7 +66,7 @@ func (v Visits) Evidence(i int, on day.Date, age screening.Age, flags []safety.S
 
 // Answered reports whether a visit asked a group of questions.
 func (v Visit) Answered(g safety.Group) bool {
-	return slices.Contains(v.Answers.None, g.Name) || slices.ContainsFunc(g.Questions, func(q safety.Question) bool { _, ok := v.Answers.Yes[q.ID]; return ok })
+	return slices.Contains(v.Answers.None, g.Name) || safety.AnsweredYes(v.Answers, g.Name)
 }
 
 // bone is the question that a bone tender twice answers.
@@ -88,9 +88,9 @@ func Told(days []Day, visits Visits, ageOn func(day.Date) screening.Age) []safet
 		yes := map[string]body.Side{}
 		for _, g := range safety.Questions(ageOn(n.On)) {
 			asked := slices.ContainsFunc(visits, func(v Visit) bool { return v.On > n.On && v.Answered(g) })
-			for _, q := range g.Questions {
-				if side, ok := n.Answers.Yes[q.ID]; ok && !asked {
-					yes[q.ID] = side
+			for id, side := range n.Answers.Yes {
+				if !asked && safety.GroupOf(id) == g.Name && safety.AsksAt(id, ageOn(n.On)) {
+					yes[id] = side
 				}
 			}
 		}

@@ -162,8 +162,7 @@ type Answers struct {
 func (a Answers) Unasked(age screening.Age) []string {
 	out := []string{}
 	for _, g := range Questions(age) {
-		yes := slices.ContainsFunc(g.Questions, func(q Question) bool { _, ok := a.Yes[q.ID]; return ok })
-		if !yes && !slices.Contains(a.None, g.Name) {
+		if !AnsweredYes(a, g.Name) && !slices.Contains(a.None, g.Name) {
 			out = append(out, g.Name)
 		}
 	}
@@ -270,6 +269,22 @@ func GroupsFor(z screening.Zone) []string {
 		}
 	}
 	return out
+}
+
+// GroupOf is the group of a question, of one that is not asked any more too; "" for
+// none.
+func GroupOf(id string) string {
+	i := slices.IndexFunc(questions, func(q question) bool { return q.ID == id })
+	if i < 0 {
+		return ""
+	}
+	return questions[i].group
+}
+
+// AsksAt reports whether a question is for somebody of an age.
+func AsksAt(id string, age screening.Age) bool {
+	i := slices.IndexFunc(questions, func(q question) bool { return q.ID == id })
+	return i >= 0 && !(questions[i].minor && age.Known && age.Years >= Adult)
 }
 
 // AnsweredYes reports whether a question of a group was answered yes.

@@ -385,9 +385,11 @@ const graceDays = 14
 const AskFrom = 70
 
 // Aged reports a closed gate that would be open if its evidence were two weeks
-// younger: its age alone closed it, less than 14 days ago.
+// younger and every safety question answered: its age alone closed it, less than 14
+// days ago, or a question that is open.
 func Aged(e Evidence, g catalogue.Gate) bool {
 	e.grace = graceDays
+	e.Flags = slices.DeleteFunc(slices.Clone(e.Flags), func(f Standing) bool { return f.Flag == Open })
 	return IsOpen(Gates(e), g)
 }
 
