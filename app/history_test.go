@@ -8,6 +8,7 @@ import (
 	"os"
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -51,9 +52,10 @@ func TestHistoriesEndAsThePureRunDoes(t *testing.T) {
 // twin lives one history in the application and beside it.
 type twin struct {
 	*rig
-	seed uint64
-	pure course.Record
-	seen int64
+	seed  uint64
+	pure  course.Record
+	seen  int64
+	looks int
 }
 
 func (h *twin) record() course.Record {
@@ -91,7 +93,77 @@ func (h *twin) follow(what string) {
 		require.JSONEq(h.t, string(want), string(have), "seed %d, after %s on %s: %s %s", h.seed, what, now.On, s.Prescription, s.Side)
 	}
 	require.Equal(h.t, keys(rec.Decisions), keys(h.pure.Decisions), "seed %d, after %s on %s", h.seed, what, now.On)
+	h.shown(what)
 	require.Equal(h.t, len(rec.Raised), len(h.pure.Raised), "seed %d, flags after %s on %s", h.seed, what, now.On)
+}
+
+// shown looks at what people read: nothing that is closed today stands in a coming
+// day, on the sheet, in the PDF or in the calendar.
+func (h *twin) shown(what string) {
+	if h.looks++; h.looks%9 != 0 {
+		return
+	}
+	b, err := h.a.CurrentBlock(ctx, h.act, h.runner.ID)
+	require.NoError(h.t, err)
+	shut := map[string]bool{}
+	for _, p := range b.Prescriptions {
+		if p.Today[0].Notch == 0 && p.Today[1].Notch == 0 {
+			shut[p.Ladder] = true
+		}
+	}
+	names := map[string]bool{}
+	for _, w := range b.Weeks {
+		for _, d := range w.Days {
+			if d.On < b.Today {
+				continue
+			}
+			for _, s := range d.Sessions {
+				for _, x := range s.Doses {
+					require.False(h.t, shut[x.Ladder], "seed %d after %s: %s on %s", h.seed, what, x.Name, d.On)
+					for i, words := range []string{x.Left, x.Right} {
+						for _, p := range b.Prescriptions {
+							if p.Ladder == x.Ladder && p.Today[i].Notch == 0 {
+								require.Equal(h.t, "not now", words, "seed %d: %s", h.seed, x.Name)
+							}
+						}
+					}
+				}
+			}
+		}
+	}
+	for _, p := range b.Prescriptions {
+		if shut[p.Ladder] {
+			names[p.Name] = true
+		}
+	}
+	for _, m := range b.Minimum {
+		require.False(h.t, names[m.Name] && shut[m.Ladder], "seed %d: five minutes of %s", h.seed, m.Name)
+	}
+	sheet, err := h.a.PrintSheet(ctx, h.act, b.ID)
+	require.NoError(h.t, err)
+	for _, w := range sheet.Sheet.Weeks {
+		for _, x := range w.Work {
+			require.False(h.t, names[x.Name], "seed %d after %s: %s on the sheet", h.seed, what, x.Name)
+		}
+	}
+	cal, err := h.a.PlanFile(ctx, h.act, b.ID, "ics")
+	require.NoError(h.t, err)
+	text := strings.ReplaceAll(string(cal.Body), "\r\n ", "")
+	for _, ev := range strings.Split(text, "BEGIN:VEVENT")[1:] {
+		if strings.Contains(ev, "STATUS:CANCELLED") || !after(ev, b.Today) {
+			continue
+		}
+		for n := range names {
+			require.NotContains(h.t, ev, n+": ", "seed %d after %s: %s in the calendar", h.seed, what, n)
+		}
+	}
+}
+
+// after reports an event of a date or later.
+func after(event string, on day.Date) bool {
+	_, rest, ok := strings.Cut(event, "DTSTART")
+	i := strings.Index(rest, ":")
+	return ok && i > 0 && len(rest) > i+9 && rest[i+1:i+9] >= strings.ReplaceAll(on.String(), "-", "")
 }
 
 // keys names decisions and how they stand.

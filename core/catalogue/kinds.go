@@ -164,7 +164,7 @@ func (n Notch) Kinds() Kinds {
 	set(HopOneLeg, e.Purpose == "spring" && (one || k[Kind(InTurn)]))
 	if e.Own && len(e.Traits) == 0 && e.Part == "" {
 		set(Kind(HeelsUp), stands && calf)
-		set(Kind(HardRelease), e.Purpose == "release")
+		set(Kind(HardRelease), e.Purpose == "release" || e.Purpose == "exposure" && slices.Contains(e.Equipment, "ball"))
 		set(Kind(Pressing), e.Purpose == "release")
 		set(Kind(Cold), e.Purpose == "calm" && !loads || slices.Contains(e.Equipment, "bottle") || slices.Contains(e.Equipment, "cool-pack"))
 		set(Kind(EndRange), e.Purpose == "range")

@@ -265,14 +265,15 @@ func (e Evidence) morningsOf(r Region) []Reading {
 }
 
 func (e Evidence) calmMornings(r Region, since *day.Date) bool {
-	run := 0
+	// Three running are reached until a morning is over it again.
+	run, reached := 0, false
 	last := day.Date(0)
 	for _, m := range e.morningsOf(r) {
 		if m.On > e.On || since != nil && m.On <= *since {
 			continue
 		}
 		if m.Pain > calmFirst {
-			run = 0
+			run, reached = 0, false
 			continue
 		}
 		if run > 0 && m.On != last+1 {
@@ -280,8 +281,9 @@ func (e Evidence) calmMornings(r Region, since *day.Date) bool {
 		}
 		run++
 		last = m.On
+		reached = reached || run >= calmMornings
 	}
-	return run >= calmMornings && int(e.On-last) <= calmMornings
+	return reached && int(e.On-last) <= calmMornings
 }
 
 // quietFortnight reports 14 days, from the first reading on, without one over
