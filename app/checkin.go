@@ -425,6 +425,9 @@ func (f *frame) caps() []string {
 	} else if until := (adjust.Context{Illness: f.illness, Today: f.today}).HalfUntil(); until != nil {
 		out = append(out, "Half sets up to "+until.Words()+", after the illness.")
 	}
+	if a := f.adviceNow(); a.ID == load.NoRunning || a.ID == load.SkipNext || a.ID == load.Easier {
+		out = append(out, "Running: "+words.Advice(a)+" Because "+words.AdviceWhy(a)+".")
+	}
 	switch f.running {
 	case load.Spike:
 		out = append(out, "Running jumps this week: everything that loads holds; heavy calf work and bouncing get fewer sets.")

@@ -13,7 +13,6 @@ import (
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/figure"
-	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/transition"
@@ -264,9 +263,6 @@ func (f *frame) sheet(made time.Time) formats.Sheet {
 	}
 	for _, fl := range f.flags {
 		s.Notes = append(s.Notes, words.Flag(fl))
-	}
-	if a := f.adviceNow(); a.ID != load.AsPlanned && a.ID != load.NotKnown {
-		s.Notes = append(s.Notes, "Running: "+words.Advice(a))
 	}
 	s.Notes = append(append(s.Notes, f.caps()...), f.pausedLines()...)
 	for _, w := range f.weeks() {

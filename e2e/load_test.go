@@ -187,7 +187,12 @@ func TestASlipIsPutRight(t *testing.T) {
 	p.sees("the morning and the day")
 	tap("9")
 	p.sees("F-SEVERE")
+	p.allow("422") // a change without a word why is asked for one
 	tap("1")
+	why := p.MustElement(`form[aria-label="Why it is put right"]`)
+	p.axe()
+	why.MustElement("input").MustInput("mistyped")
+	why.MustElementR("button", "Put it right").MustClick()
 	p.sees("were 9 at first and were changed")
 	p.axe()
 	form := p.MustElement(`form[aria-label="A changed reading"]`)

@@ -731,7 +731,7 @@ func WorksOn(g catalogue.Gate) []string { return worksOn[g] }
 // Cautions are shown on every plan.
 var Cautions = []string{
 	"Notchback helps a coach plan. It does not diagnose and does not treat; local rules and licensed practice come first.",
-	"Pain up to 3 is fine, 4–5 means go slower, 6 ends the exercise. Pain of 8, a pop, numbness or a limp ends the session: see a clinician.",
+	"Pain up to 3 is fine, 4–5 means go slower, 6 ends the exercise. Pain of 8, numbness or a limp ends the session: a clinician looks first. A pop, or any sign of “get care now”: get care now.",
 	"Worse first steps the next morning mean less load, not more.",
 }
 

@@ -10,10 +10,14 @@ ALTER TABLE flags ADD COLUMN zone text NOT NULL DEFAULT '';
 ALTER TABLE session_logs ADD COLUMN replaces uuid, ADD COLUMN reason text NOT NULL DEFAULT '', ADD COLUMN removed boolean NOT NULL DEFAULT false;
 ALTER TABLE session_logs DROP CONSTRAINT session_logs_practice_id_block_id_on_date_key;
 CREATE INDEX session_logs_replaces ON session_logs (practice_id, replaces) WHERE replaces IS NOT NULL;
+-- A reading that is taken back is a revision with nothing in it.
+ALTER TABLE mornings DROP CONSTRAINT mornings_check;
 ALTER TABLE session_items ADD COLUMN mistakes text[] NOT NULL DEFAULT '{}', ADD COLUMN sets_done smallint, ADD COLUMN reps_done smallint, ADD COLUMN load_kg double precision;
 ALTER TABLE session_items DROP CONSTRAINT session_items_cut_check;
 ALTER TABLE session_items ADD CONSTRAINT session_items_cut_check CHECK (cut IN ('', 'deload', 'half', 'cap', 'cramp', 'spike', 'growth'));
 -- +goose Down
+DELETE FROM mornings WHERE first_step IS NULL AND rest IS NULL;
+ALTER TABLE mornings ADD CONSTRAINT mornings_check CHECK (first_step IS NOT NULL OR rest IS NOT NULL);
 ALTER TABLE session_items DROP CONSTRAINT session_items_cut_check;
 UPDATE session_items SET cut = 'deload' WHERE cut = 'growth';
 ALTER TABLE session_items ADD CONSTRAINT session_items_cut_check CHECK (cut IN ('', 'deload', 'half', 'cap', 'cramp', 'spike'));

@@ -12,7 +12,7 @@ export function PracticeView() {
   const p = useQuery({ queryKey: ["practice"], queryFn: () => need(api.GET("/api/practice")) });
   if (p.isPending) return <Loading what="the practice" />;
   if (p.error) return <Failed error={p.error} retry={() => void p.refetch()} />;
-  return <Form key={p.data.rev} start={p.data} />;
+  return <Form start={p.data} />;
 }
 
 function Form({ start }: { start: Practice }) {
@@ -23,7 +23,11 @@ function Form({ start }: { start: Practice }) {
   const save = useMutation({
     mutationFn: () =>
       need(api.PUT("/api/practice", { body: { ...v, plateKg: Number(plate.replace(",", ".")) } })),
-    onSuccess: () => void qc.invalidateQueries(),
+    onSuccess: (next) => {
+      setV(next);
+      qc.setQueryData(["practice"], next);
+      void qc.invalidateQueries({ queryKey: ["sheet"] });
+    },
   });
   const bad = save.error instanceof Problem ? save.error.fields : {};
   const owner = me.data?.role === "owner";
