@@ -280,7 +280,7 @@ func newPath(k *desk) (*path, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &path{rampKept: kept, cat: k.layers.Catalogue, d: k.d, g: k.g, today: k.today, school: k.school, Path: k.book.Path()}, nil
+	return &path{rampKept: kept, cat: k.layers.Catalogue, d: k.d, g: k.g, today: k.today, school: k.school, k: k, Path: k.book.Path()}, nil
 }
 
 // keptRamps are the stored revisions and events of a runner's ramps.

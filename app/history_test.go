@@ -202,7 +202,7 @@ func (h *twin) live() {
 			h.session(today-day.Date(r.IntN(2)), pain)
 			h.follow("a session")
 		case k < 7:
-			_, err := h.a.PutMorning(ctx, h.act, h.runner.ID, today-day.Date(r.IntN(3)), r.IntN(6))
+			_, err := h.a.PutMorning(ctx, h.act, h.runner.ID, today-day.Date(r.IntN(3)), r.IntN(6), "asked again")
 			require.NoError(h.t, err)
 			h.follow("a morning")
 		case k == 7:
@@ -223,7 +223,7 @@ func (h *twin) live() {
 			require.NoError(h.t, err)
 			if len(runs) > 0 {
 				in := runs[0].RunInput
-				in.Pain = ptr(pain())
+				in.Pain, in.Reason = ptr(pain()), "asked again"
 				_, err = h.a.ChangeRun(ctx, h.act, runs[0].ID, runs[0].Rev, in)
 				require.NoError(h.t, err)
 				h.follow("a corrected run")

@@ -30,6 +30,7 @@ type path struct {
 	d      *dossier
 	g      *gathered
 	f      *frame // the present block; nil for none
+	k      *desk
 	today  day.Date
 	school planning.School
 	beats  *transition.CadencePlan

@@ -178,8 +178,19 @@ func (a *App) Ramp(ctx context.Context, act Actor, runner string) (RampView, err
 	return out, err
 }
 
+// mayToday are what of a date's ramp nothing closes today.
+func (p *path) mayToday(list []RampDay) []RampDay {
+	out := []RampDay{}
+	for _, x := range list {
+		if p.k == nil || !p.k.rampShut(x) || x.Done {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
 func (p *path) view() RampView {
-	v := RampView{RunnerID: p.d.runner.ID, RunnerName: p.d.runner.Name, Today: p.today, Rev: p.rev, Draft: p.draft(), Days: p.on(p.today), Yesterday: p.on(p.today - 1), Moves: []RampMove{}, Assumptions: simulate.Usual,
+	v := RampView{RunnerID: p.d.runner.ID, RunnerName: p.d.runner.Name, Today: p.today, Rev: p.rev, Draft: p.draft(), Days: p.mayToday(p.on(p.today)), Yesterday: p.on(p.today - 1), Moves: []RampMove{}, Assumptions: simulate.Usual,
 		Sources: []source.Tag{transition.Source, transition.LivingSource, transition.OutlookSource, simulate.UsualSource, transition.CadenceSource}, Cautions: slices.Concat(safety.Cautions, rampCautions)}
 	v.Soreness = p.g.notes[p.today].CalfSoreness
 	if len(p.Terms) > 0 {

@@ -45,6 +45,7 @@ type RunInput struct {
 	Side      body.Side     `json:"side,omitempty" enum:"left,right,both,"`
 	Limping   bool          `json:"limping,omitempty"`
 	Note      string        `json:"note,omitempty" maxLength:"500"`
+	Reason    string        `json:"reason,omitempty" maxLength:"300" doc:"Needed where a pain, a limp or the distance told before is changed"`
 }
 
 // RunView is a run with what is known of it.
@@ -184,19 +185,44 @@ func (a *App) ChangeRun(ctx context.Context, act Actor, id string, rev int, in R
 		if r.Rev != rev || r.Removed {
 			return ErrConflict
 		}
+		what := in.putsRight(r)
+		if what != "" && strings.TrimSpace(in.Reason) == "" {
+			return Invalid{{"reason", what + "; say why, for the journal"}}
+		}
 		r = in.row(r, act.zone)
 		if _, err := tx.PutRun(ctx, r, act.User.ID); err != nil {
 			return err
 		}
 		r.Rev++
 		out = runView(r, act.zone)
+		if what != "" {
+			if err := tx.Note(ctx, r.RunnerID, a.now(), &act.User.ID, "run", "Run of "+dateOf(r.On).Words()+" put right: "+in.Reason, in); err != nil {
+				return err
+			}
+		}
 		return a.afterReading(ctx, tx, act, r.RunnerID)
 	})
 	return out, err
 }
 
+// putsRight says what of a run that was told before is changed.
+func (in RunInput) putsRight(was store.Run) string {
+	switch {
+	case was.Pain != nil && (in.Pain == nil || *in.Pain != *was.Pain):
+		return "this changes the pain of a run"
+	case was.Limping && !in.Limping:
+		return "this takes back a limp"
+	case was.Metres > 0 && int(math.Round(in.Km*1000)) != was.Metres:
+		return "this changes the distance of a run"
+	}
+	return ""
+}
+
 // RemoveRun takes a run out of every count; its revisions stay in the record.
-func (a *App) RemoveRun(ctx context.Context, act Actor, id string, rev int) error {
+func (a *App) RemoveRun(ctx context.Context, act Actor, id string, rev int, reason string) error {
+	if reason = strings.TrimSpace(reason); reason == "" {
+		return Invalid{{"reason", "this takes a run out; say why, for the journal"}}
+	}
 	return a.write(ctx, act, func(tx *store.Tx) error {
 		r, err := tx.Run(ctx, id)
 		if err != nil {
@@ -209,7 +235,7 @@ func (a *App) RemoveRun(ctx context.Context, act Actor, id string, rev int) erro
 		if _, err := tx.PutRun(ctx, r, act.User.ID); err != nil {
 			return err
 		}
-		if err := tx.Note(ctx, r.RunnerID, a.now(), &act.User.ID, "run", "Run of "+dateOf(r.On).Words()+" taken out", nil); err != nil {
+		if err := tx.Note(ctx, r.RunnerID, a.now(), &act.User.ID, "run", "Run of "+dateOf(r.On).Words()+" taken out: "+reason, nil); err != nil {
 			return err
 		}
 		return a.afterReading(ctx, tx, act, r.RunnerID)

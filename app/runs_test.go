@@ -98,8 +98,8 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 	require.NoError(t, err)
 	for _, x := range runs {
 		if x.Source == "fit" && x.On == day.Of(list[0].Start, time.UTC) {
-			require.NoError(t, r.a.RemoveRun(ctx, r.act, x.ID, x.Rev))
-			require.ErrorIs(t, r.a.RemoveRun(ctx, r.act, x.ID, x.Rev), app.ErrConflict)
+			require.NoError(t, r.a.RemoveRun(ctx, r.act, x.ID, x.Rev, "not mine"))
+			require.ErrorIs(t, r.a.RemoveRun(ctx, r.act, x.ID, x.Rev, "not mine"), app.ErrConflict)
 		}
 	}
 	runs, err = r.a.Runs(ctx, r.act, r.runner.ID)

@@ -404,7 +404,8 @@ func (f *frame) givenOn(prescription string, side body.Side, on day.Date) (cut s
 }
 
 // PutMorning stores a first-step reading and looks again at what it decides.
-func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.Date, firstStep int) (Block, error) {
+// One that changes what was told before needs a reason.
+func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.Date, firstStep int, reason ...string) (Block, error) {
 	today := a.Today(act)
 	var bad Invalid
 	if firstStep < 0 || firstStep > body.PainMax {
@@ -425,10 +426,23 @@ func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.D
 		if err := tx.LockRunner(ctx, runner); err != nil {
 			return err
 		}
+		why := strings.TrimSpace(strings.Join(reason, " "))
+		was, err := tx.Mornings(ctx, runner, on.Time())
+		if err != nil {
+			return err
+		}
+		for i := len(was) - 1; i >= 0; i-- { // by date and revision
+			if m := was[i]; dateOf(m.On) == on && m.Zone == "" && m.Side == "" {
+				if m.FirstStep != nil && *m.FirstStep != firstStep && why == "" {
+					return Invalid{{"reason", "this changes a reading; say why, for the journal"}}
+				}
+				break
+			}
+		}
 		if err := tx.PutMorning(ctx, runner, &store.Morning{On: on.Time(), FirstStep: &firstStep}, act.User.ID); err != nil {
 			return err
 		}
-		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "morning", fmt.Sprintf("First steps on %s: %d", on.Words(), firstStep), nil); err != nil {
+		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "morning", fmt.Sprintf("First steps on %s: %d", on.Words(), firstStep)+because(why), nil); err != nil {
 			return err
 		}
 		k, err := a.decideBlock(ctx, tx, act, current.ID)

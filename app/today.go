@@ -220,24 +220,24 @@ func (f *frame) rampOn(on day.Date) []RampDay {
 var stageLadders = map[transition.Stage]string{transition.Home: "exposure-home", transition.Walk: "exposure-walk", transition.Strength: "exposure-strength",
 	transition.Drills: "exposure-drill", transition.Run: "exposure-run", transition.Bare: "exposure-run"}
 
-func (f *frame) rampShut(x RampDay) bool {
-	if f.care() != nil || f.illness.Now {
+func (k *desk) rampShut(x RampDay) bool {
+	if k.care() != nil || k.book.Illness().Now {
 		return true
 	}
 	runs := x.Stage == transition.Drills || x.Stage == transition.Run || x.Stage == transition.Bare || x.Stage == CueStage || x.Stage == CadenceStage
-	if why, _ := f.noRun(f.today); runs && why != "" {
+	if why, _ := k.noRun(k.today); runs && why != "" {
 		return true
 	}
 	id, ok := stageLadders[x.Stage]
 	if !ok {
 		return false
 	}
-	l, known := f.cat.Ladder(id)
+	l, known := k.layers.Catalogue.Ladder(id)
 	if !known {
 		return false
 	}
 	// The ramp itself holds a stage whose gate is closed; a waived one stands.
-	return slices.ContainsFunc(f.book.May(l, 1, body.Both).Why, func(k planning.Lock) bool { return k.Kind != planning.LockGate && k.Kind != planning.LockControl })
+	return slices.ContainsFunc(k.book.May(l, 1, body.Both).Why, func(k planning.Lock) bool { return k.Kind != planning.LockGate && k.Kind != planning.LockControl })
 }
 
 // minimum is the five-minute day as it may be done today.

@@ -219,14 +219,15 @@ func (s *server) registerRunners(api huma.API) {
 			ByID
 			On   string `path:"on" format:"date"`
 			Body struct {
-				FirstStep int `json:"firstStep" doc:"0–10"`
+				FirstStep int    `json:"firstStep" doc:"0–10"`
+				Reason    string `json:"reason,omitempty" maxLength:"300" doc:"Needed where it changes what was told before"`
 			}
 		}) (app.Block, error) {
 			on, err := day.Parse(in.On)
 			if err != nil {
 				return app.Block{}, app.Invalid{{Field: "on", Message: err.Error()}}
 			}
-			return s.app.PutMorning(ctx, act, in.ID, on, in.Body.FirstStep)
+			return s.app.PutMorning(ctx, act, in.ID, on, in.Body.FirstStep, in.Body.Reason)
 		}))
 }
 

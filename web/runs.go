@@ -95,8 +95,9 @@ func (s *server) registerRuns(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Rev
+			Reason string `query:"reason" maxLength:"300" doc:"Why"`
 		}) (Nothing, error) {
-			return Nothing{}, s.app.RemoveRun(ctx, act, in.ID, in.Rev.Rev)
+			return Nothing{}, s.app.RemoveRun(ctx, act, in.ID, in.Rev.Rev, in.Reason)
 		}))
 	huma.Register(api, put("/api/runners/{id}/planned-weeks/{on}", "planWeek", "Plan the running of a week"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {

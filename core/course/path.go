@@ -426,6 +426,7 @@ func (b *Book) PlanEvidence() planning.Evidence {
 	}
 	e.Growing = b.growing(e.Complaints)
 	e.Flares = b.flareLocks()
+	e.NoDayOff = b.noDayOff()
 	if blk := b.rec.Block; blk != nil {
 		w := blk.Plan.Wishes
 		e.Since, e.Owned, e.Evenings, e.Wish, e.Added = blk.Start, w.Owned, w.Evenings, w.Wish, w.Added
@@ -463,6 +464,17 @@ func (b *Book) oldAnkle() bool {
 		return stiff && len(v.OldAnkle) > 0
 	}
 	return false
+}
+
+// noDayOff reports a runner under 18 who said that no day of the week is without
+// sport.
+func (b *Book) noDayOff() bool {
+	age, known := b.rec.Runner.Person.AgeOn(b.Today)
+	if !known || age >= safety.Adult || len(b.Visits) == 0 {
+		return false
+	}
+	off := b.Visits[0].Growth.DayOff
+	return off != nil && !*off
 }
 
 // Growth, house: from 0.6 cm a month, and more hours of sport a week than years.

@@ -198,6 +198,9 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 			p.remark(Remark{ID: RemarkMinorRest})
 		}
 	}
+	if e.NoDayOff && w.runDays().Len() < 7 {
+		p.remark(Remark{ID: RemarkMinorRest})
+	}
 	if r := w.Race; r != nil && r.On < e.On {
 		p.remark(Remark{ID: RemarkRacePast})
 		w.Race = nil

@@ -4488,6 +4488,8 @@ export interface components {
              * @description 0–10
              */
             firstStep: number;
+            /** @description Needed where it changes what was told before */
+            reason?: string;
         };
         RampDay: {
             done: boolean;
@@ -4887,6 +4889,8 @@ export interface components {
              * @description Worst pain, 0–10
              */
             pain?: number;
+            /** @description Needed where a pain, a limp or the distance told before is changed */
+            reason?: string;
             shoe?: string;
             /** @enum {string} */
             side?: "left" | "right" | "both" | "";
@@ -4924,6 +4928,8 @@ export interface components {
              * @description Worst pain, 0–10
              */
             pain?: number;
+            /** @description Needed where a pain, a limp or the distance told before is changed */
+            reason?: string;
             /** Format: int64 */
             rev: number;
             shoe?: string;
@@ -12897,6 +12903,8 @@ export interface operations {
             query?: {
                 /** @description The revision that was read */
                 rev?: number;
+                /** @description Why */
+                reason?: string;
             };
             header?: never;
             path: {

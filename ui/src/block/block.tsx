@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, need, type Schema } from "../api/client";
+import { api, need, Problem, type Schema } from "../api/client";
 import { useBlock, useBlockChange } from "../api/hooks";
 import { CarePage } from "../parts/care";
 import { dayMonth, plusDays } from "../parts/dates";
@@ -9,6 +9,7 @@ import { Choice, painScale } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
+import { Why } from "../parts/why";
 import { useChange } from "./change";
 import { DaySide, MovePanel } from "./dayside";
 import { AddLadder } from "./edit";
@@ -216,14 +217,10 @@ function Mornings({ b }: { b: Block }) {
   const days = Array.from({ length: 10 }, (_, i) => plusDays(b.today, i - 9));
   const known = new Map(b.mornings.map((m) => [m.on, m]));
   const [on, setOn] = useState(b.today);
-  const put = useBlockChange((firstStep: number) =>
-    need(
-      api.PUT("/api/runners/{id}/mornings/{on}", {
-        params: { path: { id: b.runnerId, on } },
-        body: { firstStep },
-      }),
-    ),
+  const put = useBlockChange((body: { firstStep: number; reason?: string }) =>
+    need(api.PUT("/api/runners/{id}/mornings/{on}", { params: { path: { id: b.runnerId, on } }, body })),
   );
+  const fields = put.error instanceof Problem ? put.error.fields : {};
   const usual = `usual ${b.baseline}`;
   return (
     <section aria-label="First steps of the morning" className="mb-6">
@@ -266,9 +263,16 @@ function Mornings({ b }: { b: Block }) {
         compact
         options={painScale}
         value={known.get(on)?.firstStep}
-        onChange={(v) => put.mutate(v)}
+        onChange={(firstStep) => put.mutate({ firstStep })}
       />
-      <SaveState error={put.error} saving={put.isPending} />
+      {fields.reason && put.variables && (
+        <Why
+          say={fields.reason}
+          onSay={(reason) => put.variables && put.mutate({ ...put.variables, reason })}
+          onLeave={() => put.reset()}
+        />
+      )}
+      <SaveState error={fields.reason ? null : put.error} saving={put.isPending} />
     </section>
   );
 }

@@ -6,6 +6,7 @@ import { plusDays, weekDay } from "../parts/dates";
 import { Field, Say } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
+import { Why } from "../parts/why";
 import { Failed, Loading, SaveState } from "../parts/states";
 import {
   km,
@@ -287,12 +288,16 @@ function RunRow({ id, r }: { id: string; r: Run }) {
   );
   const out = useRunChange(
     id,
-    () =>
+    (reason: string) =>
       need(
-        api.DELETE("/api/runs/{id}", { params: { path: { id: r.id }, query: { rev: newest.current.rev } } }),
+        api.DELETE("/api/runs/{id}", {
+          params: { path: { id: r.id }, query: { rev: newest.current.rev, reason } },
+        }),
       ),
     scope,
   );
+  const [taking, setTaking] = useState(false);
+  const fields = put.error instanceof Problem ? put.error.fields : {};
   const name = weekDay(r.on);
   const number = (v: string) => (v === "" ? undefined : Number(v));
   const select = "field min-h-8 px-1.5 py-0.5";
@@ -381,11 +386,23 @@ function RunRow({ id, r }: { id: string; r: Run }) {
           type="button"
           className="btn-quiet"
           aria-label={`take out: ${name}`}
-          onClick={() => out.mutate(undefined)}
+          onClick={() => setTaking(true)}
         >
           take out
         </button>
-        <SaveState error={put.error ?? out.error} saving={false} />
+        {(taking || fields.reason) && (
+          <Why
+            say={fields.reason ?? "this takes the run out; say why, for the journal"}
+            onSay={(reason) =>
+              fields.reason ? put.mutate({ ...put.variables, reason }) : out.mutate(reason)
+            }
+            onLeave={() => {
+              setTaking(false);
+              put.reset();
+            }}
+          />
+        )}
+        <SaveState error={fields.reason ? null : (put.error ?? out.error)} saving={false} />
       </td>
     </tr>
   );
