@@ -6,8 +6,8 @@ import { plusDays, weekDay } from "../parts/dates";
 import { Field, Say } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
-import { Why } from "../parts/why";
 import { Failed, Loading, SaveState } from "../parts/states";
+import { Why } from "../parts/why";
 import {
   km,
   type LoadView,
