@@ -460,7 +460,7 @@ func (d *dossier) finish() {
 		}
 		v.Flags = []FlagView{}
 		for _, f := range d.flags(i) {
-			cleared := len(safety.Stand(d.today, []safety.Standing{f}, d.clearances)) == 0
+			cleared := !slices.ContainsFunc(safety.Stand(d.today, []safety.Standing{f}, d.clearances), func(s safety.Standing) bool { return s.Flag == f.Flag })
 			v.Flags = append(v.Flags, FlagView{Standing: f, Text: words.Flag(f), Cleared: cleared})
 		}
 		v.Clearances = []ClearanceView{}

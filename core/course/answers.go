@@ -285,7 +285,7 @@ func (c *course) refusesTakeBack(d Decision, p Prescription) Barred {
 
 // severe raises F-SEVERE for a reading of a date. A clearance given before the
 // reading came doesn't cover it: the clinician has not seen it. [house]
-func (c *course) severe(on day.Date, side body.Side, tissues []body.Tissue, running bool) {
+func (c *course) severe(on day.Date, side body.Side, zone screening.Zone, tissues []body.Tissue, running bool) {
 	known := slices.ContainsFunc(c.Raised, func(r Raised) bool { return r.Flag == safety.Severe && r.Since == on && on < c.Today })
 	since := on
 	for _, cl := range c.Clearances {
@@ -294,9 +294,9 @@ func (c *course) severe(on day.Date, side body.Side, tissues []body.Tissue, runn
 		}
 	}
 	f := safety.RaiseSevere(since, side, tissues)
-	f.Running = running
+	f.Running, f.Zone = running, zone
 	for _, s := range safety.Stand(c.Today, c.AllFlags(), c.Clearances) {
-		covers := s.Everything || (s.Side == "" || s.Side == body.Both || s.Side == side) && !f.Everything && !slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return !slices.Contains(s.Tissues, t) })
+		covers := s.Everything || s.Zone == zone && zone != "" && (s.Side == "" || s.Side == body.Both || s.Side == side) || s.Zone == "" && (s.Side == "" || s.Side == body.Both || s.Side == side) && !f.Everything && !slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return !slices.Contains(s.Tissues, t) })
 		if s.Flag == safety.Severe && covers {
 			return
 		}
@@ -320,14 +320,14 @@ func (c *course) severeSession(l Log) {
 		if n.Together() {
 			side = body.Both
 		}
-		c.severe(max(l.On, c.Today-1), side, n.Tissues, true)
+		c.severe(max(l.On, c.Today-1), side, "", n.Tissues, true)
 	}
 }
 
 // severeMorning: first steps of 8 or more, or pain at rest of 5 or more.
 func (c *course) severeMorning(m Morning) {
 	if m.severe() {
-		c.severe(m.On, m.where(), m.tissues(), true)
+		c.severe(m.On, m.where(), m.Zone, m.tissues(), true)
 	}
 }
 
@@ -344,7 +344,7 @@ func (c *course) severeRun(r Run) {
 	if side == "" {
 		side = body.Both
 	}
-	c.severe(r.On, side, tissues, true)
+	c.severe(r.On, side, r.Zone, tissues, true)
 }
 
 // stuck raises F-STUCK where the plan does not help; only a clearance opens

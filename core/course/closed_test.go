@@ -244,6 +244,28 @@ func TestOneBadMorningOnTwoSidesIsOne(t *testing.T) {
 	assert.Equal(t, planning.Calm, at())
 }
 
+// A clearance opens only so far: nothing below level after an old tear, and no bare
+// feet or hops with metalwork until it is asked anew.
+func TestAClearanceOpensOnlyWhatItNames(t *testing.T) {
+	l := blockOf(t, 1)
+	l.at(monday+1, 9)
+	l.r.Days = append(l.r.Days, Day{Arrival: l.arrival(), On: l.now.On, Answers: &safety.Answers{Yes: map[string]body.Side{"F-ACH-OP/later": body.Left, "F-COLD": body.Both}}})
+	l.decide()
+	soleus, _ := shelf.Ladder("range-soleus")
+	step, _ := shelf.Ladder("calf-straight")
+	cool, _ := shelf.Ladder("calm-cool")
+	require.True(t, l.book().May(soleus, 1, body.Left).Closed())
+	l.at(monday+2, 9)
+	l.r.Clearances = append(l.r.Clearances, Clearance{Arrival: l.arrival(), Clearance: safety.Clearance{Flag: "F-ACH-OP-LATER", On: monday + 2, Role: "doctor", Allowed: "stretching, hops", Until: monday + 40}})
+	l.decide()
+	assert.False(t, l.book().May(soleus, 1, body.Left).Closed())
+	assert.True(t, l.book().May(step, 10, body.Left).Closed(), "drops below level stay closed")
+	assert.True(t, l.book().May(cool, 1, body.Left).Closed(), "another flag is another clearance")
+	l.at(monday+41, 9)
+	l.decide()
+	assert.True(t, l.book().May(soleus, 1, body.Left).Closed(), "it ends with its date")
+}
+
 func TestALimpAsksAndHolds(t *testing.T) {
 	l := blockOf(t, 1)
 	l.at(monday+3, 18)

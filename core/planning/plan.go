@@ -148,6 +148,7 @@ const (
 	RemarkMicroBudget RemarkID = "micro-budget" // more small work than five minutes
 	RemarkSpike       RemarkID = "spike"        // the planned volume jumps
 	RemarkRise        RemarkID = "rise"         // the planned volume rises
+	RemarkHeld        RemarkID = "held"         // a flag closes progress: no kilometres over the mean
 )
 
 // Remark is something to know about the whole plan.
@@ -462,6 +463,16 @@ func (p *Proposal) volume(e Evidence) {
 			planned += m
 		}
 		planned /= len(before)
+	}
+	if planned > 0 && len(before) > 0 && slices.ContainsFunc(e.Flags, safety.Standing.ClosesProgress) {
+		mean := 0
+		for _, m := range before {
+			mean += m
+		}
+		if mean /= len(before); planned > mean {
+			p.remark(Remark{ID: RemarkHeld, Km: float64(planned) / 1000, Limit: float64(mean) / 1000})
+			planned = mean // what closes progress holds the kilometres too
+		}
 	}
 	known := len(before) > 0
 	count := map[load.Class]int{}

@@ -386,15 +386,25 @@ type Clearance struct {
 // WarnDays is how long before its end a clearance is warned about.
 const WarnDays = 7
 
+// afterClearance are the limits that stay when a flag is cleared.
+var afterClearance = map[FlagID]FlagID{"F-ACH-OP-LATER": "F-ACH-OP-CLEARED", "F-METAL": "F-METAL-CLEARED"}
+
 // Stand returns the flags that hold on a date: all but those with a clearance
 // that runs.
 func Stand(today day.Date, flags []Standing, clear []Clearance) []Standing {
 	out := []Standing{}
 	for _, f := range flags {
-		if !slices.ContainsFunc(clear, func(c Clearance) bool {
+		covers := func(c Clearance) bool {
 			return (c.Flag == f.Flag || formerly[c.Flag] == f.Flag) && c.On >= f.Since && c.On <= today && today <= c.Until
-		}) {
+		}
+		switch left, ok := afterClearance[f.Flag]; {
+		case !slices.ContainsFunc(clear, covers):
 			out = append(out, f)
+		case ok: // a clearance opens only so far
+			q, _ := entry(left)
+			x := q.raise(f.Since, f.Side)
+			x.Side = f.Side
+			out = append(out, x)
 		}
 	}
 	return out

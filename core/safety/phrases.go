@@ -155,6 +155,9 @@ func (s Standing) Closes(k catalogue.Kinds, side body.Side) bool {
 			}
 		}
 	}
+	if s.Zone != "" {
+		return false // the zone says what is loaded
+	}
 	return slices.ContainsFunc(s.Tissues, func(t body.Tissue) bool { return k[catalogue.Loads(t)] || k["exposure"] })
 }
 

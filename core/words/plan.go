@@ -137,7 +137,7 @@ func Remark(r planning.Remark, name func(string) string) string {
 	case planning.RemarkSevenRuns:
 		return "No day without running: at most three main sessions stand beside it, and two days a week stay free of them."
 	case planning.RemarkMinorRest:
-		return "Under 18: one day a week without sport. Please leave one of the seven runs out."
+		return "Under 18: one day a week without sport. Leave one day free."
 	case planning.RemarkSpringCap:
 		return "Bounces are cut to the contacts allowed a session."
 	case planning.RemarkMaintain:
@@ -147,6 +147,8 @@ func Remark(r planning.Remark, name func(string) string) string {
 	case planning.RemarkSpike:
 		return fmt.Sprintf("%s km a week would be a jump: up to %s km is steady now. %s hold every ladder that loads, and bouncing and heavy calf sets are cut.",
 			Number(r.Km, 1), Number(r.Limit, 1), capital(count(r.Weeks, "week")))
+	case planning.RemarkHeld:
+		return fmt.Sprintf("A flag closes progress: %s km a week would be more than the mean; the plan reckons with %s km.", Number(r.Km, 0), Number(r.Limit, 0))
 	case planning.RemarkRise:
 		return fmt.Sprintf("%s km a week is a rise: up to %s km is steady now. Spring and bare feet hold for %s.", Number(r.Km, 1), Number(r.Limit, 1), count(r.Weeks, "week"))
 	case planning.RemarkMicroBudget:
