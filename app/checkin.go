@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -142,6 +143,7 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		}
 		kept := in
 		kept.Readings, kept.Reason = nil, ""
+		kept.Answers = keepYes(k.g.notes[on].Answers, in.Answers)
 		raw, err := json.Marshal(kept)
 		if err != nil {
 			return err
@@ -158,6 +160,26 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		return DayState{}, err
 	}
 	return a.Day(ctx, act, runner, on)
+}
+
+// keepYes carries a yes over to a day's answers that say nothing of its group: a flag
+// never disappears by editing, only by being asked anew.
+func keepYes(was, now *safety.Answers) *safety.Answers {
+	if was == nil || len(was.Yes) == 0 {
+		return now
+	}
+	out := safety.Answers{Yes: map[string]body.Side{}, None: []string{}}
+	if now != nil {
+		maps.Copy(out.Yes, now.Yes)
+		out.None = append(out.None, now.None...)
+	}
+	for id, side := range was.Yes {
+		g := safety.GroupOf(id)
+		if now == nil || !slices.Contains(now.None, g) && !safety.AnsweredYes(*now, g) {
+			out.Yes[id] = side
+		}
+	}
+	return &out
 }
 
 func because(reason string) string {

@@ -184,6 +184,18 @@ func TestNoExtraSetAfterPain(t *testing.T) {
 	assert.NotContains(t, dose(), "4 ×")
 }
 
+// A yes stays when the day is kept again without it; asked anew it goes.
+func TestAYesIsNotEditedAway(t *testing.T) {
+	r := newRig(t, 21)
+	r.at(start+1, 9)
+	r.putDay(start+1, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-BONE": body.Left}, None: []string{"Right now"}}})
+	require.Contains(t, flagsOf(r), "F-BONE")
+	r.putDay(start+1, app.DayInput{PoorSleep: true})
+	assert.Contains(t, flagsOf(r), "F-BONE")
+	r.putDay(start+1, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{}, None: []string{"Bone and shin"}}})
+	assert.NotContains(t, flagsOf(r), "F-BONE")
+}
+
 // A reading that is changed or taken back needs a word why.
 func TestADayIsPutRightWithAReason(t *testing.T) {
 	r := newRig(t, 21)

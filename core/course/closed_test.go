@@ -266,6 +266,17 @@ func TestAClearanceOpensOnlyWhatItNames(t *testing.T) {
 	assert.True(t, l.book().May(soleus, 1, body.Left).Closed(), "it ends with its date")
 }
 
+// A visit that is under way takes nothing back of what the last one found.
+func TestAVisitUnderWayOpensNothing(t *testing.T) {
+	v := visitOf(monday-20, "first")
+	v.Complaints = []screening.Complaint{{Zone: "calf", Side: body.Left, Worst: ptr(9), FirstSteps: ptr(5)}}
+	next := visitOf(monday-1, "second")
+	next.Finished, next.Results, next.Answers = false, nil, safety.Answers{Yes: map[string]body.Side{}}
+	b := Open(Record{Catalogue: shelf, Visits: []Visit{v, next}}, Moment{monday, 9})
+	require.Len(t, b.Complaints(), 1)
+	assert.True(t, slices.ContainsFunc(b.Flags(), func(f safety.Standing) bool { return f.Flag == safety.Severe }))
+}
+
 func TestALimpAsksAndHolds(t *testing.T) {
 	l := blockOf(t, 1)
 	l.at(monday+3, 18)

@@ -76,22 +76,27 @@ func (b *Book) gatherComplaints() []Complaint {
 		out = append(out, Complaint{Zone: z, Side: side, Began: on, Known: on, Told: told, Readings: []ComplaintRead{}, Open: []string{}})
 		return &out[len(out)-1]
 	}
-	// The newest finished visit says which places hurt; reports since then add to it.
-	// Of older visits only the beginning counts.
+	// The newest finished visit says which places hurt; one that is under way and
+	// reports since then add to it. Of older visits only the beginning counts.
 	since := day.Date(-1 << 30)
 	for _, v := range b.Visits { // newest first
 		if v.On > b.Today {
 			continue
 		}
 		for _, c := range v.Complaints {
+			if find(c.Zone, c.Side) != nil {
+				continue // told later, in the visit under way
+			}
 			x := begin(c.Zone, c.Side, v.On, FromScreening)
 			x.said, x.on = c, v.On
 			if c.SinceWeeks != nil {
 				x.Began = v.On - day.Date(7**c.SinceWeeks)
 			}
 		}
-		since = v.On
-		break
+		if v.Finished {
+			since = v.On
+			break
+		}
 	}
 	for i := range out {
 		for _, v := range b.Visits {

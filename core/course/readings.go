@@ -579,6 +579,15 @@ func (b *Book) gatherFlags() []safety.Standing {
 	if len(b.Visits) > 0 {
 		out = append(out, b.Visits.Flags(0)...)
 	}
+	// What a finished visit's readings raised stands while the next is under way.
+	for i, v := range b.Visits {
+		if v.Finished {
+			if i > 0 {
+				out = append(out, safety.Raise(v.On, safety.Answers{}, v.Complaints, v.Results)...)
+			}
+			break
+		}
+	}
 	for _, r := range b.Raised {
 		if r.Ended == nil || *r.Ended > b.Today {
 			out = append(out, r.Standing)
