@@ -125,7 +125,7 @@ func (r *rig) morning(on day.Date, p body.Pain) {
 	r.t.Helper()
 	r.at(on, 8)
 	var err error
-	r.block, err = r.a.PutMorning(ctx, r.act, r.runner.ID, on, p)
+	r.block, err = r.a.PutMorning(ctx, r.act, r.runner.ID, on, p, "asked again")
 	require.NoError(r.t, err)
 }
 

@@ -220,9 +220,6 @@ func (in RunInput) putsRight(was store.Run) string {
 
 // RemoveRun takes a run out of every count; its revisions stay in the record.
 func (a *App) RemoveRun(ctx context.Context, act Actor, id string, rev int, reason string) error {
-	if reason = strings.TrimSpace(reason); reason == "" {
-		return Invalid{{"reason", "this takes a run out; say why, for the journal"}}
-	}
 	return a.write(ctx, act, func(tx *store.Tx) error {
 		r, err := tx.Run(ctx, id)
 		if err != nil {
@@ -230,6 +227,9 @@ func (a *App) RemoveRun(ctx context.Context, act Actor, id string, rev int, reas
 		}
 		if r.Rev != rev || r.Removed {
 			return ErrConflict
+		}
+		if reason = strings.TrimSpace(reason); reason == "" {
+			return Invalid{{"reason", "this takes a run out; say why, for the journal"}}
 		}
 		r.Removed = true
 		if _, err := tx.PutRun(ctx, r, act.User.ID); err != nil {

@@ -64,7 +64,7 @@ func TestAWishARampAMonthAndAFlare(t *testing.T) {
 			const v = await ask('GET', '/ramp');
 			if (v.days.length > 0) await ask('PUT', '/ramp-days', {on: v.today, done: true});
 			const d = await ask('GET', '/days/' + v.today);
-			await ask('PUT', '/days/' + v.today, {...d.day, readings: [{firstStep: pain}]});
+			await ask('PUT', '/days/' + v.today, {...d.day, readings: [{firstStep: pain}], reason: 'asked again'});
 		}`, id, pain)
 		ahead.Add(1)
 	}

@@ -21,7 +21,13 @@ test("what is not done now says the side, the reason and what is done meanwhile"
           words: "calm phase: two legs only",
           instead: "two legs 3 × 15",
         },
-        { ladder: "hip-bridge", name: "Bridge", side: "both", notch: "bridge 3 × 20 s", words: "flag closes it" },
+        {
+          ladder: "hip-bridge",
+          name: "Bridge",
+          side: "both",
+          notch: "bridge 3 × 20 s",
+          words: "flag closes it",
+        },
       ]}
     />,
   );
@@ -37,7 +43,9 @@ test("an open place asks, and leads to its questions", () => {
     <MemoryRouter>
       <Asks
         runner="r1"
-        list={[{ zone: "calf", side: "left", name: "calf, left", since: "2026-05-05", words: "Told on 5 May." }]}
+        list={[
+          { zone: "calf", side: "left", name: "calf, left", since: "2026-05-05", words: "Told on 5 May." },
+        ]}
       />
     </MemoryRouter>,
   );
