@@ -320,6 +320,9 @@ func (f *frame) view() (Block, error) {
 		out.Main = append(out.Main, MainDay{m.Day, whys(m.Why)})
 	}
 	out.Minimum, out.Paused, out.Asks, out.Care, out.PhaseSince = f.minimum(), f.paused(), f.asks(), f.care(), f.phased
+	if out.PhaseSince == nil { // nothing was kept yet
+		out.PhaseSince = sinceOf(nextPhases(nil, f))
+	}
 	for _, m := range f.mornings {
 		out.Mornings = append(out.Mornings, MorningView{m, adjust.Jumped(m.FirstStep, f.b0)})
 	}

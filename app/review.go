@@ -322,6 +322,7 @@ func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
 		}
 	}
 	s.Phases = nextPhases(old.Phases, f)
+	f.phased = sinceOf(s.Phases)
 	for _, x := range f.flares() {
 		s.Flares = append(s.Flares, x.Name+" since "+x.Since.Words())
 	}
@@ -382,11 +383,15 @@ func phasedSince(ctx context.Context, tx *store.Tx, runner string, f *frame) (ma
 			return nil, err
 		}
 	}
+	return sinceOf(nextPhases(old.Phases, f)), nil
+}
+
+func sinceOf(list []phaseState) map[string]day.Date {
 	out := map[string]day.Date{}
-	for _, p := range nextPhases(old.Phases, f) {
+	for _, p := range list {
 		out[string(p.Region)] = p.Since
 	}
-	return out, nil
+	return out
 }
 
 // Nightly is what a nightly review did.

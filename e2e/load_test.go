@@ -75,7 +75,7 @@ func TestAWeekAndItsReviewByKeyboard(t *testing.T) {
 	p := serve(t, true).open(t, 1280, 900)
 	p.allow("409")
 	p.signIn(demo.Email)
-	p.goTo(runnerPath("Isolde", "/log")(p))
+	p.goTo(runnerPath("Emeka", "/log")(p)) // silent lately: nothing told is changed
 	p.sees("the morning and the day")
 	began := time.Now()
 	p.press(input.Key('c'))
