@@ -109,8 +109,11 @@ func PlanPDF(w io.Writer, s Sheet) error {
 	if s.Care != nil {
 		care(p, s)
 	}
-	for i, wk := range s.Weeks {
-		week(p, s, wk, i == 0)
+	for _, wk := range s.Weeks {
+		week(p, s, wk)
+	}
+	if s.Care == nil && len(s.Alarms) > 0 {
+		wrong(p, s)
 	}
 	return p.Output(w)
 }
@@ -150,7 +153,7 @@ func care(p *fpdf.Fpdf, s Sheet) {
 	}
 }
 
-func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek, first bool) {
+func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek) {
 	p.AddPage()
 	p.SetTextColor(23, 33, 30)
 	p.SetFont(font, "B", 16)
@@ -164,11 +167,9 @@ func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek, first bool) {
 	}
 	p.MultiCell(0, 4, who, "", "L", false)
 	p.Ln(1)
-	if first || len(s.Notes) > 0 {
-		p.SetFont(font, "B", 8.5)
-		for _, n := range s.Notes {
-			p.MultiCell(0, 4, n, "", "L", false)
-		}
+	p.SetFont(font, "B", 8.5)
+	for _, n := range s.Notes {
+		p.MultiCell(0, 4, n, "", "L", false)
 	}
 	p.Ln(1)
 	strip(p, wk.Days)
@@ -182,35 +183,52 @@ func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek, first bool) {
 		work(p, x)
 	}
 	p.Ln(2)
-	list := func(head string, lines []string, strong bool) {
-		if len(lines) == 0 {
-			return
-		}
-		if p.GetY() > pageHigh-margin-14-3.8*float64(min(6, len(lines))) {
-			p.AddPage()
-		}
-		if strong {
-			p.SetTextColor(163, 38, 28)
-		}
-		p.SetFont(font, "B", 9)
-		p.MultiCell(0, 5, head, "", "L", false)
-		p.SetTextColor(23, 33, 30)
-		p.SetFont(font, "", 8)
-		for _, l := range lines {
-			p.MultiCell(0, 3.8, "–  "+l, "", "L", false)
-		}
-		p.Ln(1)
+	list(p, "Pain", s.Rules, false)
+	if len(s.Alarms) > 0 {
+		list(p, s.Alarms[0].Head, []string{"The signs stand on the page “When something is wrong”."}, true)
 	}
-	list("Pain", s.Rules, false)
+	p.SetFont(font, "", 7.5)
+	if len(s.Cautions) > 0 {
+		p.MultiCell(0, 3.6, s.Cautions[0], "", "L", false)
+	}
+}
+
+// wrong is the page of signs: get care now, a clinician first, the coach.
+func wrong(p *fpdf.Fpdf, s Sheet) {
+	p.AddPage()
+	p.SetTextColor(23, 33, 30)
+	p.SetFont(font, "B", 16)
+	p.CellFormat(0, 8, "When something is wrong", "", 1, "L", false, 0, "")
 	for _, a := range s.Alarms {
 		lines := a.Lines
 		if a.Strong && s.EmergencyText != "" {
 			lines = append([]string{s.EmergencyText}, lines...)
 		}
-		list(a.Head, lines, a.Strong)
+		list(p, a.Head, lines, a.Strong)
 	}
-	list("How we work", s.Says, false)
-	list("Cautions", s.Cautions, false)
+	list(p, "How we work", s.Says, false)
+	list(p, "Cautions", s.Cautions, false)
+}
+
+// list writes a headed list; the head stays with its first lines.
+func list(p *fpdf.Fpdf, head string, lines []string, strong bool) {
+	if len(lines) == 0 {
+		return
+	}
+	if p.GetY() > pageHigh-margin-14-3.8*float64(min(6, len(lines))) {
+		p.AddPage()
+	}
+	if strong {
+		p.SetTextColor(163, 38, 28)
+	}
+	p.SetFont(font, "B", 9)
+	p.MultiCell(0, 5, head, "", "L", false)
+	p.SetTextColor(23, 33, 30)
+	p.SetFont(font, "", 8)
+	for _, l := range lines {
+		p.MultiCell(0, 3.8, "–  "+l, "", "L", false)
+	}
+	p.Ln(1)
 }
 
 // diary draws the rows to fill in by hand.

@@ -33,7 +33,7 @@ export function PrintView() {
       <div className="mb-5 flex flex-wrap items-center gap-4 print:hidden">
         <h1 className="mr-auto">{s.title}</h1>
         <button type="button" className="btn btn-main" onClick={() => print()}>
-          Print {s.care ? "the page" : `${s.weeks.length} pages`}
+          Print {s.care ? "the page" : `${s.weeks.length + 1} pages`}
         </button>
         <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
           As PDF
@@ -46,6 +46,7 @@ export function PrintView() {
       {s.weeks.map((w) => (
         <Page key={w.heading} s={s} w={w} />
       ))}
+      {!s.care && <Wrong s={s} />}
     </>
   );
 }
@@ -155,6 +156,27 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           <li key={r}>{r}</li>
         ))}
       </ul>
+      <p className="mt-1 font-semibold text-clay">
+        {s.alarms[0]?.head}; the signs stand on the page “When something is wrong”.
+      </p>
+      <p className="mt-1 text-ink-2">{s.cautions[0]}</p>
+    </article>
+  );
+}
+
+/** The page of signs: get care now, a clinician first, the coach. */
+function Wrong({ s }: { s: Schema["Sheet"] }) {
+  return (
+    <article
+      aria-label="When something is wrong"
+      className="mb-8 max-w-[820px] border border-rule bg-paper p-7 text-[13px] leading-snug print:m-0 print:max-w-none print:break-after-page print:border-0 print:p-0 print:text-[11px]"
+    >
+      <header className="mb-2 flex items-baseline justify-between gap-4 border-b-2 border-ink pb-1">
+        <h2>When something is wrong</h2>
+        <p>
+          {s.runner} · {s.practice}
+        </p>
+      </header>
       {s.alarms.map((a) => (
         <div key={a.head} className="mt-2 break-inside-avoid">
           <h3 className={a.strong ? "text-clay" : ""}>{a.head}</h3>
