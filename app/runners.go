@@ -9,6 +9,7 @@ import (
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/day"
+	"notchback/core/planning"
 	"notchback/store"
 )
 
@@ -261,15 +262,24 @@ func phaseWords(r store.BenchRow) []string {
 	if r.BlockID == nil || json.Unmarshal(r.State, &st) != nil {
 		return out
 	}
-	at := map[string]int{}
+	names := map[string][]string{}
+	var order []string
 	for _, p := range st.Phases {
 		tail := string(p.Phase) + " since " + p.Since.Words()
-		if i, ok := at[tail]; ok {
-			out[i] = p.Name + ", " + out[i]
-			continue
+		if p.Phase == planning.Calm || p.Phase == planning.Restore {
+			tail += " (" + p.Why + ")"
 		}
-		at[tail] = len(out)
-		out = append(out, p.Name+": "+tail)
+		if names[tail] == nil {
+			order = append(order, tail)
+		}
+		names[tail] = append(names[tail], p.Name)
+	}
+	for _, tail := range order {
+		who := strings.Join(names[tail], ", ")
+		if len(names[tail]) == len(st.Phases) {
+			who = "all regions"
+		}
+		out = append(out, who+": "+tail)
 	}
 	return out
 }

@@ -53,7 +53,7 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 	p.sees("contacts")
 	p.MustElement(`section[aria-label="Runs"] select[aria-label$="effort"]`).MustSelect("4")
 	p.MustElement(`section[aria-label="Runs"] select[aria-label$="pain"]`).MustSelect("6")
-	p.sees("No running; then back by the ladder Back to running.")
+	p.sees("No running; then back by small steps of run and walk.")
 	p.MustElementX(`//label[contains(., "Planned next week")]/following-sibling::input`).MustSelectAllText().MustInput("95")
 	p.MustElementR("button", "^Plan$").MustClick()
 	p.sees("95 km next week would be a jump")

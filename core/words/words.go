@@ -380,7 +380,7 @@ func Advice(a load.Advice) string {
 	case load.NoRunning:
 		s := "No running"
 		if a.Return {
-			s += "; then back by the ladder Back to running"
+			s += "; then back by small steps of run and walk"
 		}
 		return s + "."
 	case load.SkipNext:
