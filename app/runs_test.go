@@ -189,7 +189,7 @@ func TestRunningAdviceFollowsRunsAndMornings(t *testing.T) {
 	v, err := r.a.Load(ctx, r.act, r.runner.ID, 8)
 	require.NoError(t, err)
 	assert.Equal(t, load.NoRunning, v.Advice.ID)
-	assert.Contains(t, v.AdviceText, "Back to running")
+	assert.Contains(t, v.AdviceText, "small steps of run and walk")
 }
 
 // The flare: three mornings over the usual stop the calf ladder and what shares
