@@ -57,7 +57,7 @@ func CareFor(flags []safety.Standing, number, text string) *Care {
 			c = &Care{Title: "Get care now", Do: do, Text: strings.TrimSpace(text), Signs: []string{},
 				After: "No training, no run and no test until a clinician has looked and a clearance is noted."}
 		}
-		c.Signs = append(c.Signs, Flag(f))
+		c.Signs = append(c.Signs, safety.Text(f.Flag, f.Level)+".")
 	}
 	return c
 }

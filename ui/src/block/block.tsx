@@ -51,6 +51,32 @@ function Plan({ b }: { b: Block }) {
     setDay(m.to);
   }, []);
   const here = b.prescriptions.filter((p) => !p.leftOut);
+  if (b.care)
+    return (
+      <>
+        <h1 className="mb-4">
+          <Link to={`/runners/${b.runnerId}`} className="hover:underline">
+            {b.runnerName}
+          </Link>
+        </h1>
+        <CarePage care={b.care} />
+        <p className="mb-3 text-ink-2">
+          The block stands still: its sheet, its calendar and its days say the same. A clearance is noted with
+          the screening.
+        </p>
+        <div className="flex flex-wrap gap-3">
+          <Link className="btn" to={`/screenings/${b.screeningId}`}>
+            Note a clearance
+          </Link>
+          <Link className="btn" to={`/runners/${b.runnerId}/log#day`}>
+            The day and its answers
+          </Link>
+          <Link className="btn" to={`/runners/${b.runnerId}/print`}>
+            The page on paper
+          </Link>
+        </div>
+      </>
+    );
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
@@ -73,11 +99,10 @@ function Plan({ b }: { b: Block }) {
         </Link>
         <Out b={b} />
       </div>
-      {b.care && <CarePage care={b.care} />}
       <Asks list={b.asks} runner={b.runnerId} />
-      {!b.care && <FlagList b={b} />}
+      <FlagList b={b} />
       <Caps b={b} />
-      <Paused list={b.care ? [] : b.paused} />
+      <Paused list={b.paused} />
       <section aria-label="Ladders" className="mb-6">
         <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
         {here.map((p) => (

@@ -64,7 +64,7 @@ export function RunnerView() {
       {block.data?.care && <CarePage care={block.data.care} />}
       {block.data && <Asks list={block.data.asks} runner={id} />}
       {block.data && !block.data.care && <FlagList b={block.data} />}
-      {block.data && <Caps b={block.data} />}
+      {block.data && !block.data.care && <Caps b={block.data} />}
       {load.data && (load.data.weeks.some((w) => w.runs > 0) || block.data) && (
         <>
           <p className="mb-4">
@@ -74,7 +74,7 @@ export function RunnerView() {
           <Timeline v={load.data} />
         </>
       )}
-      {block.data && (
+      {block.data && !block.data.care && (
         <section aria-label="Ladders" className="mb-6">
           <Title
             aside={
@@ -93,7 +93,7 @@ export function RunnerView() {
         </section>
       )}
       {block.data && !block.data.care && <Paused list={block.data.paused} />}
-      {block.data && (
+      {block.data && !block.data.care && (
         <div className="mb-6">
           <Phases phases={block.data.phases} moved={[]} since={block.data.phaseSince} />
         </div>
