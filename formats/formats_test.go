@@ -100,7 +100,7 @@ func TestPlanPDF(t *testing.T) {
 	start, err := c.Draw(e.Figure[0])
 	require.NoError(t, err)
 	w := SheetWeek{Heading: "Week 1", Days: []SheetDay{{"Mon", []string{"Main session, 25 min"}}, {"Tue", nil}}, Notes: []string{"Lighter week"}}
-	for range 14 { // more than a page holds
+	for range 30 { // more than a page holds
 		w.Work = append(w.Work, SheetWork{Name: e.Name, Left: "10 min", Right: "10 min", SetUp: strings.Repeat(e.SetUp+" ", 3), Cues: e.Cues, Start: start, End: start})
 	}
 	made := time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)
@@ -111,4 +111,32 @@ func TestPlanPDF(t *testing.T) {
 	assert.True(t, bytes.HasPrefix(a.Bytes(), []byte("%PDF-")))
 	assert.Equal(t, a.Bytes(), b.Bytes(), "the same plan gives the same file")
 	assert.GreaterOrEqual(t, bytes.Count(a.Bytes(), []byte("/Type /Page\n")), 3, "what does not fit goes on to a next page")
+}
+
+// A usual week of eight exercises, whole texts, notes and diary, is one page; the
+// signs are one more.
+func TestAWeekIsAPage(t *testing.T) {
+	c, err := catalogue.BuiltIn()
+	require.NoError(t, err)
+	day := SheetDay{"Mon 4 May", []string{"easy run", "Short daily work, 3 min, before the run", "Main session, 25 min, at least two hours after the run"}}
+	w := SheetWeek{Heading: "Week 1", Days: []SheetDay{day, day, day, day, day, day, day}, Notes: []string{"Test again on Saturday: knee to wall"}, Diary: []string{"First steps 0–10", "At rest 0–10", "Heel and toe walk after 0–10"}}
+	for _, id := range []string{"knee-wall-rock", "sole-pull", "sole-cylinder", "calf-roll-ball", "soleus-stretch", "raise-step-load", "split-hold-calf-load", "balance-closed"} {
+		for _, e := range c.Exercises {
+			if e.ID == id {
+				w.Work = append(w.Work, SheetWork{Name: e.Name, Exercise: e.Name, Left: "one leg, step 3 × 12", Right: "one leg, step 4 × 12", Load: "7.5 kg", Rest: "rest 90 s between sets", Sides: "each side, left first", When: "a whole day between two of these",
+					SetUp: e.SetUp, Cues: e.Cues, Mistakes: e.Mistakes, Cautions: e.Cautions, Notes: []string{"Only knee bend stays at 60° or less."}, Days: "Mon Wed Fri"})
+			}
+		}
+	}
+	require.Len(t, w.Work, 8)
+	s := Sheet{Runner: "Ines", Practice: "P", Contact: "the coach", Weeks: []SheetWeek{w, w}, Notes: []string{"Running: easier.", "Not now: hops (the gate hop is closed: needs 20 one-leg raises a side at pain 3 or less; stance of 30 s)."},
+		Rules: []string{strings.Repeat("Pain during work: 0 to 3 fine. ", 5)}, Alarms: []SheetList{{Head: "Get care now", Lines: []string{"a"}, Strong: true}}, Cautions: []string{"It does not diagnose."}}
+	var a bytes.Buffer
+	require.NoError(t, PlanPDF(&a, s))
+	assert.Equal(t, 3, bytes.Count(a.Bytes(), []byte("/Type /Page\n")))
+	s.Care = &SheetCare{Title: "Get care now", Do: "Call", Signs: []string{"x"}}
+	s.Weeks = nil
+	a.Reset()
+	require.NoError(t, PlanPDF(&a, s))
+	assert.Equal(t, 1, bytes.Count(a.Bytes(), []byte("/Type /Page\n")), "under an emergency it is one page")
 }

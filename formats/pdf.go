@@ -3,6 +3,7 @@ package formats
 import (
 	"fmt"
 	"io"
+	"strings"
 	"time"
 
 	"github.com/go-pdf/fpdf"
@@ -84,7 +85,7 @@ type SheetWork struct {
 // Measures of the page in millimetres: A4, upright.
 const (
 	margin, pageWide, pageHigh = 12.0, 210.0, 297.0
-	picture                    = 19.0
+	picture                    = 15.0
 	font                       = "body"
 )
 
@@ -182,12 +183,16 @@ func week(p *fpdf.Fpdf, s Sheet, wk SheetWeek) {
 	for _, x := range wk.Work {
 		work(p, x)
 	}
-	p.Ln(2)
-	list(p, "Pain", s.Rules, false)
+	p.Ln(0.5)
+	p.SetFont(font, "", 7.2)
+	p.MultiCell(0, 3.2, strings.Join(s.Rules, "  "), "", "L", false)
 	if len(s.Alarms) > 0 {
-		list(p, s.Alarms[0].Head, []string{"The signs stand on the page “When something is wrong”."}, true)
+		p.SetTextColor(163, 38, 28)
+		p.SetFont(font, "B", 7.5)
+		p.MultiCell(0, 3.6, s.Alarms[0].Head+". The signs stand on the page “When something is wrong”.", "", "L", false)
+		p.SetTextColor(23, 33, 30)
 	}
-	p.SetFont(font, "", 7.5)
+	p.SetFont(font, "", 7)
 	if len(s.Cautions) > 0 {
 		p.MultiCell(0, 3.6, s.Cautions[0], "", "L", false)
 	}
@@ -236,7 +241,7 @@ func diary(p *fpdf.Fpdf, wk SheetWeek) {
 	if len(wk.Days) == 0 {
 		return
 	}
-	const label, high = 46.0, 5.6
+	const label, high = 46.0, 5.0
 	wide := (pageWide - 2*margin - label) / float64(len(wk.Days))
 	p.SetFont(font, "", 7.5)
 	p.SetDrawColor(216, 215, 204)
@@ -290,35 +295,38 @@ func strip(p *fpdf.Fpdf, days []SheetDay) {
 }
 
 func work(p *fpdf.Fpdf, x SheetWork) {
-	left := margin + 2*picture + 5
+	left := margin + 2*picture + 4
 	wide := pageWide - margin - left
 	dose := x.Left
 	if x.Left != x.Right {
 		dose = "left " + x.Left + "   |   right " + x.Right
 	}
-	how := joinDots(x.Load, x.Tempo, x.Rest, x.Sides, x.When)
+	text := strings.TrimSuffix(x.SetUp, ".") + "."
+	if len(x.Cues) > 0 {
+		text += "  " + joinDots(x.Cues...) + "."
+	}
+	if len(x.Mistakes) > 0 {
+		text += "  Watch: " + joinDots(x.Mistakes...) + "."
+	}
+	if x.Exercise != "" && x.Exercise != x.Name {
+		text = x.Exercise + ". " + text
+	}
+	const line = 3.05
 	type para struct {
 		text, style string
 		size        float64
 		grey        bool
 	}
-	list := []para{{dose, "B", 9.5, false}, {how, "", 8, true}, {x.SetUp, "", 8, false}}
-	if len(x.Cues) > 0 {
-		list = append(list, para{joinDots(x.Cues...), "B", 8, false})
+	list := []para{{dose, "B", 8.5, false}, {joinDots(x.Load, x.Tempo, x.Rest, x.Sides, x.When), "", 7.2, true}, {text, "", 7.2, false}}
+	if more := append(append([]string{}, x.Cautions...), x.Notes...); len(more) > 0 {
+		list = append(list, para{joinDots(more...), "B", 7, false})
 	}
-	if len(x.Mistakes) > 0 {
-		list = append(list, para{"Watch: " + joinDots(x.Mistakes...), "", 8, false})
+	high := 4.2
+	for _, t := range list {
+		p.SetFont(font, t.style, t.size)
+		high += line * float64(max(1, len(p.SplitText(t.text, wide-2))))
 	}
-	for _, c := range append(append([]string{}, x.Cautions...), x.Notes...) {
-		list = append(list, para{c, "", 8, false})
-	}
-	high := 4.8
-	for i := range list {
-		p.SetFont(font, list[i].style, list[i].size)
-		high += 3.7 * float64(max(1, len(p.SplitText(list[i].text, wide-2))))
-	}
-	high = max(high, picture+2)
-	if p.GetY()+high > pageHigh-margin-4 {
+	if p.GetY()+max(high, picture) > pageHigh-margin-2 {
 		p.AddPage()
 	}
 	top := p.GetY()
@@ -326,21 +334,18 @@ func work(p *fpdf.Fpdf, x SheetWork) {
 	draw(p, x.End, margin+picture+1, top)
 	p.SetXY(left, top)
 	p.SetTextColor(23, 33, 30)
-	p.SetFont(font, "B", 10)
-	name := x.Name
-	if x.Exercise != "" && x.Exercise != x.Name {
-		name += " – " + x.Exercise
-	}
-	p.SetFont(font, "", 8)
+	p.SetFont(font, "", 7.5)
 	daysWide := p.GetStringWidth(x.Days) + 3
-	p.SetFont(font, "B", 10)
-	for size := 10.0; p.GetStringWidth(name) > wide-daysWide-1 && size > 6; size -= 0.5 {
-		p.SetFont(font, "B", size-0.5)
+	for size := 9.5; size >= 6; size -= 0.5 {
+		p.SetFont(font, "B", size)
+		if p.GetStringWidth(x.Name) <= wide-daysWide-1 {
+			break
+		}
 	}
-	p.CellFormat(wide-daysWide, 4.6, name, "", 0, "L", false, 0, "")
-	p.SetFont(font, "", 8)
+	p.CellFormat(wide-daysWide, 4.2, x.Name, "", 0, "L", false, 0, "")
+	p.SetFont(font, "", 7.5)
 	p.SetTextColor(86, 97, 92)
-	p.CellFormat(daysWide, 4.6, x.Days, "", 1, "R", false, 0, "")
+	p.CellFormat(daysWide, 4.2, x.Days, "", 1, "R", false, 0, "")
 	for _, t := range list {
 		if t.text == "" {
 			continue
@@ -351,10 +356,10 @@ func work(p *fpdf.Fpdf, x SheetWork) {
 		}
 		p.SetFont(font, t.style, t.size)
 		p.SetX(left)
-		p.MultiCell(wide, 3.7, t.text, "", "L", false)
+		p.MultiCell(wide, line, t.text, "", "L", false)
 	}
 	p.SetTextColor(23, 33, 30)
-	p.SetXY(margin, max(p.GetY(), top+picture+2)+1)
+	p.SetXY(margin, max(p.GetY(), top+picture)+0.8)
 }
 
 func joinDots(list ...string) string {
