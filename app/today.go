@@ -96,7 +96,7 @@ func (f *frame) paused() []PausedView {
 			if !d.may.Closed() && !d.halted {
 				continue
 			}
-			v := PausedView{Ladder: l.ID, Name: l.Name, Side: side, Notch: words.Notch(l.At(at)), Words: whyShut(d.may)}
+			v := PausedView{Ladder: l.ID, Name: l.Name, Side: side, Notch: words.Notch(l.At(at)), Words: words.WhyNot(d.may)}
 			if v.Words == "" {
 				v.Words = "stopped; it comes back as an offer"
 			}
@@ -118,16 +118,6 @@ func (f *frame) paused() []PausedView {
 		}
 	}
 	return out
-}
-
-func whyShut(p planning.Permission) string {
-	var list []string
-	for _, k := range p.Why {
-		if !slices.Contains(list, k.Words) {
-			list = append(list, k.Words)
-		}
-	}
-	return strings.Join(list, "; ")
 }
 
 // AskView is a place whose safety questions are open.

@@ -52,7 +52,6 @@ const (
 	Pressing    Trait = "pressing"    // presses on the sole
 	Curling     Trait = "curling"     // bends the toes against something
 	FromStep    Trait = "from-step"   // the heel hangs over a step
-	Shifting    Trait = "shifting"    // weight goes from one leg to the other
 	InTurn      Trait = "in-turn"     // from one foot to the other
 	HeelsKiss   Trait = "heels-kiss"  // heels touch in each bounce
 	SteadyHand  Trait = "steady-hand" // can be done with a hand on a support
@@ -63,7 +62,7 @@ const (
 )
 
 var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported, Supported,
-	HeelsUp, ToesTucked, BareFoot, Pressing, Curling, FromStep, Shifting, InTurn, HeelsKiss, SteadyHand, ShinRaise, EdgeWalk, ToesUp, Bands}
+	HeelsUp, ToesTucked, BareFoot, Pressing, Curling, FromStep, InTurn, HeelsKiss, SteadyHand, ShinRaise, EdgeWalk, ToesUp, Bands}
 
 // Traits lists what safety rules look for.
 func Traits() []Trait { return slices.Clone(traits) }

@@ -157,7 +157,7 @@ func (n Notch) Kinds() Kinds {
 	set(Kind(RM), n.Dose.RM > 0)
 	set(HeavySeat, sits && n.Dose.BodyPercent >= heavySeat)
 	one := e.Sides == "each"
-	set(OneLeg, one && !walks && !runs && (stands || strength || loads) && !slices.Contains([]string{"release", "range", "exposure"}, e.Purpose) || k[Kind(Shifting)])
+	set(OneLeg, one && !walks && !runs && (stands || strength || loads) && !slices.Contains([]string{"release", "range", "exposure"}, e.Purpose))
 	calf := slices.Contains(n.Tissues, body.Achilles)
 	set(CalfWork, calf && (strength || e.Purpose == "calm"))
 	set(Hopping, e.Purpose == "spring")

@@ -204,7 +204,9 @@ func TestPainOnlyAfterTheRunIsNoFirstStepHeel(t *testing.T) {
 	} {
 		assert.Equal(t, c.want, c.c.Pattern(), "%+v", c.c)
 	}
-	assert.True(t, screening.Complaint{Zone: "heel", When: []string{"night"}}.AsksBone())
+	b := reported(t, 1, Day{New: []Place{{Zone: "kneecap", Side: body.Left, When: []string{"night"}}}, Answers: &safety.Answers{Yes: map[string]body.Side{}, None: []string{"Right now"}}})
+	require.Len(t, b.Asks(), 1)
+	assert.Equal(t, []string{"Bone and shin"}, b.Asks()[0].Open, "pain at night asks about bone")
 }
 
 func TestAnOldAnkleInjuryWithAStiffAnkleHoldsTheBarefootStages(t *testing.T) {

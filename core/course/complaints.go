@@ -124,6 +124,9 @@ func (b *Book) gatherComplaints() []Complaint {
 				c.said = screening.Complaint{Zone: p.Zone, Side: p.Side, FirstSteps: p.FirstStep, Rest: p.Rest, When: p.When}
 				c.on = n.On
 				c.Open = b.unanswered(p.Zone, n.On)
+				if bones := safety.GroupOf(bone); c.said.AsksBone() && !b.answeredSince(bones, n.On) {
+					c.Open = joined(c.Open, []string{bones}) // pain at night or rest asks about bone
+				}
 			}
 		}
 	}

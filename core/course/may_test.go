@@ -120,7 +120,7 @@ func TestEveryFlagAgainstEveryNotch(t *testing.T) {
 						want = planning.Open
 					}
 					cells++
-					assert.Equal(t, want, got, "%s, %s notch %d (%s), %s: %s", id, l.ID, at, strings.Join(kinds, " "), side, p.Name())
+					assert.Equal(t, want, got, "%s, %s notch %d (%s), %s: %s", id, l.ID, at, strings.Join(kinds, " "), side, fmt.Sprint(p.Why, p.Limits))
 				}
 			}
 		}
@@ -213,7 +213,7 @@ func TestEveryFlagInARunningBlock(t *testing.T) {
 						}
 					} else if !closed && peg.Halt != nil && !minor {
 						// Only a gate that this runner has no evidence for may have moved it.
-						assert.NotEmpty(t, p.Ladder.At(stood).Gate, "%s stops %s at notch %d, %s: %s", id, p.ID, stood, side, may.Name())
+						assert.NotEmpty(t, p.Ladder.At(stood).Gate, "%s stops %s at notch %d, %s: %s", id, p.ID, stood, side, fmt.Sprint(may.Why))
 					}
 				}
 			}

@@ -1,7 +1,6 @@
 package planning
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -41,11 +40,6 @@ type Permission struct {
 
 // Closed reports whether it may not be done.
 func (p Permission) Closed() bool { return p.State == Closed }
-
-// Only reports that it is closed, and by locks of the given kinds alone.
-func (p Permission) Only(kinds ...LockKind) bool {
-	return p.Closed() && !slices.ContainsFunc(p.Why, func(k Lock) bool { return !slices.Contains(kinds, k.Kind) })
-}
 
 // By returns the locks of a kind.
 func (p Permission) By(kind LockKind) []Lock {
@@ -456,22 +450,3 @@ func (e Evidence) controlAllows(l catalogue.Ladder, k catalogue.Kinds) string {
 
 // TakesThird returns a dose cut by a third, a single set rounded down.
 func TakesThird(d catalogue.Dose) catalogue.Dose { return Deload(d) }
-
-// Name says a permission in one sentence, for the bench and the sheet.
-func (p Permission) Name() string {
-	switch p.State {
-	case Closed:
-		words := make([]string, len(p.Why))
-		for i, k := range p.Why {
-			words[i] = k.Words
-		}
-		return "not now: " + strings.Join(words, "; ")
-	case Limited:
-		words := make([]string, len(p.Limits))
-		for i, x := range p.Limits {
-			words[i] = x.Words
-		}
-		return fmt.Sprintf("only %s", strings.Join(words, "; "))
-	}
-	return ""
-}

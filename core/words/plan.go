@@ -263,3 +263,14 @@ func StartTable(l catalogue.Ladder) []string {
 	}
 	return out
 }
+
+// WhyNot says why something may not be done now, each reason once; "" where it may.
+func WhyNot(p planning.Permission) string {
+	var list []string
+	for _, k := range p.Why {
+		if !slices.Contains(list, k.Words) {
+			list = append(list, k.Words)
+		}
+	}
+	return strings.Join(list, "; ")
+}

@@ -8,6 +8,7 @@ import { Choice, Field, painScale } from "../parts/field";
 import { Title } from "../parts/marks";
 import { Tick } from "../parts/slide";
 import { Failed, Loading, SaveState } from "../parts/states";
+import { When } from "../parts/when";
 import { Why } from "../parts/why";
 import { Slip } from "./slip";
 
@@ -213,8 +214,6 @@ function Minutes({
   );
 }
 
-const whens = ["first steps", "push-off", "after sitting", "whole run", "only after", "at rest", "night"];
-
 function NewPlace({
   list,
   onAdd,
@@ -272,26 +271,7 @@ function NewPlace({
             onChange={(rest) => setPlace({ ...place, rest })}
           />
           <p className="mt-1 text-[14px]">It hurts</p>
-          <div className="flex flex-wrap gap-x-4 text-[14px]">
-            {whens.map((w) => (
-              <label key={w} className="flex min-h-7 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-[var(--ink)]"
-                  checked={place.when?.includes(w) ?? false}
-                  onChange={(e) =>
-                    setPlace({
-                      ...place,
-                      when: e.target.checked
-                        ? [...(place.when ?? []), w]
-                        : place.when?.filter((x) => x !== w),
-                    })
-                  }
-                />
-                {w}
-              </label>
-            ))}
-          </div>
+          <When value={place.when} onChange={(when) => setPlace({ ...place, when })} />
           <div className="mt-2 flex gap-3">
             <button
               type="button"

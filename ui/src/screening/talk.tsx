@@ -6,12 +6,11 @@ import { SideName, Title } from "../parts/marks";
 import { readNumber } from "../parts/numbers";
 import { SoleMap } from "../parts/solemap";
 import { SaveState } from "../parts/states";
+import { When } from "../parts/when";
 
 type Screening = Schema["Screening"];
 type Talk = Schema["Talk"];
 type Complaint = Schema["ScreeningComplaint"];
-
-const whens = ["first steps", "push-off", "after sitting", "whole run", "only after", "at rest", "night"];
 
 /** Complaints, safety questions, training and shoes; every change is kept at once. */
 export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
@@ -142,23 +141,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
                 />{" "}
                 weeks
               </label>
-              <div className="flex flex-wrap gap-x-4 text-[14px]">
-                {whens.map((w) => (
-                  <label key={w} className="flex min-h-7 items-center gap-1.5">
-                    <input
-                      type="checkbox"
-                      className="size-4 accent-[var(--ink)]"
-                      checked={c.when?.includes(w) ?? false}
-                      onChange={(e) =>
-                        change(i, {
-                          when: e.target.checked ? [...(c.when ?? []), w] : c.when?.filter((x) => x !== w),
-                        })
-                      }
-                    />
-                    {w}
-                  </label>
-                ))}
-              </div>
+              <When value={c.when} onChange={(when) => change(i, { when })} />
             </div>
           </div>
         ))}
