@@ -2,7 +2,6 @@ package app
 
 import (
 	"slices"
-	"strings"
 
 	"notchback/core/adjust"
 	"notchback/core/body"
