@@ -67,6 +67,7 @@ func TestASessionIsCarriedToAnotherDay(t *testing.T) {
 	require.NotContains(t, said, "picked up")
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
 	p.MustElement(`form[aria-label="Move a session"]`)
+	p.MustWait(`() => document.querySelector('form[aria-label="Move a session"] [role=status]').innerText.length > 0`) // what it breaks is known
 	p.axe()
 	insist := p.MustHas(`form[aria-label="Move a session"] input:not([type=checkbox])`)
 	if insist {
