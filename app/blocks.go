@@ -475,7 +475,7 @@ func (f *frame) doseFor(p store.Prescription, side body.Side, on day.Date) (cata
 	if d, ok := f.ownDose(p.ID, at, on); ok {
 		n.Dose = d
 	}
-	if string(side) == f.extraSet(p, on) && !n.Together() && !(on >= f.today && f.extraSore(p, side)) {
+	if string(side) == f.extraSet(p, on) && !n.Together() && !(on >= f.today && f.book.ExtraSetHurts(p.ID, side)) {
 		n.Dose.Sets++
 	}
 	var why adjust.Cut

@@ -243,20 +243,6 @@ func (f *frame) minimum() []MinimumView {
 	return out
 }
 
-// extraSore reports a side that hurt over 3 lately: its extra set is left out.
-func (f *frame) extraSore(p store.Prescription, side body.Side) bool {
-	if list := f.sessions(p.ID, side); len(list) > 0 {
-		if last := list[len(list)-1]; last.Pain != nil && *last.Pain > extraSetPain {
-			return true
-		}
-	}
-	h := f.book.Readings(f.ladders[p.ID].Tissues, side)
-	n := len(h.Mornings)
-	return n > 0 && len(f.ladders[p.ID].Tissues) > 0 && f.today-h.Mornings[n-1].On <= 1 && h.Mornings[n-1].FirstStep > extraSetPain
-}
-
-const extraSetPain body.Pain = 3
-
 // growing reports that a side is asked a third less.
 func (f *frame) growing(p store.Prescription, side body.Side) bool {
 	return slices.ContainsFunc(f.doing(p, side).limits, func(x planning.Limit) bool { return x.Third })

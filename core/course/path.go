@@ -623,3 +623,18 @@ func (b *Book) Ceiling(p Prescription) int {
 	top, _ := planning.Ceiling(b.rec.Catalogue, p.Ladder, b.evidence(), b.Phases())
 	return max(1, top)
 }
+
+// ExtraSetHurts reports a side that hurt over 3 in its last session, or this morning
+// or the one before: the extra set of the weaker side is left out.
+func (b *Book) ExtraSetHurts(prescription string, side body.Side) bool {
+	if it := b.last(Seat{prescription, side}); it != nil && it.Pain != nil && *it.Pain > planning.ExtraSetPain {
+		return true
+	}
+	p, ok := b.Prescription(prescription)
+	if !ok || len(p.Ladder.Tissues) == 0 {
+		return false
+	}
+	list := b.readings(p.Ladder.Tissues, side).mornings
+	n := len(list)
+	return n > 0 && b.Today-list[n-1].On <= 1 && list[n-1].FirstStep > planning.ExtraSetPain
+}

@@ -72,7 +72,7 @@ func (e StartEvidence) result(id screening.TestID) *screening.Result {
 const (
 	lowerPainFrom body.Pain = 4 // 4–5 in the test: one notch lower
 	firstPain     body.Pain = 6 // from here notch 1
-	extraSetPain  body.Pain = 3 // the weaker side must be at or under it
+	ExtraSetPain  body.Pain = 3 // the weaker side must be at or under it
 	lowerAge                = 60
 	lowerMost               = 2 // at most two notches lower
 )
@@ -188,7 +188,7 @@ func (s *Start) fromValue(r *screening.Result, e StartEvidence, rule catalogue.S
 		s.lower(e, worst, painKnown || !testAsksPain(rule.Test), rule.Source)
 	}
 	lsi := r.Asymmetry.LSI
-	if lsi != nil && *lsi < screening.SymmetryLimit && weaker.WorstPain != nil && *weaker.WorstPain <= extraSetPain {
+	if lsi != nil && *lsi < screening.SymmetryLimit && weaker.WorstPain != nil && *weaker.WorstPain <= ExtraSetPain {
 		s.ExtraSetSide = weaker.Side
 		s.Reasons = append(s.Reasons, Reason{Rule: RuleExtraSet, Value: lsi, Side: weaker.Side, Source: source.Common()})
 	}
