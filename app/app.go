@@ -4,9 +4,11 @@ package app
 
 import (
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"strings"
 	"time"
 
@@ -26,6 +28,8 @@ type App struct {
 	blobs     *blobs.Dir // of clips; nil where there is none
 	turnings  turnings
 	tracks    trackCache
+	hall      *hall
+	log       *slog.Logger
 }
 
 // engineVersion is the edition of the engine this program has.
@@ -46,13 +50,16 @@ func WithClock(now func() time.Time) Option { return func(a *App) { a.now = now 
 // WithHashCost replaces the cost of password hashes, for tests.
 func WithHashCost(c HashCost) Option { return func(a *App) { a.hash = c } }
 
+// WithLog tells a log of sign-ins and of what failed outside of a request.
+func WithLog(l *slog.Logger) Option { return func(a *App) { a.log = l } }
+
 // New returns an App on the store with the built-in catalogue.
 func New(s *store.Store, opts ...Option) (*App, error) {
 	c, err := catalogue.BuiltIn()
 	if err != nil {
 		return nil, fmt.Errorf("catalogue: %w", err)
 	}
-	a := &App{store: s, catalogue: c, now: time.Now, turnings: turnings{all: map[string]*turning{}, work: make(chan struct{}, 1)}}
+	a := &App{store: s, catalogue: c, now: time.Now, hall: newHall(), log: slog.New(slog.DiscardHandler), turnings: turnings{all: map[string]*turning{}, work: make(chan struct{}, 1)}}
 	for _, o := range opts {
 		o(a)
 	}
@@ -108,13 +115,69 @@ type Actor struct {
 	zone     *time.Location
 }
 
-// Actor returns the user behind a web session.
-func (a *App) Actor(ctx context.Context, practice, user string) (Actor, error) {
+// Visit is what a signed-in user asks to be let in to.
+type Visit struct {
+	Operation string
+	Needs     Role
+	Of        store.Kind // the record in the address; "" for none
+	ID        string
+	Changes   bool
+	Listed    bool // belongs in the access log without a record in the address
+}
+
+// Role is who may do something. Each may do what those before may.
+type Role int
+
+// The roles.
+const (
+	Reads Role = iota // viewers, coaches, owners
+	Writes
+	Owns
+)
+
+// may reports whether a user's role is enough.
+func (r Role) may(role string) bool {
+	switch r {
+	case Reads:
+		return true
+	case Writes:
+		return role != "viewer"
+	}
+	return role == "owner"
+}
+
+// ErrSignedOut says that the user behind a session is gone.
+var ErrSignedOut = errors.New("sign in again")
+
+// Enter lets a user in to what is asked for and writes it into the access log,
+// before anything is shown or changed. Errors: ErrSignedOut, ErrForbidden,
+// ErrNotFound where the record is not one of the practice.
+func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor, error) {
 	act := Actor{Practice: practice}
+	refused := false
 	err := a.store.In(ctx, practice, func(tx *store.Tx) (err error) {
-		act.User, err = tx.User(ctx, user)
-		return err
+		if act.User, err = tx.User(ctx, user); errors.Is(err, ErrNotFound) {
+			return ErrSignedOut
+		} else if err != nil {
+			return err
+		}
+		refused = !v.Needs.may(act.User.Role)
+		line := store.Access{User: &act.User.ID, Action: v.Operation, Refused: refused}
+		if v.Of != "" {
+			runner, err := tx.RunnerOf(ctx, v.Of, v.ID)
+			if err != nil {
+				return err
+			}
+			line.Runner = &runner
+		}
+		if v.Of == "" && !v.Listed && !refused {
+			return nil
+		}
+		return tx.LogAccess(ctx, a.now(), line, !v.Changes)
 	})
+	if err == nil && refused {
+		err = ErrForbidden
+	}
 	if err != nil {
 		return act, err
 	}
@@ -122,29 +185,44 @@ func (a *App) Actor(ctx context.Context, practice, user string) (Actor, error) {
 	return act, err
 }
 
+// Actor returns the user behind a web session.
+func (a *App) Actor(ctx context.Context, practice, user string) (Actor, error) {
+	return a.Enter(ctx, practice, user, Visit{})
+}
+
 // Today returns the practice's local date.
 func (a *App) Today(act Actor) day.Date { return day.Of(a.now(), act.zone) }
 
 // write runs fn for someone who may change records.
 func (a *App) write(ctx context.Context, act Actor, fn func(*store.Tx) error) error {
-	if act.User.Role == "viewer" {
+	if !Writes.may(act.User.Role) {
 		return ErrForbidden
 	}
 	return a.store.In(ctx, act.Practice, fn)
 }
 
-// once runs fn unless the same request was answered before under the key; then
-// it returns that answer again. An empty key always runs fn.
-func once[T any](ctx context.Context, tx *store.Tx, key string, request any, fn func() (T, error)) (T, error) {
+// answersKept is how long the answer to a keyed request is kept.
+const answersKept = 7 * 24 * time.Hour
+
+// asked names a request that is answered once: the operation, the record it is
+// sent to, and the key that the sender gave it. An empty key is no such request.
+type asked struct{ operation, address, key string }
+
+// once runs fn unless the same user sent the same request under the key before;
+// then it returns that answer again. ErrConflict where the key was used for
+// something else.
+func once[T any](ctx context.Context, a *App, tx *store.Tx, act Actor, q asked, request any, fn func() (T, error)) (T, error) {
 	var out T
-	if key == "" {
+	if q.key == "" {
 		return fn()
 	}
 	req, err := json.Marshal(request)
 	if err != nil {
 		return out, err
 	}
-	earlier, found, err := tx.Answered(ctx, key, string(req))
+	digest := sha256.Sum256(append([]byte(q.address+"\x00"), req...))
+	s := store.Asked{User: act.User.ID, Operation: q.operation, Key: q.key, Request: digest[:]}
+	earlier, found, err := tx.Answered(ctx, s)
 	if err != nil {
 		return out, err
 	}
@@ -158,7 +236,7 @@ func once[T any](ctx context.Context, tx *store.Tx, key string, request any, fn 
 	if err != nil {
 		return out, err
 	}
-	return out, tx.KeepAnswer(ctx, key, string(req), answer)
+	return out, tx.KeepAnswer(ctx, s, a.now(), answer)
 }
 
 func dateOf(t time.Time) day.Date { return day.Of(t, time.UTC) }

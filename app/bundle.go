@@ -64,7 +64,7 @@ func (a *App) ExportRunner(ctx context.Context, act Actor, runner string) (Bundl
 				}
 			}
 		}
-		return tx.LogAccess(ctx, runner, act.User.ID, "export")
+		return nil
 	})
 	return out, err
 }
@@ -147,7 +147,7 @@ func (a *App) ImportRunner(ctx context.Context, act Actor, in Bundle) (Runner, e
 			return err
 		}
 		out = runnerView(r, a.Today(act))
-		return tx.LogAccess(ctx, r.ID, act.User.ID, "import")
+		return tx.LogAccess(ctx, a.now(), store.Access{Runner: &r.ID, User: &act.User.ID, Action: "importRunner"}, false)
 	})
 	return out, err
 }

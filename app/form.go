@@ -311,7 +311,7 @@ func (a *App) AddCueLook(ctx context.Context, act Actor, key, runner string, in 
 
 func (a *App) addRampEvent(ctx context.Context, act Actor, key, runner, kind string, on day.Date, body any, text string) (RampView, error) {
 	err := a.write(ctx, act, func(tx *store.Tx) error {
-		_, err := once(ctx, tx, key, struct {
+		_, err := once(ctx, a, tx, act, asked{"addRampEvent", runner, key}, struct {
 			Runner, Kind string
 			Body         any
 		}{runner, kind, body}, func() (bool, error) {

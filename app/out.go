@@ -192,9 +192,6 @@ func (a *App) PlanFile(ctx context.Context, act Actor, block, kind string) (File
 			return err
 		}
 		f := k.f
-		if err := tx.LogAccess(ctx, b.RunnerID, act.User.ID, "export"); err != nil {
-			return err
-		}
 		var buf bytes.Buffer
 		out.Name = fileName(f.runner.Name, "plan", kind)
 		switch kind {
@@ -514,6 +511,9 @@ func (a *App) FeedCalendar(ctx context.Context, token string) (File, error) {
 		}
 		r, err := tx.Runner(ctx, runner)
 		if err != nil {
+			return err
+		}
+		if err := tx.LogAccess(ctx, a.now(), store.Access{Runner: &runner, Action: "getCalendar"}, true); err != nil {
 			return err
 		}
 		blocks, err := tx.Blocks(ctx, runner)

@@ -530,7 +530,7 @@ func (a *App) PlanBlock(ctx context.Context, act Actor, key, runner string, in B
 	}
 	var out Block
 	err = a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (Block, error) {
+		out, err = once(ctx, a, tx, act, asked{"planBlock", runner, key}, in, func() (Block, error) {
 			s, err := a.openStudio(ctx, tx, act, runner)
 			if err != nil {
 				return Block{}, err
@@ -681,7 +681,7 @@ func (a *App) CopyBlock(ctx context.Context, act Actor, key, block string, in Co
 		return out, a.store.In(ctx, act.Practice, run)
 	}
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (Copied, error) { return out, run(tx) })
+		out, err = once(ctx, a, tx, act, asked{"copyBlock", block, key}, in, func() (Copied, error) { return out, run(tx) })
 		return err
 	})
 	return out, err

@@ -104,9 +104,12 @@ func (a *App) AddRunner(ctx context.Context, act Actor, key string, in RunnerInp
 	}
 	var out Runner
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (Runner, error) {
+		out, err = once(ctx, a, tx, act, asked{"addRunner", "", key}, in, func() (Runner, error) {
 			r, err := tx.AddRunner(ctx, in.record())
 			if err != nil {
+				return Runner{}, err
+			}
+			if err := tx.LogAccess(ctx, a.now(), store.Access{Runner: &r.ID, User: &act.User.ID, Action: "addRunner"}, false); err != nil {
 				return Runner{}, err
 			}
 			return runnerView(r, today), tx.Note(ctx, r.ID, a.now(), &act.User.ID, "runner", r.Name+" added", nil)
@@ -116,7 +119,7 @@ func (a *App) AddRunner(ctx context.Context, act Actor, key string, in RunnerInp
 	return out, err
 }
 
-// Runner returns one runner and notes the look in the access log.
+// Runner returns one runner.
 func (a *App) Runner(ctx context.Context, act Actor, id string) (Runner, error) {
 	var out Runner
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
@@ -125,7 +128,7 @@ func (a *App) Runner(ctx context.Context, act Actor, id string) (Runner, error) 
 			return err
 		}
 		out = runnerView(r, a.Today(act))
-		return tx.LogAccess(ctx, id, act.User.ID, "read")
+		return nil
 	})
 	return out, err
 }
@@ -163,9 +166,6 @@ func (a *App) UpdateRunner(ctx context.Context, act Actor, id string, version in
 			return err
 		}
 		out = runnerView(r, today)
-		if err := tx.LogAccess(ctx, id, act.User.ID, "write"); err != nil {
-			return err
-		}
 		return tx.Note(ctx, id, a.now(), &act.User.ID, "runner", "Profile changed", map[string]any{"before": runnerView(before, today).RunnerInput, "after": out.RunnerInput})
 	})
 	if err == nil && stale {

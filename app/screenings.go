@@ -212,7 +212,7 @@ func (a *App) StartScreening(ctx context.Context, act Actor, key, runner string,
 	}
 	var out Screening
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (Screening, error) {
+		out, err = once(ctx, a, tx, act, asked{"startScreening", runner, key}, in, func() (Screening, error) {
 			if _, err := tx.Runner(ctx, runner); err != nil {
 				return Screening{}, err
 			}

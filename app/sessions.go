@@ -138,7 +138,7 @@ func (it ItemInput) sides() []body.Side {
 func (a *App) LogSession(ctx context.Context, act Actor, key, block string, in SessionInput) (Block, error) {
 	var out Block
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
-		out, err = once(ctx, tx, key, in, func() (Block, error) { return a.logSession(ctx, tx, act, block, in) })
+		out, err = once(ctx, a, tx, act, asked{"logSession", block, key}, in, func() (Block, error) { return a.logSession(ctx, tx, act, block, in) })
 		return err
 	})
 	return out, err

@@ -6,7 +6,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"io"
 	"log/slog"
 	"net/http/httptest"
 	neturl "net/url"
@@ -125,7 +124,9 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	require.NoError(t, err)
 	a, err := app.New(s, cheap, app.WithClock(now), app.WithBlobs(clips))
 	require.NoError(t, err)
-	srv := httptest.NewServer(web.New(a, web.Options{Log: slog.New(slog.NewTextHandler(io.Discard, nil))}))
+	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
 	return &site{srv, s}
 }

@@ -61,29 +61,36 @@ func (s *Store) FoundPractice(ctx context.Context, practice, zone, name, email, 
 	return c, translate(err)
 }
 
-// SignInFailures returns the failures counted under a key and when the last was.
-func (s *Store) SignInFailures(ctx context.Context, key string) (int, time.Time, error) {
-	var n int
-	var at time.Time
-	err := s.pool.QueryRow(ctx, `SELECT failures, last_at FROM sign_in_failures WHERE key = $1`, key).Scan(&n, &at)
-	if errors.Is(err, pgx.ErrNoRows) {
-		return 0, at, nil
+// TrySignIn counts a try to sign in under a key and reports whether it may be made
+// now. A key that failed often waits longer from one to the next; a try that may
+// not be made does not count. Waits lists the pause after so many failures; the
+// last holds for all further ones. The count starts again after the window.
+func (s *Store) TrySignIn(ctx context.Context, key string, now time.Time, window time.Duration, waits []time.Duration) (wait time.Duration, err error) {
+	secs := make([]float64, len(waits))
+	for i, w := range waits {
+		secs[i] = w.Seconds()
 	}
-	return n, at, err
+	var until time.Time
+	err = s.pool.QueryRow(ctx, `INSERT INTO sign_in_failures AS f (key, failures, last_at) VALUES ($1, 1, $2)
+		ON CONFLICT (key) DO UPDATE SET last_at = $2, failures = CASE WHEN f.last_at < $3 THEN 1 ELSE f.failures + 1 END
+		WHERE f.last_at < $3 OR f.last_at + make_interval(secs => coalesce(($4::float8[])[least(f.failures, cardinality($4::float8[]))], 0)) <= $2
+		RETURNING last_at`, key, now, now.Add(-window), secs).Scan(&until)
+	if err == nil {
+		return 0, nil
+	}
+	if !errors.Is(err, pgx.ErrNoRows) {
+		return 0, err
+	}
+	err = s.pool.QueryRow(ctx, `SELECT last_at + make_interval(secs => coalesce(($2::float8[])[least(failures, cardinality($2::float8[]))], 0)) FROM sign_in_failures WHERE key = $1`, key, secs).Scan(&until)
+	if errors.Is(err, pgx.ErrNoRows) { // forgotten in between
+		return time.Second, nil
+	}
+	return max(until.Sub(now), time.Second), err
 }
 
-// CountSignInFailure adds one failure; the count starts again after the window.
-func (s *Store) CountSignInFailure(ctx context.Context, key string, now time.Time, window time.Duration) error {
-	_, err := s.pool.Exec(ctx, `INSERT INTO sign_in_failures (key, failures, last_at) VALUES ($1, 1, $2)
-		ON CONFLICT (key) DO UPDATE SET last_at = $2,
-		failures = CASE WHEN sign_in_failures.last_at < $3 THEN 1 ELSE sign_in_failures.failures + 1 END`,
-		key, now, now.Add(-window))
-	return err
-}
-
-// ForgetSignInFailures clears a key after a good sign-in.
-func (s *Store) ForgetSignInFailures(ctx context.Context, key string) error {
-	_, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = $1`, key)
+// ForgetSignInFailures clears keys after a good sign-in.
+func (s *Store) ForgetSignInFailures(ctx context.Context, keys ...string) error {
+	_, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = ANY($1)`, keys)
 	return err
 }
 
@@ -238,32 +245,4 @@ func (tx *Tx) Journal(ctx context.Context, runner string, limit int) ([]JournalE
 	return all[JournalEntry](ctx, tx, `SELECT j.id, j.at, u.name AS by, j.kind, j.sentence FROM journal j
 		LEFT JOIN users u ON u.practice_id = j.practice_id AND u.id = j.by_user
 		WHERE j.runner_id = $1 ORDER BY j.at DESC, j.id DESC LIMIT $2`, runner, limit)
-}
-
-// LogAccess records that a user looked at or changed a runner's record.
-func (tx *Tx) LogAccess(ctx context.Context, runner, user, action string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO access_log (practice_id, runner_id, user_id, action) VALUES ($1, $2, $3, $4)`,
-		tx.Practice, runner, user, action)
-	return err
-}
-
-// Answered returns the stored answer to a request that came before under the
-// same key. found is false for a new key; ErrConflict when the key was used for
-// another request.
-func (tx *Tx) Answered(ctx context.Context, key, request string) (answer []byte, found bool, err error) {
-	var earlier string
-	err = tx.QueryRow(ctx, `SELECT request, answer FROM idempotency WHERE key = $1`, key).Scan(&earlier, &answer)
-	if errors.Is(err, pgx.ErrNoRows) {
-		return nil, false, nil
-	}
-	if err == nil && earlier != request {
-		return nil, false, ErrConflict
-	}
-	return answer, err == nil, err
-}
-
-// KeepAnswer stores the answer under the key.
-func (tx *Tx) KeepAnswer(ctx context.Context, key, request string, answer []byte) error {
-	_, err := tx.Exec(ctx, `INSERT INTO idempotency (practice_id, key, request, answer) VALUES ($1, $2, $3, $4)`, tx.Practice, key, request, answer)
-	return translate(err)
 }

@@ -83,6 +83,50 @@ func Migrate(ctx context.Context, ownerURL string) (int, error) {
 	return len(done), err
 }
 
+// ErrSchema says that the database is not of the version this program was made for.
+var ErrSchema = errors.New("the database has another version than this program")
+
+// Check reports whether the database answers and has the schema this program was
+// made for, neither older nor newer nor half way.
+func (s *Store) Check(ctx context.Context) error {
+	want, err := newest()
+	if err != nil {
+		return err
+	}
+	var have int64
+	if err := s.pool.QueryRow(ctx, `SELECT schema_version()`).Scan(&have); err != nil {
+		var pg *pgconn.PgError
+		if errors.As(err, &pg) { // a database without the function is older than it
+			return fmt.Errorf("%w: it is older; bring it up to date with the command migrate", ErrSchema)
+		}
+		return fmt.Errorf("database: %w", err)
+	}
+	switch {
+	case have < want:
+		return fmt.Errorf("%w: %d, and %d is needed; bring it up to date with the command migrate", ErrSchema, have, want)
+	case have > want:
+		return fmt.Errorf("%w: %d, and this program knows %d; it is older than the database", ErrSchema, have, want)
+	}
+	return nil
+}
+
+// newest is the version of the last embedded step.
+func newest() (int64, error) {
+	names, err := fs.Glob(Migrations(), "*.sql")
+	if err != nil {
+		return 0, err
+	}
+	v := int64(0)
+	for _, n := range names {
+		x, err := goose.NumericComponent(n)
+		if err != nil {
+			return 0, err
+		}
+		v = max(v, x)
+	}
+	return v, nil
+}
+
 // Migrations returns the embedded steps.
 func Migrations() fs.FS {
 	sub, err := fs.Sub(files, "migrations")

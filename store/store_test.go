@@ -2,6 +2,8 @@ package store_test
 
 import (
 	"context"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -127,19 +129,64 @@ func TestTrialsKeepEveryRevision(t *testing.T) {
 	}))
 }
 
-func TestSignInFailuresAreCountedInAWindow(t *testing.T) {
+func TestATryToSignInWaitsLongerEachTime(t *testing.T) {
+	s, _, _ := two(t)
+	now := time.Now().Truncate(time.Second)
+	waits := []time.Duration{0, 0, 10 * time.Second, time.Minute}
+	try := func(at time.Duration) time.Duration {
+		w, err := s.TrySignIn(ctx, "k", now.Add(at), time.Hour, waits)
+		require.NoError(t, err)
+		return w
+	}
+	for range 3 {
+		assert.Zero(t, try(0), "the first three are free")
+	}
+	assert.Equal(t, 10*time.Second, try(0))
+	assert.Equal(t, 4*time.Second, try(6*time.Second), "a try that may not be made does not count")
+	assert.Zero(t, try(10*time.Second))
+	assert.Equal(t, time.Minute, try(10*time.Second), "the last wait")
+	assert.Zero(t, try(70*time.Second))
+	assert.Equal(t, time.Minute, try(70*time.Second), "holds for all further ones")
+	assert.Zero(t, try(2*time.Hour), "the window is over")
+	assert.Zero(t, try(2*time.Hour), "and the count begins anew")
+	require.NoError(t, s.ForgetSignInFailures(ctx, "k"))
+}
+
+// Sixty at once are counted like sixty one after the other.
+func TestTriesAtOnceAreAllCounted(t *testing.T) {
 	s, _, _ := two(t)
 	now := time.Now()
-	for range 3 {
-		require.NoError(t, s.CountSignInFailure(ctx, "k", now, time.Minute))
+	var free atomic.Int32
+	var wg sync.WaitGroup
+	for range 60 {
+		wg.Go(func() {
+			w, err := s.TrySignIn(ctx, "k", now, time.Hour, []time.Duration{0, 0, time.Minute})
+			assert.NoError(t, err)
+			if w == 0 {
+				free.Add(1)
+			}
+		})
 	}
-	n, _, err := s.SignInFailures(ctx, "k")
+	wg.Wait()
+	assert.EqualValues(t, 3, free.Load())
+}
+
+func TestAServerKnowsWhetherTheSchemaIsItsOwn(t *testing.T) {
+	u := storetest.Fresh(t)
+	s, err := store.Open(ctx, u.App)
 	require.NoError(t, err)
-	assert.Equal(t, 3, n)
-	require.NoError(t, s.CountSignInFailure(ctx, "k", now.Add(2*time.Minute), time.Minute))
-	n, _, _ = s.SignInFailures(ctx, "k")
-	assert.Equal(t, 1, n)
-	require.NoError(t, s.ForgetSignInFailures(ctx, "k"))
-	n, _, _ = s.SignInFailures(ctx, "k")
-	assert.Zero(t, n)
+	defer s.Close()
+	require.NoError(t, s.Check(ctx))
+	owner, err := store.Open(ctx, u.Owner)
+	require.NoError(t, err)
+	defer owner.Close()
+	_, err = owner.Pool().Exec(ctx, `INSERT INTO goose_db_version (version_id, is_applied) VALUES (99999, true)`)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.Check(ctx), store.ErrSchema, "a newer one")
+	_, err = owner.Pool().Exec(ctx, `DELETE FROM goose_db_version WHERE version_id >= (SELECT max(version_id) FROM goose_db_version WHERE version_id < 99999)`)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.Check(ctx), store.ErrSchema, "one that stopped half way")
+	_, err = owner.Pool().Exec(ctx, `DROP FUNCTION schema_version()`)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.Check(ctx), store.ErrSchema, "one from before the server asked")
 }

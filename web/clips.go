@@ -71,29 +71,22 @@ func (s *server) registerClips(api huma.API) {
 		list, err := s.app.RunnerClips(ctx, act, in.ID)
 		return Items[app.ClipView]{list}, err
 	}))
-	huma.Register(api, get("/api/clips/{id}/beside/{other}", "getClipsBeside", "Two clips of a runner side by side"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+	huma.Register(api, with(get("/api/clips/{id}/beside/{other}", "getClipsBeside", "Two clips of a runner side by side"), heavy), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Other string `path:"other" format:"uuid"`
 	}) (app.Beside, error) {
 		return s.app.ClipsBeside(ctx, act, in.ID, in.Other)
 	}))
-	huma.Register(api, post("/api/clips/{id}/track", "readClipTrack", "Readings of a marker file over all its strides"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+	huma.Register(api, with(post("/api/clips/{id}/track", "readClipTrack", "Readings of a marker file over all its strides"), reading, heavy), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Body clip.Marks
 	}) (clip.TrackResult, error) {
 		return s.app.ClipTrack(ctx, act, in.ID, in.Body)
 	}))
-	huma.Register(api, get("/api/clips/{id}/thumb", "getClipThumb", "A small picture of a clip"), func(ctx context.Context, in *ByID) (*FileOut, error) {
-		act, err := s.actor(ctx)
-		if err != nil {
-			return nil, s.problem(err)
-		}
+	huma.Register(api, get("/api/clips/{id}/thumb", "getClipThumb", "A small picture of a clip"), file(s, func(ctx context.Context, act app.Actor, in *ByID) (*FileOut, error) {
 		b, err := s.app.ClipThumb(ctx, act, in.ID)
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return &FileOut{Type: "image/jpeg", Disposition: "inline", Body: b}, nil
-	})
+		return &FileOut{Type: "image/jpeg", Disposition: "inline", Body: b}, err
+	}))
 	huma.Register(api, get("/api/screenings/{id}/origins", "getTrialOrigins", "Where the trials come from, as far as it is known"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.TrialOrigin], error) {
 		list, err := s.app.TrialOrigins(ctx, act, in.ID)
 		return Items[app.TrialOrigin]{list}, err
@@ -117,7 +110,7 @@ func (s *server) registerClips(api huma.API) {
 	}) (clip.ProposalRead, error) {
 		return s.app.PutProposal(ctx, act, in.ID, in.Body)
 	}))
-	huma.Register(api, post("/api/clips/{id}/proposal", "readProposal", "What was proposed, with marks saved or not"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
+	huma.Register(api, with(post("/api/clips/{id}/proposal", "readProposal", "What was proposed, with marks saved or not"), reading, heavy), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		From int `query:"from" minimum:"0"`
 		To   int `query:"to" minimum:"0"`
@@ -125,18 +118,11 @@ func (s *server) registerClips(api huma.API) {
 	}) (clip.ProposalRead, error) {
 		return s.app.ReadProposal(ctx, act, in.ID, in.Body, clip.Span{From: in.From, To: in.To})
 	}))
-	huma.Register(api, get("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "getTrialPicture", "The picture of a trial, a PNG"), func(ctx context.Context, in *TrialPath) (*FileOut, error) {
-		act, err := s.actor(ctx)
-		if err != nil {
-			return nil, s.problem(err)
-		}
+	huma.Register(api, get("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "getTrialPicture", "The picture of a trial, a PNG"), file(s, func(ctx context.Context, act app.Actor, in *TrialPath) (*FileOut, error) {
 		b, err := s.app.TrialPicture(ctx, act, in.ID, in.Test, in.Side, in.Slot)
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return &FileOut{Type: "image/png", Disposition: "inline", Body: b}, nil
-	})
-	part := put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on")
+		return &FileOut{Type: "image/png", Disposition: "inline", Body: b}, err
+	}))
+	part := with(put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on"), long)
 	part.MaxBodyBytes = app.ClipPart + 1
 	part.BodyReadTimeout = time.Minute
 	huma.Register(api, part, signed(s, func(ctx context.Context, act app.Actor, in *struct {
@@ -147,7 +133,7 @@ func (s *server) registerClips(api huma.API) {
 		n, err := s.app.AppendClip(ctx, act, in.ID, in.Offset, bytes.NewReader(in.RawBody))
 		return Received{n}, err
 	}))
-	huma.Register(api, post("/api/clips/{id}/finish", "finishClip", "Look at a whole upload and keep it"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
+	huma.Register(api, with(post("/api/clips/{id}/finish", "finishClip", "Look at a whole upload and keep it"), heavy), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
 		return s.app.FinishClip(ctx, act, in.ID)
 	}))
 	huma.Register(api, get("/api/clips/{id}", "getClip", "A clip with its marks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
@@ -163,14 +149,10 @@ func (s *server) registerClips(api huma.API) {
 	huma.Register(api, op(http.MethodDelete, "/api/clips/{id}", "deleteClip", "Delete a clip, its marks and its file", http.StatusOK), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Gone, error) {
 		return Gone{true}, s.app.DeleteClip(ctx, act, in.ID)
 	}))
-	huma.Register(api, get("/api/clips/{id}/file", "getClipFile", "The file of a clip, whole or in ranges"), func(ctx context.Context, in *ByID) (*huma.StreamResponse, error) {
-		act, err := s.actor(ctx)
+	huma.Register(api, with(get("/api/clips/{id}/file", "getClipFile", "The file of a clip, whole or in ranges"), long, slow), func(ctx context.Context, in *ByID) (*huma.StreamResponse, error) {
+		f, kind, err := s.app.ClipFile(ctx, actor(ctx), in.ID)
 		if err != nil {
-			return nil, s.problem(err)
-		}
-		f, kind, err := s.app.ClipFile(ctx, act, in.ID)
-		if err != nil {
-			return nil, s.problem(err)
+			return nil, s.problem(ctx, err)
 		}
 		return &huma.StreamResponse{Body: func(hc huma.Context) {
 			defer func() { _ = f.Close() }()
@@ -180,20 +162,13 @@ func (s *server) registerClips(api huma.API) {
 			http.ServeContent(c.Writer, c.Request, "", time.Time{}, f)
 		}}, nil
 	})
-	huma.Register(api, get("/api/clips/{id}/files/{kind}", "getClipOut", "A clip's readings as CSV, its marks as a marker file"), func(ctx context.Context, in *struct {
+	huma.Register(api, with(get("/api/clips/{id}/files/{kind}", "getClipOut", "A clip's readings as CSV, its marks as a marker file"), heavy), file(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Kind string `path:"kind" enum:"csv,trc"`
 	}) (*FileOut, error) {
-		act, err := s.actor(ctx)
-		if err != nil {
-			return nil, s.problem(err)
-		}
 		f, err := s.app.ClipOut(ctx, act, in.ID, in.Kind)
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return fileOut(f), nil
-	})
+		return fileOut(f), err
+	}))
 	compute(s, api, "clip-readings", "Everything a clip's marks give, with margins and verdicts", app.ReadClip)
 	compute(s, api, "angle", "Angles and distances from points of one picture, with margins", func(in AngleIn) (Items[measure.Reading], error) {
 		list, err := in.Picture.Read(in.Points, in.LegCm)

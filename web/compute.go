@@ -22,7 +22,7 @@ import (
 
 // compute registers a stateless computation for signed-in users.
 func compute[I, T any](s *server, api huma.API, name, summary string, fn func(I) (T, error)) {
-	huma.Register(api, post("/api/compute/"+name, "compute-"+name, summary), signed(s, func(_ context.Context, _ app.Actor, in *struct{ Body I }) (T, error) {
+	huma.Register(api, with(post("/api/compute/"+name, "compute-"+name, summary), reading, heavy), signed(s, func(_ context.Context, _ app.Actor, in *struct{ Body I }) (T, error) {
 		return fn(in.Body)
 	}))
 }

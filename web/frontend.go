@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"compress/gzip"
+	"context"
 	"io/fs"
 	"mime"
 	"net/http"
@@ -73,9 +74,14 @@ func frontEnd() gin.HandlerFunc {
 			c.String(http.StatusInternalServerError, "the front end is not built; run make build")
 		default:
 			c.Header("Cache-Control", "no-cache")
-			c.Data(http.StatusOK, "text/html; charset=utf-8", bytes.ReplaceAll(index.plain, []byte("__CSP_NONCE__"), []byte(c.GetString("nonce"))))
+			c.Data(http.StatusOK, "text/html; charset=utf-8", bytes.ReplaceAll(index.plain, []byte("__CSP_NONCE__"), []byte(nonceOf(c.Request.Context()))))
 		}
 	}
+}
+
+func nonceOf(ctx context.Context) string {
+	n, _ := ctx.Value(nonceKey{}).(string)
+	return n
 }
 
 func pack(b []byte) []byte {

@@ -25,14 +25,14 @@ func (s *server) registerPlans(api huma.API) {
 		}) (app.WishesView, error) {
 			return s.app.PutWishes(ctx, act, in.ID, in.Rev, in.Body)
 		}))
-	huma.Register(api, post("/api/runners/{id}/plan-preview", "previewPlan", "What a plan would be; saves nothing"),
+	huma.Register(api, with(post("/api/runners/{id}/plan-preview", "previewPlan", "What a plan would be; saves nothing"), reading, heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Body app.PreviewInput
 		}) (app.PlanView, error) {
 			return s.app.PreviewPlan(ctx, act, in.ID, in.Body)
 		}))
-	huma.Register(api, post("/api/runners/{id}/plan-compare", "compareSchools", "The same runner under two schools"),
+	huma.Register(api, with(post("/api/runners/{id}/plan-compare", "compareSchools", "The same runner under two schools"), reading, heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Body app.CompareInput
@@ -71,30 +71,20 @@ func fileOut(f app.File) *FileOut {
 const importMost = 25 << 20
 
 func (s *server) registerOut(api huma.API) {
-	huma.Register(api, get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), func(ctx context.Context, in *struct {
+	huma.Register(api, with(get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), heavy), file(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Kind string `path:"kind" enum:"ics,csv,pdf"`
 	}) (*FileOut, error) {
-		act, err := s.actor(ctx)
-		if err != nil {
-			return nil, s.problem(err)
-		}
 		f, err := s.app.PlanFile(ctx, act, in.ID, in.Kind)
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return fileOut(f), nil
-	})
-	huma.Register(api, get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), func(ctx context.Context, in *struct {
+		return fileOut(f), err
+	}))
+	huma.Register(api, with(get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), anyone), file(s, func(ctx context.Context, _ app.Actor, in *struct {
 		Token string `path:"token" maxLength:"80"`
 	}) (*FileOut, error) {
 		f, err := s.app.FeedCalendar(ctx, strings.TrimSuffix(in.Token, ".ics"))
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return fileOut(f), nil
-	})
-	huma.Register(api, get("/api/blocks/{id}/sheet", "getSheet", "What is printed of a block"),
+		return fileOut(f), err
+	}))
+	huma.Register(api, with(get("/api/blocks/{id}/sheet", "getSheet", "What is printed of a block"), heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.PrintView, error) {
 			return s.app.PrintSheet(ctx, act, in.ID)
 		}))
@@ -110,11 +100,11 @@ func (s *server) registerOut(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.FeedView, error) {
 			return s.app.RevokeFeeds(ctx, act, in.ID)
 		}))
-	huma.Register(api, get("/api/runners/{id}/bundle", "exportRunner", "Everything about a runner, to take along"),
+	huma.Register(api, with(get("/api/runners/{id}/bundle", "exportRunner", "Everything about a runner, to take along"), heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Bundle, error) {
 			return s.app.ExportRunner(ctx, act, in.ID)
 		}))
-	bring := post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing")
+	bring := with(post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing"), heavy, long)
 	bring.MaxBodyBytes = importMost
 	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.Bundle }) (app.Runner, error) {
 		return s.app.ImportRunner(ctx, act, in.Body)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"net/http"
+	"runtime/debug"
 	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -13,7 +14,7 @@ import (
 )
 
 // problem turns an error of a use case into problem details.
-func (s *server) problem(err error) error {
+func (s *server) problem(ctx context.Context, err error) error {
 	var invalid app.Invalid
 	var throttled app.Throttled
 	var changed app.Changed
@@ -37,7 +38,7 @@ func (s *server) problem(err error) error {
 		return huma.Error412PreconditionFailed(changed.Error(), &huma.ErrorDetail{Location: "body", Message: "what stands now", Value: changed.Now})
 	case errors.As(err, &refused):
 		return huma.Error409Conflict(refused.Error())
-	case errors.Is(err, app.ErrSignIn):
+	case errors.Is(err, app.ErrSignIn), errors.Is(err, app.ErrSignedOut):
 		return huma.Error401Unauthorized(err.Error())
 	case errors.Is(err, app.ErrForbidden):
 		return huma.Error403Forbidden(err.Error())
@@ -45,11 +46,12 @@ func (s *server) problem(err error) error {
 		return huma.Error404NotFound("there is no such record")
 	case errors.Is(err, app.ErrConflict):
 		return huma.Error409Conflict("this was changed in the meantime; look again")
-	case errors.Is(err, context.DeadlineExceeded):
+	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		return huma.Error503ServiceUnavailable("this took too long; nothing was changed, try again")
 	}
-	s.log.Error("request failed", "err", err)
-	return huma.Error500InternalServerError("something went wrong here; nothing was changed")
+	r := requestOf(ctx)
+	s.log.ErrorContext(ctx, "request failed", "id", r.id, "operation", r.operation, "err", err, "stack", string(debug.Stack()))
+	return huma.Error500InternalServerError("something went wrong here; nothing was changed. Should you ask about it, its number is " + r.id)
 }
 
 func writeProblem(w http.ResponseWriter, status int, detail string) {
@@ -63,43 +65,40 @@ const (
 	keyUser     = "user"
 )
 
-// actor returns who is signed in; 401 for nobody.
-func (s *server) actor(ctx context.Context) (app.Actor, error) {
-	p, u := s.sess.GetString(ctx, keyPractice), s.sess.GetString(ctx, keyUser)
-	if p == "" || u == "" {
-		return app.Actor{}, huma.Error401Unauthorized("sign in first")
-	}
-	act, err := s.app.Actor(ctx, p, u)
-	if errors.Is(err, app.ErrNotFound) {
-		return act, huma.Error401Unauthorized("sign in again")
-	}
-	return act, err
+// actor is who was let in at the door.
+func actor(ctx context.Context) app.Actor {
+	act, _ := ctx.Value(actorKey{}).(app.Actor)
+	return act
 }
 
 type body[T any] struct{ Body T }
 
-// signed wraps a use case for someone who is signed in.
+// signed wraps a use case for whoever the door let in.
 func signed[I, T any](s *server, fn func(ctx context.Context, act app.Actor, in *I) (T, error)) func(context.Context, *I) (*body[T], error) {
+	return open(s, func(ctx context.Context, in *I) (T, error) { return fn(ctx, actor(ctx), in) })
+}
+
+// open wraps a function that needs nobody. What was not read in time is not begun.
+func open[I, T any](s *server, fn func(ctx context.Context, in *I) (T, error)) func(context.Context, *I) (*body[T], error) {
 	return func(ctx context.Context, in *I) (*body[T], error) {
-		act, err := s.actor(ctx)
-		if err != nil {
-			return nil, s.problem(err)
+		if err := ctx.Err(); err != nil {
+			return nil, s.problem(ctx, err)
 		}
-		out, err := fn(ctx, act, in)
+		out, err := fn(ctx, in)
 		if err != nil {
-			return nil, s.problem(err)
+			return nil, s.problem(ctx, err)
 		}
 		return &body[T]{out}, nil
 	}
 }
 
-// open wraps a function anyone may call.
-func open[I, T any](s *server, fn func(ctx context.Context, in *I) (T, error)) func(context.Context, *I) (*body[T], error) {
-	return func(ctx context.Context, in *I) (*body[T], error) {
-		out, err := fn(ctx, in)
+// file wraps a download for whoever the door let in.
+func file[I any](s *server, fn func(ctx context.Context, act app.Actor, in *I) (*FileOut, error)) func(context.Context, *I) (*FileOut, error) {
+	return func(ctx context.Context, in *I) (*FileOut, error) {
+		out, err := fn(ctx, actor(ctx), in)
 		if err != nil {
-			return nil, s.problem(err)
+			return nil, s.problem(ctx, err)
 		}
-		return &body[T]{out}, nil
+		return out, nil
 	}
 }

@@ -28,7 +28,7 @@ func (s *server) registerRamps(api huma.API) {
 		}) (app.RampView, error) {
 			return s.app.PutRamp(ctx, act, in.ID, in.Rev.Rev, in.Body)
 		}))
-	huma.Register(api, post("/api/runners/{id}/ramp-preview", "previewRamp", "What a ramp would be; saves nothing"),
+	huma.Register(api, with(post("/api/runners/{id}/ramp-preview", "previewRamp", "What a ramp would be; saves nothing"), reading),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Body app.PreviewRampInput

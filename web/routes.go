@@ -3,11 +3,11 @@ package web
 import (
 	"context"
 	"errors"
-	"net"
 	"net/http"
 	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
 	"notchback/app"
 	coreBody "notchback/core/body"
@@ -17,8 +17,8 @@ import (
 )
 
 func op(method, path, id, summary string, status int) huma.Operation {
-	return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: status,
-		Errors: []int{http.StatusUnauthorized, http.StatusNotFound, http.StatusConflict}}
+	return with(huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: status,
+		Errors: []int{http.StatusUnauthorized, http.StatusNotFound, http.StatusConflict}})
 }
 
 func get(path, id, summary string) huma.Operation {
@@ -99,17 +99,17 @@ type Keyed struct {
 // Peer is where a request came from.
 type Peer struct{ address string }
 
-// Resolve notes where the request came from, for the sign-in throttle.
+// Resolve notes where the request came from, for the sign-in throttle; behind
+// proxies that are trusted, where they say it did.
 func (p *Peer) Resolve(c huma.Context) []error {
-	p.address = c.RemoteAddr()
-	if host, _, err := net.SplitHostPort(p.address); err == nil {
-		p.address = host
-	}
+	p.address = humagin.Unwrap(c).ClientIP()
 	return nil
 }
 
 func (s *server) register(api huma.API) {
+	api.UseMiddleware(s.door)
 	s.registerAccount(api)
+	s.registerAccess(api)
 	s.registerRunners(api)
 	s.registerScreenings(api)
 	s.registerBlocks(api)
@@ -138,11 +138,11 @@ func (s *server) signIn(ctx context.Context, practice, user string) (Me, error) 
 }
 
 func (s *server) registerAccount(api huma.API) {
-	huma.Register(api, get("/api/start", "getStart", "Whether the installation is still empty"), open(s, func(ctx context.Context, _ *struct{}) (StartState, error) {
+	huma.Register(api, with(get("/api/start", "getStart", "Whether the installation is still empty"), anyone), open(s, func(ctx context.Context, _ *struct{}) (StartState, error) {
 		empty, err := s.app.Fresh(ctx)
 		return StartState{empty}, err
 	}))
-	huma.Register(api, post("/api/first-run", "firstRun", "Create the practice and its owner in an empty installation"),
+	huma.Register(api, with(post("/api/first-run", "firstRun", "Create the practice and its owner in an empty installation"), anyone),
 		open(s, func(ctx context.Context, in *struct{ Body app.FirstRun }) (Me, error) {
 			c, err := s.app.Found(ctx, in.Body)
 			if err != nil {
@@ -150,10 +150,13 @@ func (s *server) registerAccount(api huma.API) {
 			}
 			return s.signIn(ctx, c.Practice, c.User)
 		}))
-	huma.Register(api, get("/api/session", "getSession", "Who is signed in, if anybody"), open(s, func(ctx context.Context, _ *struct{}) (SessionState, error) {
-		act, err := s.actor(ctx)
-		var refused huma.StatusError
-		if errors.As(err, &refused) && refused.GetStatus() == http.StatusUnauthorized {
+	huma.Register(api, with(get("/api/session", "getSession", "Who is signed in, if anybody"), anyone), open(s, func(ctx context.Context, _ *struct{}) (SessionState, error) {
+		p, u := s.sess.GetString(ctx, keyPractice), s.sess.GetString(ctx, keyUser)
+		if p == "" || u == "" {
+			return SessionState{}, nil
+		}
+		act, err := s.app.Actor(ctx, p, u)
+		if errors.Is(err, app.ErrSignedOut) {
 			return SessionState{}, nil
 		}
 		if err != nil {
@@ -162,7 +165,7 @@ func (s *server) registerAccount(api huma.API) {
 		me := s.me(act)
 		return SessionState{&me}, nil
 	}))
-	huma.Register(api, post("/api/session", "signIn", "Sign in"), open(s, func(ctx context.Context, in *struct {
+	huma.Register(api, with(post("/api/session", "signIn", "Sign in"), anyone), open(s, func(ctx context.Context, in *struct {
 		Peer
 		Body struct {
 			Email    string `json:"email" maxLength:"200"`
@@ -175,13 +178,13 @@ func (s *server) registerAccount(api huma.API) {
 		}
 		return s.signIn(ctx, c.Practice, c.User)
 	}))
-	huma.Register(api, op(http.MethodDelete, "/api/session", "signOut", "Sign out", http.StatusOK), open(s, func(ctx context.Context, _ *struct{}) (Nothing, error) {
+	huma.Register(api, with(op(http.MethodDelete, "/api/session", "signOut", "Sign out", http.StatusOK), anyone), open(s, func(ctx context.Context, _ *struct{}) (Nothing, error) {
 		return Nothing{}, s.sess.Destroy(ctx)
 	}))
 }
 
 func (s *server) registerRunners(api huma.API) {
-	huma.Register(api, get("/api/runners", "listRunners", "The bench: runners, those who need the coach first"),
+	huma.Register(api, with(get("/api/runners", "listRunners", "The bench: runners, those who need the coach first"), listed, heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Search string `query:"search" maxLength:"120"`
 			Page   int    `query:"page" minimum:"0" maximum:"100000"`

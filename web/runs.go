@@ -51,7 +51,7 @@ func (s *server) registerRuns(api huma.API) {
 		}) (app.RunView, error) {
 			return s.app.AddRun(ctx, act, in.Key, in.ID, in.Body)
 		}))
-	bring := post("/api/runners/{id}/run-files", "importRuns", "Bring in one file of runs: all of it or nothing")
+	bring := with(post("/api/runners/{id}/run-files", "importRuns", "Bring in one file of runs: all of it or nothing"), heavy, long)
 	bring.MaxBodyBytes = formats.RunFileMost + 1
 	bring.BodyReadTimeout = time.Minute
 	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct {
@@ -69,20 +69,13 @@ func (s *server) registerRuns(api huma.API) {
 		}
 		return s.app.ImportRuns(ctx, act, in.ID, in.Name, in.RawBody, m)
 	}))
-	huma.Register(api, get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, or those with a track as GPX"), func(ctx context.Context, in *struct {
+	huma.Register(api, with(get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, or those with a track as GPX"), heavy), file(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Kind string `path:"kind" enum:"csv,gpx"`
 	}) (*FileOut, error) {
-		act, err := s.actor(ctx)
-		if err != nil {
-			return nil, s.problem(err)
-		}
 		f, err := s.app.RunsFile(ctx, act, in.ID, in.Kind)
-		if err != nil {
-			return nil, s.problem(err)
-		}
-		return fileOut(f), nil
-	})
+		return fileOut(f), err
+	}))
 	huma.Register(api, put("/api/runs/{id}", "changeRun", "Correct a run"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
@@ -152,7 +145,7 @@ func (s *server) registerRuns(api huma.API) {
 			}
 			return s.app.PutRight(ctx, act, in.ID, on, in.Body)
 		}))
-	huma.Register(api, get("/api/runners/{id}/review", "getReview", "A runner's week with what it decides"),
+	huma.Register(api, with(get("/api/runners/{id}/review", "getReview", "A runner's week with what it decides"), heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Monday string `query:"monday" doc:"The last complete week when empty"`
@@ -163,7 +156,7 @@ func (s *server) registerRuns(api huma.API) {
 			}
 			return s.app.ReviewOf(ctx, act, in.ID, monday)
 		}))
-	huma.Register(api, post("/api/runners/{id}/review", "finishReview", "Note that the week was reviewed, and accept what is proposed"),
+	huma.Register(api, with(post("/api/runners/{id}/review", "finishReview", "Note that the week was reviewed, and accept what is proposed"), heavy),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Body struct {
@@ -186,11 +179,11 @@ func (s *server) registerRuns(api huma.API) {
 		}) (Nothing, error) {
 			return Nothing{}, s.app.SetAutoProgress(ctx, act, in.ID, in.Body.On)
 		}))
-	huma.Register(api, get("/api/engine", "getEngine", "Which edition of the engine works, and what a newer one decides differently"),
+	huma.Register(api, with(get("/api/engine", "getEngine", "Which edition of the engine works, and what a newer one decides differently"), heavy),
 		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.EngineState, error) {
 			return s.app.Engine(ctx, act)
 		}))
-	huma.Register(api, post("/api/engine", "acceptEngine", "Let this edition of the engine work by itself"),
+	huma.Register(api, with(post("/api/engine", "acceptEngine", "Let this edition of the engine work by itself"), owners, heavy),
 		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.EngineState, error) {
 			return s.app.AcceptEngine(ctx, act)
 		}))

@@ -5,17 +5,20 @@ package web
 import (
 	"context"
 	"crypto/rand"
+	"fmt"
+	"io"
 	"log/slog"
 	"net/http"
 	"reflect"
+	"runtime/debug"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
+	"golang.org/x/sync/semaphore"
 
 	"notchback/app"
 )
@@ -23,25 +26,40 @@ import (
 const csp = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'nonce-%NONCE%'; img-src 'self' data: blob:; media-src 'self' blob:; font-src 'self'; " +
 	"connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-// Limits of one request.
+// permissions leaves the camera, the microphone and the screen's staying on to our
+// own pages and everything else to nobody.
+const permissions = "camera=(self), microphone=(self), screen-wake-lock=(self), autoplay=(self), fullscreen=(self), " +
+	"accelerometer=(), bluetooth=(), display-capture=(), geolocation=(), gyroscope=(), hid=(), magnetometer=(), midi=(), payment=(), serial=(), usb=(), xr-spatial-tracking=()"
+
+// A web session ends when it was not used for idle, and in any case after its life.
 const (
-	requestTime = 10 * time.Second
+	SessionIdle = 12 * time.Hour
 	sessionLife = 14 * 24 * time.Hour
 )
 
+// httpsFor is how long a browser is told to come by https only, in seconds.
+const httpsFor = "31536000"
+
 type server struct {
-	app  *app.App
-	sess *scs.SessionManager
-	log  *slog.Logger
+	app   *app.App
+	sess  *scs.SessionManager
+	log   *slog.Logger
+	hall  *semaphore.Weighted
+	porch *semaphore.Weighted
+	opts  Options
 }
 
 // Options of a server.
 type Options struct {
 	Log *slog.Logger
-	// Secure marks cookies for HTTPS only; off on loopback.
+	// Secure says that browsers reach the server by https: cookies are marked for it
+	// and browsers told to stay with it.
 	Secure bool
-	// SessionCleanup is how often ended sessions are deleted; 0 for never.
-	SessionCleanup time.Duration
+	// Proxies are the addresses or networks whose word on where a request came from
+	// is taken.
+	Proxies []string
+	// Stopping is closed when the server takes no new work.
+	Stopping <-chan struct{}
 }
 
 // config is the OpenAPI document's frame. Names of core types carry their room,
@@ -77,26 +95,29 @@ func OpenAPI() ([]byte, error) {
 }
 
 // New returns the handler of the whole application.
-func New(a *app.App, o Options) http.Handler {
+func New(a *app.App, o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{app: a, log: o.Log, sess: scs.New()}
-	s.sess.Store = pgxstore.NewWithCleanupInterval(a.Store().Pool(), o.SessionCleanup)
+	s := &server{app: a, log: o.Log, sess: scs.New(), hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), opts: o}
+	s.sess.Store = a.Store().Sessions(SessionIdle)
+	s.sess.HashTokenInStore = true
 	s.sess.Lifetime = sessionLife
 	s.sess.Cookie.Name = "notchback"
+	if o.Secure {
+		s.sess.Cookie.Name = "__Host-notchback" // for this host alone, by https alone
+	}
 	s.sess.Cookie.SameSite = http.SameSiteLaxMode
 	s.sess.Cookie.Secure = o.Secure
-	s.sess.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) {
-		s.log.Error("session", "err", err)
+	s.sess.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		s.log.Error("session", "id", requestOf(r.Context()).id, "err", err)
 		writeProblem(w, http.StatusServiceUnavailable, "the database can't be reached; nothing was changed, try again in a moment")
 	}
 
 	r := gin.New()
-	_ = r.SetTrustedProxies(nil)
-	r.Use(s.logRequests, gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, v any) {
-		s.log.Error("panic", "value", v, "path", c.Request.URL.Path)
-		writeProblem(c.Writer, http.StatusInternalServerError, "something went wrong here; nothing was changed")
-		c.Abort()
-	}), headers, limitTime)
+	r.RemoteIPHeaders = []string{"X-Forwarded-For"}
+	if err := r.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, fmt.Errorf("trusted proxies: %w", err)
+	}
+	r.Use(s.recover)
 	s.register(humagin.New(r, config()))
 	r.NoRoute(frontEnd())
 
@@ -104,32 +125,112 @@ func New(a *app.App, o Options) http.Handler {
 	cop.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		writeProblem(w, http.StatusForbidden, "this request came from another site")
 	}))
-	return cop.Handler(s.sess.LoadAndSave(r))
+	mux := http.NewServeMux()
+	mux.Handle("/", cop.Handler(s.sess.LoadAndSave(r)))
+	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok") })
+	mux.HandleFunc("GET /readyz", s.ready)
+	return s.frame(mux), nil
 }
 
-func headers(c *gin.Context) {
-	nonce := rand.Text()
-	c.Set("nonce", nonce)
-	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", strings.Replace(csp, "%NONCE%", nonce, 1))
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Referrer-Policy", "same-origin")
-	h.Set("Cross-Origin-Opener-Policy", "same-origin")
-	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		h.Set("Cache-Control", "no-store")
+func plain(w http.ResponseWriter, status int, text string) {
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	w.WriteHeader(status)
+	_, _ = io.WriteString(w, text+"\n")
+}
+
+// ready answers whether the server takes requests: it is not stopping, and the
+// database answers and has the schema this program was made for.
+func (s *server) ready(w http.ResponseWriter, r *http.Request) {
+	select {
+	case <-s.opts.Stopping:
+		plain(w, http.StatusServiceUnavailable, "stopping")
+		return
+	default:
 	}
-}
-
-func limitTime(c *gin.Context) {
-	ctx, cancel := context.WithTimeout(c.Request.Context(), requestTime)
+	ctx, cancel := context.WithTimeout(r.Context(), 3*time.Second)
 	defer cancel()
-	c.Request = c.Request.WithContext(ctx)
+	if err := s.app.Store().Check(ctx); err != nil {
+		s.log.Error("not ready", "err", err)
+		plain(w, http.StatusServiceUnavailable, "the database is not ready")
+		return
+	}
+	plain(w, http.StatusOK, "ready")
+}
+
+// recover answers for a request that ended in a panic; the program goes on.
+func (s *server) recover(c *gin.Context) {
+	defer func() {
+		v := recover()
+		if v == nil {
+			return
+		}
+		if v == http.ErrAbortHandler {
+			panic(v)
+		}
+		q := requestOf(c.Request.Context())
+		s.log.Error("panic", "id", q.id, "operation", q.operation, "value", fmt.Sprint(v), "stack", string(debug.Stack()))
+		writeProblem(c.Writer, http.StatusInternalServerError, "something went wrong here; nothing was changed. Should you ask about it, its number is "+q.id)
+		c.Abort()
+	}()
 	c.Next()
 }
 
-func (s *server) logRequests(c *gin.Context) {
-	start := time.Now()
-	c.Next()
-	s.log.LogAttrs(c, slog.LevelInfo, "request", slog.String("method", c.Request.Method), slog.String("path", c.Request.URL.Path),
-		slog.Int("status", c.Writer.Status()), slog.Int("bytes", c.Writer.Size()), slog.Duration("took", time.Since(start)))
+// requestID is the length of a request's number.
+const requestID = 12
+
+type nonceKey struct{}
+
+// frame is around every answer: its headers, and one line of the log.
+func (s *server) frame(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		start := time.Now()
+		q := &request{id: rand.Text()[:requestID]}
+		nonce := rand.Text()
+		h := w.Header()
+		h.Set("Content-Security-Policy", strings.Replace(csp, "%NONCE%", nonce, 1))
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		h.Set("Permissions-Policy", permissions)
+		h.Set("X-Request-Id", q.id)
+		if s.opts.Secure {
+			h.Set("Strict-Transport-Security", "max-age="+httpsFor)
+		}
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		ctx := context.WithValue(context.WithValue(r.Context(), requestKey{}, q), nonceKey{}, nonce)
+		seen := &statusWriter{ResponseWriter: w, status: http.StatusOK}
+		defer func() {
+			what := q.operation
+			if what == "" {
+				what = "page"
+			}
+			s.log.LogAttrs(ctx, slog.LevelInfo, "request", slog.String("id", q.id), slog.String("operation", what), slog.Int("status", seen.status), slog.Int64("ms", time.Since(start).Milliseconds()))
+		}()
+		next.ServeHTTP(seen, r.WithContext(ctx))
+	})
 }
+
+// statusWriter remembers what was answered.
+type statusWriter struct {
+	http.ResponseWriter
+	status int
+	wrote  bool
+}
+
+func (w *statusWriter) WriteHeader(status int) {
+	if !w.wrote {
+		w.status, w.wrote = status, true
+	}
+	w.ResponseWriter.WriteHeader(status)
+}
+
+func (w *statusWriter) Write(b []byte) (int, error) {
+	w.wrote = true
+	return w.ResponseWriter.Write(b)
+}
+
+// Unwrap gives the rest of the library what is behind.
+func (w *statusWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }

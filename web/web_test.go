@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"strings"
 	"testing"
@@ -59,7 +60,9 @@ func server(t *testing.T, withDemo bool) *httptest.Server {
 	require.NoError(t, err)
 	a, err := app.New(s, cheap, app.WithBlobs(clips))
 	require.NoError(t, err)
-	srv := httptest.NewServer(web.New(a, web.Options{Log: slog.New(slog.NewTextHandler(io.Discard, nil))}))
+	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
 	return srv
 }
@@ -168,7 +171,7 @@ func TestSignInIsThrottledAndTheSessionRotates(t *testing.T) {
 	srv := server(t, true)
 	c := newClient(t, srv)
 	wrong := map[string]string{"email": demo.Email, "password": "not this one"}
-	for range 5 {
+	for range 4 {
 		status, out := c.do("POST", "/api/session", wrong)
 		assert.Equal(t, 401, status)
 		assert.Equal(t, "wrong e-mail or password", out["detail"])
@@ -431,4 +434,10 @@ func TestThePageAndItsHeaders(t *testing.T) {
 	require.NoError(t, err)
 	defer func() { _ = missing.Body.Close() }()
 	assert.Equal(t, 404, missing.StatusCode)
+}
+
+func mustURL(t *testing.T, s string) *url.URL {
+	u, err := url.Parse(s)
+	require.NoError(t, err)
+	return u
 }

@@ -141,7 +141,7 @@ func Load(ctx context.Context, s *store.Store, ownerURL string, now time.Time, o
 	if err != nil {
 		return err
 	}
-	hash, err := a.HashPassword(Password)
+	hash, err := a.HashPassword(ctx, Password)
 	if err != nil {
 		return err
 	}

@@ -5,9 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"log/slog"
 	"net"
-	"net/http"
 	"os"
 	"os/signal"
 	"strconv"
@@ -15,7 +13,6 @@ import (
 	"time"
 
 	"notchback/app"
-	"notchback/app/demo"
 	"notchback/devices"
 	"notchback/devices/sidecam"
 	"notchback/store"
@@ -39,6 +36,12 @@ The environment names the database and the address:
   NOTCHBACK_OWNER_URL      as the owner, for migrate and demo
   NOTCHBACK_CLIPS          a folder for clips and photos; none are taken without one
   NOTCHBACK_ADDR           host:port to listen on, 127.0.0.1:8420 by default
+  NOTCHBACK_TLS_CERT       a certificate's file (PEM), to answer by https itself
+  NOTCHBACK_TLS_KEY        and its key
+  NOTCHBACK_PUBLIC_URL     https://… where a proxy in front answers by https
+  NOTCHBACK_PROXIES        addresses or networks of such proxies, with commas
+  NOTCHBACK_PLAIN_HTTP     yes: http without encryption on other than loopback
+  NOTCHBACK_LOG            error, warn (by default), info for a line a request
 `
 
 const defaultAddr = "127.0.0.1:8420"
@@ -144,29 +147,6 @@ func watchFolder(args []string) error {
 	return nil
 }
 
-// reviewEvery is how often the server looks whether a night has passed; each
-// runner is reviewed once a day.
-const reviewEvery = time.Hour
-
-// nightly reviews until the program ends.
-func nightly(ctx context.Context, a *app.App, log *slog.Logger) {
-	t := time.NewTicker(reviewEvery)
-	defer t.Stop()
-	for {
-		if _, err := a.ReviewAll(ctx); err != nil && ctx.Err() == nil {
-			log.Error("nightly review", "err", err)
-		}
-		if _, err := a.SweepClips(ctx); err != nil && ctx.Err() == nil {
-			log.Error("unfinished uploads", "err", err)
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-t.C:
-		}
-	}
-}
-
 // listen takes the address before anything slow is done, so that a busy port is
 // said at once.
 func listen() (net.Listener, error) {
@@ -214,64 +194,4 @@ func clipFolder() ([]app.Option, error) {
 	}
 	d, err := blobs.Open(root)
 	return []app.Option{app.WithBlobs(d)}, err
-}
-
-func serve(ctx context.Context, withDemo bool) error {
-	url, err := setting("NOTCHBACK_DATABASE_URL")
-	if err != nil {
-		return err
-	}
-	l, err := listen()
-	if err != nil {
-		return err
-	}
-	defer func() { _ = l.Close() }()
-	s, err := store.Open(ctx, url)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	opts, err := clipFolder()
-	if err != nil {
-		return err
-	}
-	if withDemo {
-		if err := migrate(ctx); err != nil {
-			return err
-		}
-		if err := demo.Load(ctx, s, os.Getenv("NOTCHBACK_OWNER_URL"), time.Now(), opts...); err != nil {
-			return err
-		}
-	}
-	a, err := app.New(s, opts...)
-	if err != nil {
-		return err
-	}
-	defer a.Close()
-	host, _, _ := net.SplitHostPort(l.Addr().String())
-	ip := net.ParseIP(host)
-	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
-	go nightly(ctx, a, log)
-	handler := web.New(a, web.Options{
-		Log:            log,
-		Secure:         ip == nil || !ip.IsLoopback(),
-		SessionCleanup: 5 * time.Minute,
-	})
-	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
-	go func() {
-		<-ctx.Done()
-		end, cancel := context.WithTimeout(context.Background(), 5*time.Second)
-		defer cancel()
-		_ = srv.Shutdown(end)
-	}()
-	fmt.Printf("\n  Notchback is open at  http://%s\n", l.Addr())
-	if withDemo {
-		fmt.Printf("  Sign in with          %s  /  %s\n", demo.Email, demo.Password)
-		fmt.Printf("  A second practice     %s  /  %s\n", demo.OtherEmail, demo.Password)
-	}
-	fmt.Printf("  Stop with             Ctrl-C\n\n")
-	if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {
-		return err
-	}
-	return nil
 }

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/access-log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who was let in to what, newest first */
+        get: operations["getAccessLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{id}": {
         parameters: {
             query?: never;
@@ -1705,6 +1722,21 @@ export interface components {
             block: components["schemas"]["Block"];
             /** @description What was not accepted, and why */
             left: string[];
+        };
+        AccessEntry: {
+            /** Format: date-time */
+            at: string;
+            /** @description Empty for a calendar program */
+            by: string;
+            /** @description The operation */
+            did: string;
+            /** Format: int64 */
+            id: number;
+            refused?: boolean;
+            runner?: string;
+            runnerId?: string;
+            /** @description The operation in words */
+            what: string;
         };
         AdjustCondition: {
             gate?: string;
@@ -3413,6 +3445,9 @@ export interface components {
              */
             soreSpot?: number;
             sureOfTwentyPercentMore?: boolean;
+        };
+        ItemsAccessEntry: {
+            items: components["schemas"]["AccessEntry"][];
         };
         ItemsClipView: {
             items: components["schemas"]["ClipView"][];
@@ -6526,6 +6561,76 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    getAccessLog: {
+        parameters: {
+            query?: {
+                /** @description Of one runner */
+                runner?: string;
+                /** @description The last line of the page before, 0 for the newest */
+                below?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsAccessEntry"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getBlock: {
         parameters: {
             query?: never;

@@ -1,0 +1,77 @@
+package app
+
+import (
+	"context"
+	"time"
+
+	"notchback/store"
+)
+
+// accessPage is how many lines of the access log come at once.
+const accessPage = 200
+
+// AccessLine says who was let in to what, or was not.
+type AccessLine struct {
+	ID       int64     `json:"id"`
+	At       time.Time `json:"at"`
+	By       string    `json:"by" doc:"Empty for a calendar program"`
+	Did      string    `json:"did" doc:"The operation"`
+	RunnerID string    `json:"runnerId,omitempty"`
+	Runner   string    `json:"runner,omitempty"`
+	Refused  bool      `json:"refused,omitempty"`
+}
+
+// AccessLog returns a page of the practice's access log below a line, newest first;
+// of one runner where one is named.
+func (a *App) AccessLog(ctx context.Context, act Actor, runner string, below int64) ([]AccessLine, error) {
+	if !Owns.may(act.User.Role) {
+		return nil, ErrForbidden
+	}
+	out := []AccessLine{}
+	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		var of *string
+		if runner != "" {
+			of = &runner
+		}
+		rows, err := tx.Accesses(ctx, of, below, accessPage)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			l := AccessLine{ID: r.ID, At: r.At, Did: r.Action, Refused: r.Refused}
+			if r.User != nil {
+				l.By = *r.User
+			}
+			if r.RunnerID != nil && r.Runner != nil {
+				l.RunnerID, l.Runner = *r.RunnerID, *r.Runner
+			}
+			out = append(out, l)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Housekeep ends what is over: web sessions, the throttle's counts, the answers to
+// keyed requests. It reports how many answers were forgotten.
+func (a *App) Housekeep(ctx context.Context, idle time.Duration) (int64, error) {
+	if err := a.store.SweepSessions(ctx, idle, signInWindow); err != nil {
+		return 0, err
+	}
+	practices, err := a.store.Practices(ctx)
+	if err != nil {
+		return 0, err
+	}
+	n := int64(0)
+	for _, p := range practices {
+		err := a.store.In(ctx, p, func(tx *store.Tx) error {
+			gone, err := tx.ForgetAnswers(ctx, a.now().Add(-answersKept))
+			n += gone
+			return err
+		})
+		if err != nil {
+			return n, err
+		}
+	}
+	return n, nil
+}

@@ -1,0 +1,200 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+
+	"notchback/app"
+	"notchback/store"
+)
+
+// rule is what an operation asks of whoever comes in, before a byte of what they
+// send is read.
+type rule struct {
+	anyone bool // nobody has to be signed in
+	needs  app.Role
+	of     store.Kind    // the record in the address
+	listed bool          // in the access log without a record in the address
+	weight int64         // of the work, beside that of the body
+	time   time.Duration // for all of it
+}
+
+// Limits of the door (house). The hall holds the work of a hundred ordinary
+// requests, or four heavy ones, at once; what comes beyond waits its turn. Whoever
+// is not signed in waits in the porch, in nobody else's way.
+const (
+	ordinary    = 10 * time.Second
+	uploads     = 70 * time.Second
+	hallSize    = 128
+	porchSize   = 32
+	heavyWeight = 32
+	weighs      = 256 << 10 // bytes of a body that weigh 1
+)
+
+type ruling func(*rule)
+
+func anyone(r *rule)  { r.anyone = true }
+func owners(r *rule)  { r.needs = app.Owns }
+func reading(r *rule) { r.needs = app.Reads }
+func heavy(r *rule)   { r.weight = heavyWeight }
+func long(r *rule)    { r.time = uploads }
+func listed(r *rule)  { r.listed = true }
+func slow(r *rule)    { r.weight = 0 } // it takes as long as the reader's line does
+
+const ruleKey = "rule"
+
+// records are the beginnings of addresses that name a runner's record.
+var records = map[string]store.Kind{
+	"/api/runners/{id}": store.OfRunner, "/api/screenings/{id}": store.OfScreening, "/api/blocks/{id}": store.OfBlock,
+	"/api/decisions/{id}": store.OfDecision, "/api/clips/{id}": store.OfClip, "/api/runs/{id}": store.OfRun,
+}
+
+// with lays rules on an operation over those of its method and address: whoever is
+// signed in may read, coaches may change.
+func with(o huma.Operation, list ...ruling) huma.Operation {
+	r, ok := o.Metadata[ruleKey].(*rule)
+	if !ok {
+		r = &rule{weight: 1, time: ordinary}
+		if o.Method != http.MethodGet {
+			r.needs = app.Writes
+		}
+		for at, k := range records {
+			if o.Path == at || strings.HasPrefix(o.Path, at+"/") {
+				r.of = k
+			}
+		}
+		o.Metadata = map[string]any{ruleKey: r}
+	}
+	for _, x := range list {
+		x(r)
+	}
+	return o
+}
+
+func ruleOf(o *huma.Operation) *rule {
+	r, ok := o.Metadata[ruleKey].(*rule)
+	if !ok {
+		panic("operation " + o.OperationID + " has no rule at the door")
+	}
+	return r
+}
+
+var uuidText = regexp.MustCompile(`^[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12}$`)
+
+type (
+	actorKey   struct{}
+	requestKey struct{}
+)
+
+// request is what is known of a request beside its context, for the logs.
+type request struct {
+	id, operation string
+}
+
+func requestOf(ctx context.Context) *request {
+	if r, ok := ctx.Value(requestKey{}).(*request); ok {
+		return r
+	}
+	return &request{}
+}
+
+// door lets a request in, in this order: its deadline, who it is, what they may,
+// how much it brings, whether there is room for it.
+func (s *server) door(hc huma.Context, next func(huma.Context)) {
+	o := hc.Operation()
+	r := ruleOf(o)
+	requestOf(hc.Context()).operation = o.OperationID
+	ctx, cancel := context.WithTimeout(hc.Context(), r.time)
+	defer cancel()
+	hc = huma.WithContext(hc, ctx)
+	if !r.anyone {
+		act, err := s.enter(hc, o, r)
+		if err != nil {
+			s.refuse(hc, err)
+			return
+		}
+		hc = huma.WithValue(hc, actorKey{}, act)
+	}
+	brings, err := bodySize(hc, o)
+	if err != nil {
+		s.refuse(hc, err)
+		return
+	}
+	room, weight := s.hall, min(r.weight+brings/weighs, hallSize)
+	if r.anyone {
+		room, weight = s.porch, 1
+	}
+	if weight == 0 {
+		next(hc)
+		return
+	}
+	if err := room.Acquire(hc.Context(), weight); err != nil {
+		s.refuse(hc, huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("too much is going on right now; nothing was changed, try again in a moment"), http.Header{"Retry-After": {"5"}}))
+		return
+	}
+	defer room.Release(weight)
+	next(hc)
+}
+
+// bodySize is how much a request brings at the most.
+func bodySize(hc huma.Context, o *huma.Operation) (int64, error) {
+	if o.Method == http.MethodGet || o.Method == http.MethodHead {
+		return 0, nil
+	}
+	n, most := humagin.Unwrap(hc).Request.ContentLength, o.MaxBodyBytes
+	if most > 0 && n > most {
+		return 0, huma.Error413RequestEntityTooLarge("this is larger than " + strconv.FormatInt(most, 10) + " bytes")
+	}
+	if n < 0 {
+		n = max(most, 0)
+	}
+	return n, nil
+}
+
+// enter is who is signed in, let in to the operation.
+func (s *server) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, error) {
+	p, u := s.sess.GetString(hc.Context(), keyPractice), s.sess.GetString(hc.Context(), keyUser)
+	if p == "" || u == "" {
+		return app.Actor{}, huma.Error401Unauthorized("sign in first")
+	}
+	v := app.Visit{Operation: o.OperationID, Needs: r.needs, Listed: r.listed, Changes: o.Method != http.MethodGet && r.needs != app.Reads}
+	if r.of != "" {
+		v.Of, v.ID = r.of, hc.Param("id")
+		if !uuidText.MatchString(v.ID) {
+			return app.Actor{}, app.ErrNotFound
+		}
+	}
+	return s.app.Enter(hc.Context(), p, u, v)
+}
+
+// refuse answers without reading what was sent.
+func (s *server) refuse(hc huma.Context, err error) {
+	var se huma.StatusError
+	if !errors.As(s.problem(hc.Context(), err), &se) {
+		return
+	}
+	var withHeaders huma.HeadersError
+	if errors.As(s.problem(hc.Context(), err), &withHeaders) {
+		for k, list := range withHeaders.GetHeaders() {
+			for _, v := range list {
+				hc.AppendHeader(k, v)
+			}
+		}
+	}
+	// What follows unread on this connection is not worth reading.
+	if hc.Operation().Method != http.MethodGet {
+		hc.SetHeader("Connection", "close")
+	}
+	hc.SetHeader("Content-Type", "application/problem+json")
+	hc.SetStatus(se.GetStatus())
+	_ = json.NewEncoder(hc.BodyWriter()).Encode(se)
+}
