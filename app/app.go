@@ -74,6 +74,7 @@ func (a *App) Store() *store.Store { return a.store }
 var (
 	ErrNotFound  = store.ErrNotFound
 	ErrConflict  = store.ErrConflict
+	ErrValue     = store.ErrValue
 	ErrForbidden = errors.New("your role can't do this")
 )
 

@@ -1,8 +1,10 @@
 package app
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -44,6 +46,7 @@ type DayInput struct {
 	New             []PlaceReading    `json:"new,omitempty" maxItems:"10" doc:"Places that began to hurt"`
 	Answers         *safety.Answers   `json:"answers,omitempty" doc:"Safety questions asked because something is new"`
 	Note            string            `json:"note,omitempty" maxLength:"1000"`
+	Rev             int               `json:"rev,omitempty" minimum:"0" doc:"The revision that was read; only what differs from it is changed"`
 	Reason          string            `json:"reason,omitempty" maxLength:"300" doc:"Needed where it changes or takes back what was told before"`
 }
 
@@ -101,17 +104,14 @@ func (in DayInput) check(on, today day.Date) error {
 
 func zoneName(id string) string { return screening.Zone(id).Name() }
 
-// PutDay stores what a day was like and looks again at what it decides. A place
-// that began to hurt asks its safety questions; answers raise flags at once.
+// PutDay stores what a day was like and looks again at what it decides: the fields
+// that differ from the revision the sender read, and no other. A place that began
+// to hurt asks its safety questions; answers raise flags at once.
 func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date, in DayInput) (DayState, error) {
 	if err := in.check(on, a.Today(act)); err != nil {
 		return DayState{}, err
 	}
 	err := a.write(ctx, act, func(tx *store.Tx) error {
-		r, err := tx.Runner(ctx, runner)
-		if err != nil {
-			return err
-		}
 		if err := tx.LockRunner(ctx, runner); err != nil {
 			return err
 		}
@@ -119,47 +119,116 @@ func (a *App) PutDay(ctx context.Context, act Actor, runner string, on day.Date,
 		if err != nil {
 			return err
 		}
-		if what := k.changes(on, in); what != "" && strings.TrimSpace(in.Reason) == "" {
-			return Invalid{{"reason", what + "; say why, for the journal"}}
-		}
-		for _, p := range slices.Concat(in.Readings, in.New) {
-			_, told := k.readingOf(on, p)
-			if p.FirstStep == nil && p.Rest == nil && !told {
-				continue
-			}
-			if err := tx.PutMorning(ctx, runner, &store.Morning{On: on.Time(), Zone: p.Zone, Side: string(p.Side), FirstStep: p.FirstStep, Rest: p.Rest}, act.User.ID); err != nil {
-				return err
-			}
-		}
-		if in.Answers != nil {
-			if err := checkAnswers(*in.Answers, ageOn(personOf(r), on)); err != nil {
-				return err
-			}
-			for _, f := range safety.Raise(on, *in.Answers, nil, nil) {
-				if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "flag", string(f.Flag)+" answered yes. "+words.Flag(f), f); err != nil {
-					return err
-				}
-			}
-		}
-		kept := in
-		kept.Readings, kept.Reason = nil, ""
-		kept.Answers = keepYes(k.g.notes[on].Answers, in.Answers)
-		raw, err := json.Marshal(kept)
-		if err != nil {
+		if in, err = k.merged(on, in); err != nil {
 			return err
 		}
-		if err := tx.PutDayNote(ctx, runner, on.Time(), raw, act.User.ID); err != nil {
-			return err
-		}
-		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "day", daySentence(on, in)+because(in.Reason), nil); err != nil {
-			return err
-		}
-		return a.afterReading(ctx, tx, act, runner)
+		return a.putDay(ctx, tx, k, on, in)
 	})
 	if err != nil {
 		return DayState{}, err
 	}
 	return a.Day(ctx, act, runner, on)
+}
+
+// merged lays what a form changed over what stands now. Where both changed the same
+// thing, the form is not stored.
+func (k *desk) merged(on day.Date, in DayInput) (DayInput, error) {
+	now, rev := k.g.notes[on], k.rows.NoteRev(on)
+	if in.Rev == rev {
+		return in, nil
+	}
+	var base DayInput
+	if in.Rev > 0 {
+		raw, ok := k.rows.NoteAt(on, in.Rev)
+		if !ok {
+			return in, ErrConflict
+		}
+		if err := json.Unmarshal(raw, &base); err != nil {
+			return in, err
+		}
+	}
+	fields := func(d DayInput) (m map[string]json.RawMessage, err error) {
+		d.Readings, d.Reason, d.Rev = nil, "", 0
+		raw, err := json.Marshal(d)
+		if err != nil {
+			return nil, err
+		}
+		return m, json.Unmarshal(raw, &m)
+	}
+	b, err1 := fields(base)
+	mine, err2 := fields(in)
+	theirs, err3 := fields(now)
+	if err := errors.Join(err1, err2, err3); err != nil {
+		return in, err
+	}
+	var bad Invalid
+	all := maps.Clone(b)
+	maps.Copy(all, mine)
+	maps.Copy(all, theirs)
+	out := map[string]json.RawMessage{}
+	for _, f := range slices.Sorted(maps.Keys(all)) {
+		v := theirs[f]
+		if !bytes.Equal(mine[f], b[f]) {
+			// Answers add to each other: a yes is never edited away.
+			if f != "answers" && !bytes.Equal(theirs[f], b[f]) && !bytes.Equal(theirs[f], mine[f]) {
+				bad.add(f, "another screen changed this in the meantime; look at the day again")
+			}
+			v = mine[f]
+		}
+		if v != nil {
+			out[f] = v
+		}
+	}
+	if err := bad.or(); err != nil {
+		return in, err
+	}
+	raw, err := json.Marshal(out)
+	if err != nil {
+		return in, err
+	}
+	done := DayInput{Readings: in.Readings, Reason: in.Reason}
+	return done, json.Unmarshal(raw, &done)
+}
+
+// putDay stores a day's note as it is, under the runner's lock.
+func (a *App) putDay(ctx context.Context, tx *store.Tx, k *desk, on day.Date, in DayInput) error {
+	act, runner, r := k.act, k.d.runner.ID, k.d.runner
+	if what := k.changes(on, in); what != "" && strings.TrimSpace(in.Reason) == "" {
+		return Invalid{{"reason", what + "; say why, for the journal"}}
+	}
+	for _, p := range slices.Concat(in.Readings, in.New) {
+		_, told := k.readingOf(on, p)
+		if p.FirstStep == nil && p.Rest == nil && !told {
+			continue
+		}
+		if err := tx.PutMorning(ctx, runner, &store.Morning{On: on.Time(), Zone: p.Zone, Side: string(p.Side), FirstStep: p.FirstStep, Rest: p.Rest}, act.User.ID); err != nil {
+			return err
+		}
+	}
+	if in.Answers != nil {
+		if err := checkAnswers(*in.Answers, ageOn(personOf(r), on)); err != nil {
+			return err
+		}
+		for _, f := range safety.Raise(on, *in.Answers, nil, nil) {
+			if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "flag", string(f.Flag)+" answered yes. "+words.Flag(f), f); err != nil {
+				return err
+			}
+		}
+	}
+	kept := in
+	kept.Readings, kept.Reason, kept.Rev = nil, "", 0
+	kept.Answers = keepYes(k.g.notes[on].Answers, in.Answers)
+	raw, err := json.Marshal(kept)
+	if err != nil {
+		return err
+	}
+	if err := tx.PutDayNote(ctx, runner, on.Time(), raw, act.User.ID); err != nil {
+		return err
+	}
+	if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "day", daySentence(on, in)+because(in.Reason), nil); err != nil {
+		return err
+	}
+	return a.afterReading(ctx, tx, act, runner)
 }
 
 // keepYes carries a yes over to a day's answers that say nothing of its group: a flag
@@ -298,6 +367,7 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 		}
 		d, g := k.d, k.g
 		out.Day = g.notes[on]
+		out.Day.Rev = k.rows.NoteRev(on)
 		read := func(zone string, side body.Side) PlaceReading {
 			p := PlaceReading{Zone: zone, Side: side}
 			for _, m := range g.mornings {

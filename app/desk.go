@@ -149,7 +149,10 @@ func (k *desk) decide(ctx context.Context, tx *store.Tx) error {
 	if k.rows.Plan == nil {
 		return nil
 	}
-	changes := course.Decide(k.rec, record.Moment(k.now, k.act.zone))
+	changes, err := course.Decide(ctx, k.rec, record.Moment(k.now, k.act.zone))
+	if err != nil {
+		return err
+	}
 	if err := record.Keep(ctx, tx, k.rows, k.rec, changes, k.app.now()); err != nil {
 		return err
 	}

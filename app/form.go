@@ -274,14 +274,25 @@ type RecountInput struct {
 	WindowSeconds float64  `json:"windowSeconds" minimum:"5" maximum:"120"`
 }
 
+// recent is the error of a day in the future, or longer ago than is looked at.
+func recent(on, today day.Date) error {
+	switch {
+	case on > today:
+		return Invalid{{"on", fmt.Sprintf("%s is in the future", on)}}
+	case on < today-runsBack:
+		return Invalid{{"on", fmt.Sprintf("%s is too long ago", on)}}
+	}
+	return nil
+}
+
 // AddRecount stores a count without a beat.
 func (a *App) AddRecount(ctx context.Context, act Actor, key, runner string, in RecountInput) (RampView, error) {
 	c, err := measure.CadenceFromCounts(in.Counts, in.WindowSeconds)
 	if err != nil {
 		return RampView{}, Invalid{{"counts", err.Error()}}
 	}
-	if in.On > a.Today(act) {
-		return RampView{}, Invalid{{"on", fmt.Sprintf("%s is in the future", in.On)}}
+	if err := recent(in.On, a.Today(act)); err != nil {
+		return RampView{}, err
 	}
 	if c.OneFoot {
 		return RampView{}, Invalid{{"counts", "under 120 a minute: probably one foot only; count both"}}
@@ -296,8 +307,8 @@ func (a *App) AddCueLook(ctx context.Context, act Actor, key, runner string, in 
 	if !slices.ContainsFunc(transition.Cues(nil, nil, false, 0), func(c transition.Cue) bool { return c.ID == in.Cue }) {
 		return RampView{}, Invalid{{"cue", fmt.Sprintf("%q is not a cue", in.Cue)}}
 	}
-	if in.On > a.Today(act) {
-		return RampView{}, Invalid{{"on", fmt.Sprintf("%s is in the future", in.On)}}
+	if err := recent(in.On, a.Today(act)); err != nil {
+		return RampView{}, err
 	}
 	text := "Cue begun: " + in.Cue
 	if !in.Begin {

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -83,7 +84,9 @@ func (h *twin) follow(what string) {
 	h.pure.Answers = append(h.pure.Answers, fresh(rec.Answers, func(x course.Answer) bool { return news(x.Seq) })...)
 	h.seen = max(h.seen, rec.State.Seq)
 	now := course.Moment{On: day.Of(h.clock, h.clock.Location()), Hour: h.clock.Hour()}
-	h.pure = h.pure.With(course.Decide(h.pure, now))
+	changes, err := course.Decide(context.Background(), h.pure, now)
+	require.NoError(h.t, err)
+	h.pure = h.pure.With(changes)
 	for _, s := range rec.State.Seats {
 		got := h.pure.State.Peg(course.Seat{Prescription: s.Prescription, Side: s.Side})
 		want, err := json.Marshal(s.Peg)

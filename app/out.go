@@ -54,8 +54,8 @@ func (f *frame) events(zone *time.Location) []formats.Event {
 		ended = min(ended, day.Of(*f.block.EndedAt, zone)-1)
 	}
 	at := func(d day.Date, kind planning.SessionKind) time.Time {
-		t, h := d.Time(), hours[kind]
-		return time.Date(t.Year(), t.Month(), t.Day(), h.hour, h.minute, 0, 0, zone)
+		h := hours[kind]
+		return d.At(h.hour, h.minute, 0, zone)
 	}
 	out := []formats.Event{}
 	have, rampHave := map[string]bool{}, map[string]bool{}

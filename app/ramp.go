@@ -493,14 +493,20 @@ type RampDone struct {
 
 // PutRampDone logs a day of the ramp as it was planned, or takes that back.
 func (a *App) PutRampDone(ctx context.Context, act Actor, runner string, in RampDone) (RampView, error) {
-	var note DayInput
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		p, err := a.openPath(ctx, tx, act, runner)
+	if err := recent(in.On, a.Today(act)+1); err != nil {
+		return RampView{}, err
+	}
+	err := a.write(ctx, act, func(tx *store.Tx) error {
+		if err := tx.LockRunner(ctx, runner); err != nil {
+			return err
+		}
+		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
 		}
+		p := k.path
 		list := p.on(in.On)
-		note = p.g.notes[in.On]
+		note := p.g.notes[in.On]
 		found := false
 		for _, x := range list {
 			if in.Stage != "" && x.Stage != in.Stage {
@@ -522,12 +528,12 @@ func (a *App) PutRampDone(ctx context.Context, act Actor, runner string, in Ramp
 		if !found {
 			return Refused("the ramp has nothing of this on " + in.On.Words())
 		}
-		return nil
+		if err := note.check(in.On, a.Today(act)); err != nil {
+			return err
+		}
+		return a.putDay(ctx, tx, k, in.On, note)
 	})
 	if err != nil {
-		return RampView{}, err
-	}
-	if _, err := a.PutDay(ctx, act, runner, in.On, note); err != nil {
 		return RampView{}, err
 	}
 	return a.Ramp(ctx, act, runner)

@@ -65,6 +65,9 @@ func (a *App) ReviewOf(ctx context.Context, act Actor, runner string, monday day
 		monday = reviewMonday(today)
 	}
 	monday = monday.Monday()
+	if monday < today-runsBack || monday > today {
+		return out, Invalid{{"monday", fmt.Sprintf("%s is no week that can be reviewed; expected one of the last %d days", monday, runsBack)}}
+	}
 	if err := a.catchUp(ctx, act, runner); err != nil {
 		return out, err
 	}
@@ -192,6 +195,9 @@ func (a *App) FinishReview(ctx context.Context, act Actor, runner string, monday
 	out := Accepted{Left: []string{}}
 	if monday == 0 {
 		monday = reviewMonday(a.Today(act))
+	}
+	if today := a.Today(act); monday < today-runsBack || monday > today {
+		return out, Invalid{{"monday", fmt.Sprintf("%s is no week that can be reviewed; expected one of the last %d days", monday, runsBack)}}
 	}
 	current, err := a.CurrentBlock(ctx, act, runner)
 	if err != nil {

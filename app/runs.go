@@ -105,8 +105,7 @@ func (in RunInput) row(r store.Run, zone *time.Location) store.Run {
 	if r.Source == "typed" || r.Source == "" {
 		r.StartedAt = nil
 		if t, err := time.Parse("15:04", in.StartedAt); err == nil {
-			d := in.On.Time()
-			at := time.Date(d.Year(), d.Month(), d.Day(), t.Hour(), t.Minute(), 0, 0, zone)
+			at := in.On.At(t.Hour(), t.Minute(), 0, zone)
 			r.StartedAt = &at
 		}
 	}
@@ -384,13 +383,15 @@ func (a *App) keepRuns(ctx context.Context, tx *store.Tx, act Actor, runner stri
 			r.StartedAt = &f.Start
 			r.On = day.Of(f.Start, act.zone).Time()
 		default:
-			t, err := time.ParseInLocation("2006-01-02T15:04:05", f.Local, act.zone)
+			t, err := time.Parse("2006-01-02T15:04:05", f.Local) // a date and a time of day, no moment yet
 			if err != nil {
 				return err
 			}
-			r.On = day.Of(t, act.zone).Time()
+			on := dateOf(t)
+			r.On = on.Time()
 			if !strings.HasSuffix(f.Local, "T00:00:00") {
-				r.StartedAt = &t
+				at := on.At(t.Hour(), t.Minute(), t.Second(), act.zone)
+				r.StartedAt = &at
 			}
 		}
 		old, err := tx.RunByContent(ctx, runner, hash)
@@ -517,6 +518,9 @@ func (a *App) PlanWeek(ctx context.Context, act Actor, runner string, monday day
 	var bad Invalid
 	if monday.Monday() != monday {
 		bad.add("monday", "%s is not a Monday", monday)
+	}
+	if today := a.Today(act); monday < today-runsBack || monday > today+runsBack {
+		bad.add("monday", "%s is too far away", monday)
 	}
 	if !(km >= 0 && km <= 400) {
 		bad.add("km", "%g km can't be; expected 0 to 400", km)

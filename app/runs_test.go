@@ -445,3 +445,24 @@ func TestFinishingAReview(t *testing.T) {
 	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start, app.DayInput{Readings: []app.PlaceReading{{FirstStep: ptr(14)}}})
 	require.ErrorContains(t, err, "pain goes from 0 to 10")
 }
+
+// Two screens at a day: what one tells the other does not take back.
+func TestADayIsKeptByField(t *testing.T) {
+	r := newRig(t, 21)
+	r.at(start+2, 12)
+	told := r.putDay(start+1, app.DayInput{Illness: "fever", BoneTender: true})
+	before := told.Day.Rev
+	require.Equal(t, 1, before)
+	r.putDay(start+1, app.DayInput{CalfSoreness: ptr(2)}) // a screen that was open before anything was told
+	d := r.putDay(start+1, app.DayInput{Illness: "fever", BoneTender: true, PoorSleep: true, Rev: before})
+	assert.Equal(t, "fever", d.Day.Illness)
+	assert.True(t, d.Day.BoneTender)
+	assert.True(t, d.Day.PoorSleep)
+	assert.Equal(t, ptr(2), d.Day.CalfSoreness)
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Illness: "fever", BoneTender: true, CalfSoreness: ptr(7), Rev: before})
+	require.ErrorContains(t, err, "calfSoreness", "both told of the same: looked at again, not overwritten")
+	d = r.putDay(start+1, app.DayInput{BoneTender: true, CalfSoreness: ptr(2), Rev: d.Day.Rev, Illness: "fever"})
+	assert.False(t, d.Day.PoorSleep, "what was read can be taken back")
+	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Rev: 99})
+	require.ErrorIs(t, err, app.ErrConflict)
+}

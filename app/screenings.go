@@ -200,6 +200,9 @@ func (in TrialInput) resolve(t screening.Test) (screening.Trial, error) {
 // ResolveTrial checks a trial against its test and returns it with its value.
 func ResolveTrial(t screening.Test, in TrialInput) (screening.Trial, error) { return in.resolve(t) }
 
+// visitsBack is how far back a screening may lie, in days: twenty years (house).
+const visitsBack = 20 * 366
+
 // StartScreening opens a screening for a runner.
 func (a *App) StartScreening(ctx context.Context, act Actor, key, runner string, in ScreeningInput) (Screening, error) {
 	today := a.Today(act)
@@ -209,6 +212,9 @@ func (a *App) StartScreening(ctx context.Context, act Actor, key, runner string,
 	}
 	if on > today {
 		return Screening{}, Invalid{{"on", on.String() + " is in the future"}}
+	}
+	if on < today-visitsBack {
+		return Screening{}, Invalid{{"on", on.String() + " is too long ago"}}
 	}
 	var out Screening
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {

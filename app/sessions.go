@@ -414,6 +414,9 @@ func (a *App) PutMorning(ctx context.Context, act Actor, runner string, on day.D
 	if on > today {
 		bad.add("on", "%s is in the future", on)
 	}
+	if on < today-runsBack {
+		bad.add("on", "%s is too long ago", on)
+	}
 	if err := bad.or(); err != nil {
 		return Block{}, err
 	}

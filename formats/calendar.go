@@ -2,7 +2,6 @@
 package formats
 
 import (
-	"encoding/csv"
 	"io"
 	"strconv"
 	"time"
@@ -80,29 +79,15 @@ type Row struct {
 
 // PlanCSV writes a plan as comma-separated values (RFC 4180), a header first.
 func PlanCSV(w io.Writer, rows []Row) error {
-	c := csv.NewWriter(w)
-	c.UseCRLF = true
+	c := newTable(w)
 	head := []string{"date", "week", "week kind", "session", "when", "ladder", "exercise", "left", "right", "minutes", "logged"}
-	if err := c.Write(head); err != nil {
-		return err
-	}
+	c.row(head...)
 	for _, r := range rows {
 		logged := "no"
 		if r.Completed {
 			logged = "yes"
 		}
-		if err := c.Write([]string{r.On.String(), strconv.Itoa(r.Week), r.WeekKind, r.Session, r.When, r.Ladder, safeCell(r.Exercise), r.Left, r.Right, strconv.FormatFloat(r.Minutes, 'f', 1, 64), logged}); err != nil {
-			return err
-		}
+		c.row(r.On.String(), strconv.Itoa(r.Week), r.WeekKind, r.Session, r.When, r.Ladder, r.Exercise, r.Left, r.Right, strconv.FormatFloat(r.Minutes, 'f', 1, 64), logged)
 	}
-	c.Flush()
-	return c.Error()
-}
-
-// safeCell keeps a spreadsheet from taking a name for a formula.
-func safeCell(s string) string {
-	if s != "" && (s[0] == '=' || s[0] == '+' || s[0] == '-' || s[0] == '@') {
-		return "'" + s
-	}
-	return s
+	return c.done()
 }

@@ -1,7 +1,6 @@
 package formats
 
 import (
-	"encoding/csv"
 	"io"
 	"strconv"
 )
@@ -23,11 +22,8 @@ type ClipRow struct {
 
 // ClipCSV writes the readings of a clip as a table.
 func ClipCSV(w io.Writer, rows []ClipRow) error {
-	c := csv.NewWriter(w)
-	c.UseCRLF = true
-	if err := c.Write([]string{"frame", "moment", "side", "measure", "value", "margin (95 %)", "unit", "class", "verdict", "unsure", "source"}); err != nil {
-		return err
-	}
+	c := newTable(w)
+	c.row("frame", "moment", "side", "measure", "value", "margin (95 %)", "unit", "class", "verdict", "unsure", "source")
 	for _, r := range rows {
 		frame, unsure := "", ""
 		if r.Frame > 0 {
@@ -36,10 +32,7 @@ func ClipCSV(w io.Writer, rows []ClipRow) error {
 		if r.Unsure {
 			unsure = "yes"
 		}
-		if err := c.Write([]string{frame, r.Moment, r.Side, r.Measure, strconv.FormatFloat(r.Value, 'f', 2, 64), strconv.FormatFloat(r.Margin, 'f', 2, 64), r.Unit, r.Class, r.Verdict, unsure, safeCell(r.Source)}); err != nil {
-			return err
-		}
+		c.row(frame, r.Moment, r.Side, r.Measure, strconv.FormatFloat(r.Value, 'f', 2, 64), strconv.FormatFloat(r.Margin, 'f', 2, 64), r.Unit, r.Class, r.Verdict, unsure, r.Source)
 	}
-	c.Flush()
-	return c.Error()
+	return c.done()
 }

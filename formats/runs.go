@@ -344,12 +344,27 @@ func firstLine(err error) string {
 
 // walk reads XML token by token: no document type (and so no entities of its
 // own), no deeper than mostDepth. fn gets the path of open elements.
-func walk(b []byte, start func(path []string, e xml.StartElement) error, text func(path []string, s string) error, end func(path []string) error) error {
+// trail is where in a document something stands, the outermost element first.
+type trail []string
+
+func (p trail) up(n int) string {
+	if n >= len(p) {
+		return ""
+	}
+	return p[len(p)-1-n]
+}
+
+// name is the element itself, parent the one around it; empty where there is none.
+func (p trail) name() string   { return p.up(0) }
+func (p trail) parent() string { return p.up(1) }
+
+func walk(b []byte, start func(path trail, e xml.StartElement) error, text func(path trail, s string) error, end func(path trail) error) error {
 	d := xml.NewDecoder(bytes.NewReader(b))
 	d.CharsetReader = func(label string, in io.Reader) (io.Reader, error) {
 		return nil, bad("", "the text is in %q; expected UTF-8", label)
 	}
-	var path []string
+	var path trail
+	roots := 0
 	where := func() string {
 		l, c := d.InputPos()
 		return fmt.Sprintf("line %d, column %d", l, c)
@@ -370,6 +385,12 @@ func walk(b []byte, start func(path []string, e xml.StartElement) error, text fu
 		case xml.Directive:
 			return bad(where(), "a document type is not accepted")
 		case xml.StartElement:
+			if len(path) == 0 {
+				roots++
+			}
+			if roots > 1 {
+				return bad(where(), "there is something after the end of the file")
+			}
 			path = append(path, t.Name.Local)
 			if len(path) > mostDepth {
 				return bad(where(), "the elements are nested too deep")
@@ -497,7 +518,7 @@ func readGPX(b []byte) ([]RunFile, error) {
 	var at time.Time
 	var height *float64
 	var sport string
-	err := walk(b, func(path []string, e xml.StartElement) error {
+	err := walk(b, func(_ trail, e xml.StartElement) error {
 		switch e.Name.Local {
 		case "trk":
 			cur, sport = &trace{}, ""
@@ -523,30 +544,30 @@ func readGPX(b []byte) ([]RunFile, error) {
 			}
 		}
 		return nil
-	}, func(path []string, s string) error {
+	}, func(path trail, s string) error {
 		if strings.TrimSpace(s) == "" || cur == nil {
 			return nil
 		}
-		in := func(name string) bool { return path[len(path)-1] == name }
+		parent, name := path.parent(), path.name()
 		switch {
-		case in("type") && len(path) > 1 && path[len(path)-2] == "trk":
+		case name == "type" && parent == "trk":
 			sport = strings.ToLower(strings.TrimSpace(s))
-		case in("time") && path[len(path)-2] == "trkpt":
+		case name == "time" && parent == "trkpt":
 			t, err := moment(s)
 			at = t
 			return err
-		case in("ele") && path[len(path)-2] == "trkpt":
+		case name == "ele" && parent == "trkpt":
 			v, err := number(s, "height")
 			height = &v
 			return err
-		case in("cad"):
+		case name == "cad":
 			v, err := number(s, "cadence")
 			cad = v
 			return err
 		}
 		return nil
-	}, func(path []string) error {
-		switch path[len(path)-1] {
+	}, func(path trail) error {
+		switch path.name() {
 		case "trkpt":
 			if cur == nil {
 				return bad("", "a point outside a track")
@@ -561,6 +582,7 @@ func readGPX(b []byte) ([]RunFile, error) {
 			}
 		case "trk":
 			if cur == nil || len(cur.run.Track) == 0 {
+				cur = nil
 				return nil
 			}
 			if strings.Contains(sport, "cycl") || strings.Contains(sport, "bik") || strings.Contains(sport, "swim") {
@@ -584,7 +606,7 @@ func readTCX(b []byte) ([]RunFile, error) {
 	var lapSeconds, lapMetres float64
 	var laps int
 	var lapCadence, lapCadenceSeconds, thisLapSeconds float64
-	err := walk(b, func(path []string, e xml.StartElement) error {
+	err := walk(b, func(_ trail, e xml.StartElement) error {
 		switch e.Name.Local {
 		case "Activity":
 			cur = &trace{}
@@ -609,11 +631,11 @@ func readTCX(b []byte) ([]RunFile, error) {
 			at, lat, lon, cad, height = time.Time{}, math.NaN(), math.NaN(), 0, nil
 		}
 		return nil
-	}, func(path []string, s string) error {
-		if strings.TrimSpace(s) == "" || cur == nil || len(path) < 2 {
+	}, func(path trail, s string) error {
+		if strings.TrimSpace(s) == "" || cur == nil {
 			return nil
 		}
-		parent, name := path[len(path)-2], path[len(path)-1]
+		parent, name := path.parent(), path.name()
 		read := func(into *float64, what string) error {
 			v, err := number(s, what)
 			*into = v
@@ -654,11 +676,11 @@ func readTCX(b []byte) ([]RunFile, error) {
 			return read(&cad, "cadence")
 		}
 		return nil
-	}, func(path []string) error {
+	}, func(path trail) error {
 		if cur == nil {
 			return nil
 		}
-		switch path[len(path)-1] {
+		switch path.name() {
 		case "Trackpoint":
 			if at.IsZero() {
 				return bad("", "a point without a time")

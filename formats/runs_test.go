@@ -2,6 +2,7 @@ package formats
 
 import (
 	"bytes"
+	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -9,6 +10,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -16,6 +18,7 @@ import (
 	"github.com/muktihari/fit/decoder"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/encoding/charmap"
 	"pgregory.net/rapid"
 
 	"notchback/core/day"
@@ -331,4 +334,105 @@ func BenchmarkFIT(b *testing.B) {
 			require.NoError(b, err)
 		}
 	})
+}
+
+// FuzzRunXML draws documents element by element, as no drawing of bytes would: the
+// parts of both formats in any order, at any depth, around each other or missing.
+func FuzzRunXML(f *testing.F) {
+	f.Add([]byte{0, 2, 4, 5, 1, 20, 1, 1})
+	f.Add([]byte{0, 2, 4, 1, 1, 5, 20, 1})
+	f.Add([]byte{30, 8, 9, 10, 12, 20, 1, 1, 1})
+	f.Fuzz(func(t *testing.T, program []byte) {
+		runs, err := ReadRuns(drawXML(program), atNow)
+		if err != nil {
+			assert.Empty(t, runs)
+			return
+		}
+		for _, r := range runs {
+			assert.NoError(t, r.check(atNow))
+		}
+	})
+}
+
+// drawXML turns a program into a document: each byte opens an element, closes one
+// or writes a text.
+func drawXML(program []byte) []byte {
+	opens := []string{"", "", `<trk>`, `<trkseg>`, `<trkpt lat="1" lon="2">`, `<time>`, `<ele>`, `<cad>`, `<Activity Sport="Running">`, `<Lap StartTime="2026-05-04T06:00:00Z">`,
+		`<Track>`, `<Trackpoint>`, `<Time>`, `<TotalTimeSeconds>`, `<DistanceMeters>`, `<LatitudeDegrees>`, `<LongitudeDegrees>`, `<Cadence>`, `<type>`, `<gpx>`}
+	texts := []string{"2026-05-04T06:00:00Z", "2026-05-04T06:00:10Z", "1", "168", "-3", "x", "600", "cycling"}
+	var b strings.Builder
+	var open []string
+	root := "gpx"
+	if len(program) > 0 && program[0]%2 == 0 && program[0] >= 30 {
+		root = "TrainingCenterDatabase"
+	}
+	b.WriteString("<" + root + ">")
+	open = append(open, root)
+	for _, p := range program {
+		switch n := int(p) % (len(opens) + len(texts)); {
+		case n < 2:
+			if len(open) > 0 {
+				b.WriteString("</" + open[len(open)-1] + ">")
+				open = open[:len(open)-1]
+			}
+		case n < len(opens):
+			b.WriteString(opens[n])
+			name, _, _ := strings.Cut(strings.Trim(opens[n], "<>"), " ")
+			open = append(open, name)
+		default:
+			b.WriteString(texts[n-len(opens)])
+		}
+	}
+	for i := len(open) - 1; i >= 0; i-- {
+		b.WriteString("</" + open[i] + ">")
+	}
+	return []byte(b.String())
+}
+
+// Each of these ended a reader in a panic, or was read as something it is not.
+func TestFilesWithPartsOutOfPlace(t *testing.T) {
+	for _, doc := range []string{
+		`<gpx><trk></trk></gpx><time>2026-05-04T06:00:00Z</time>`,
+		`<gpx><trk></trk><time>2026-05-04T06:00:00Z</time></gpx>`,
+		`<gpx><trk><trkseg></trkseg></trk></gpx><cad>1</cad><time>x</time>`,
+		`<gpx><metadata><time>2026-05-04T06:00:00Z</time></metadata><trk><time>2026-05-04T06:00:00Z</time></trk></gpx>`,
+	} {
+		runs, err := ReadRuns([]byte(doc), atNow)
+		require.Error(t, err, doc)
+		assert.Empty(t, runs)
+	}
+}
+
+func TestATableAsOlderSpreadsheetsSaveIt(t *testing.T) {
+	old, err := charmap.Windows1252.NewEncoder().String("date,km,min,note\n2026-11-24,10,50,Côte d’été\n")
+	require.NoError(t, err)
+	look, err := LookAtTable([]byte(old))
+	require.NoError(t, err)
+	runs, err := ReadRunTable([]byte(old), look.Mapping, atNow)
+	require.NoError(t, err)
+	require.Len(t, runs, 1)
+	assert.Equal(t, "Côte d’été", runs[0].Note)
+	_, err = LookAtTable([]byte("date,km\x00,min\n"))
+	require.Error(t, err)
+}
+
+// A spreadsheet takes no text of ours for a formula, in any column.
+func TestNoCellIsAFormula(t *testing.T) {
+	var plan, clip, runs bytes.Buffer
+	evil := "=HYPERLINK(\"x\")"
+	require.NoError(t, PlanCSV(&plan, []Row{{Ladder: evil, Exercise: "@x", Session: "+x", When: "-x", Left: "\t=x", Right: evil, WeekKind: evil}}))
+	require.NoError(t, ClipCSV(&clip, []ClipRow{{Moment: evil, Measure: evil, Class: evil, Verdict: evil, Source: evil, Unit: evil, Value: -3.5, Side: evil}}))
+	require.NoError(t, RunsCSV(&runs, []RunRow{{Zone: evil, Side: evil, Source: evil, RunFile: RunFile{Note: evil, Surface: evil, Footwear: evil}}}, time.UTC))
+	for _, b := range []*bytes.Buffer{&plan, &clip, &runs} {
+		rows, err := csv.NewReader(bytes.NewReader(b.Bytes())).ReadAll()
+		require.NoError(t, err)
+		for _, row := range rows {
+			for _, c := range row {
+				if _, err := strconv.ParseFloat(c, 64); err != nil && c != "" {
+					assert.NotContains(t, "=+-@\t\r", c[:1], c)
+				}
+			}
+		}
+	}
+	assert.Contains(t, clip.String(), "-3.50", "a number stays one")
 }

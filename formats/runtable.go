@@ -14,6 +14,9 @@ import (
 	"time"
 
 	"notchback/core/day"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/charmap"
 )
 
 // Mapping says which column of a run table holds what; −1 or missing for none.
@@ -49,10 +52,18 @@ const (
 	metresOfMile = 1609.344
 )
 
-func readTable(b []byte) ([][]string, error) {
+func readTable(b []byte) (rows [][]string, err error) {
 	b = bytes.TrimPrefix(b, []byte("\xef\xbb\xbf"))
 	if len(b) > RunFileMost {
 		return nil, bad("", "the file has %d MB; at most %d MB are read", len(b)>>20, RunFileMost>>20)
+	}
+	if bytes.IndexByte(b, 0) >= 0 {
+		return nil, bad("", "this is not a table of text; save it as CSV")
+	}
+	if !utf8.Valid(b) { // as older spreadsheets save it
+		if b, err = charmap.Windows1252.NewDecoder().Bytes(b); err != nil {
+			return nil, bad("", "the text is neither UTF-8 nor Windows-1252; save it as CSV in UTF-8")
+		}
 	}
 	first, _, _ := bytes.Cut(b, []byte("\n"))
 	r := csv.NewReader(bytes.NewReader(b))
@@ -64,7 +75,6 @@ func readTable(b []byte) ([][]string, error) {
 		}
 	}
 	r.TrimLeadingSpace = true
-	var rows [][]string
 	for {
 		row, err := r.Read()
 		if errors.Is(err, io.EOF) {
@@ -361,11 +371,8 @@ type RunRow struct {
 // RunsCSV writes runs as comma-separated values (RFC 4180), a header first; it
 // reads back with the columns as they are named.
 func RunsCSV(w io.Writer, rows []RunRow, zone *time.Location) error {
-	c := csv.NewWriter(w)
-	c.UseCRLF = true
-	if err := c.Write([]string{"date", "start time", "distance (m)", "duration", "cadence", "effort", "footwear", "surface", "fast", "pain", "zone", "side", "limping", "source", "note"}); err != nil {
-		return err
-	}
+	c := newTable(w)
+	c.row("date", "start time", "distance (m)", "duration", "cadence", "effort", "footwear", "surface", "fast", "pain", "zone", "side", "limping", "source", "note")
 	num := func(p *int) string {
 		if p == nil {
 			return ""
@@ -381,13 +388,10 @@ func RunsCSV(w io.Writer, rows []RunRow, zone *time.Location) error {
 		if r.CadenceSpm != nil {
 			cad = strconv.FormatFloat(*r.CadenceSpm, 'f', -1, 64)
 		}
-		if err := c.Write([]string{r.On.String(), clock, strconv.Itoa(r.Metres), fmt.Sprintf("%d:%02d:%02d", r.Seconds/3600, r.Seconds/60%60, r.Seconds%60), cad,
-			num(r.Effort), r.Footwear, safeCell(r.Surface), yes[r.Fast], num(r.Pain), r.Zone, r.Side, yes[r.Limping], r.Source, safeCell(r.Note)}); err != nil {
-			return err
-		}
+		c.row(r.On.String(), clock, strconv.Itoa(r.Metres), fmt.Sprintf("%d:%02d:%02d", r.Seconds/3600, r.Seconds/60%60, r.Seconds%60), cad,
+			num(r.Effort), r.Footwear, r.Surface, yes[r.Fast], num(r.Pain), r.Zone, r.Side, yes[r.Limping], r.Source, r.Note)
 	}
-	c.Flush()
-	return c.Error()
+	return c.done()
 }
 
 type gpxOut struct {

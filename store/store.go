@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -26,6 +27,13 @@ var ErrNotFound = errors.New("not found")
 // ErrConflict says that someone else changed the record first, or that it
 // exists already.
 var ErrConflict = errors.New("conflict")
+
+// ErrValue says that a text or number can't be stored: a character with the code
+// 0, text that is not UTF-8, a number or date out of every range.
+var ErrValue = errors.New("value can't be stored")
+
+// unstorable are the database's codes for such values.
+var unstorable = []string{"22021", "22P05", "22003", "22008", "22007", "22P02"}
 
 // Store is the database of all practices.
 type Store struct {
@@ -164,6 +172,8 @@ func translate(err error) error {
 		return fmt.Errorf("%w: %s", ErrConflict, pg.ConstraintName)
 	case errors.As(err, &pg) && pg.Code == "23503":
 		return ErrNotFound
+	case errors.As(err, &pg) && slices.Contains(unstorable, pg.Code):
+		return fmt.Errorf("%w: %s", ErrValue, pg.Message)
 	}
 	return err
 }

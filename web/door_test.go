@@ -344,3 +344,33 @@ func TestTheOwnerReadsWhoWasLetIn(t *testing.T) {
 	_, theirs := signedIn(t, st.Server, demo.OtherEmail).do("GET", "/api/access-log", nil)
 	assert.NotContains(t, fmt.Sprint(theirs), "Isolde")
 }
+
+// Characters and days that can't be are refused where they come in, not met as an
+// error inside.
+func TestWhatCantBeKeptIsSaidSo(t *testing.T) {
+	st := staged(t, web.Options{})
+	c := signedIn(t, st.Server, demo.Email)
+	id := c.runner("Isolde")
+	for _, k := range []struct {
+		method, path string
+		body         any
+	}{
+		{"POST", "/api/runners", map[string]any{"name": "a\x00b"}},
+		{"POST", "/api/runners/" + id + "/runs", map[string]any{"on": "2026-01-02", "km": 5, "minutes": 30, "note": "a\x00b"}},
+		{"PUT", "/api/runners/" + id + "/days/2026-11-20", map[string]any{"note": "a\x00b"}},
+		{"GET", "/api/runners?search=%E9", nil},
+		{"GET", "/api/runners?search=%00", nil},
+		{"POST", "/api/session", map[string]any{"email": "a\x00b", "password": "x"}},
+		{"GET", "/api/runners/" + id + "/review?monday=0001-01-01", nil},
+		{"GET", "/api/runners/" + id + "/review?monday=1950-01-02", nil},
+		{"PUT", "/api/runners/" + id + "/mornings/0001-01-01", map[string]any{"firstStep": 1}},
+		{"PUT", "/api/runners/" + id + "/mornings/1950-01-01", map[string]any{"firstStep": 1}},
+		{"PUT", "/api/runners/" + id + "/planned-weeks/2190-01-06", map[string]any{"km": 1}},
+	} {
+		status, out := c.do(k.method, k.path, k.body)
+		assert.Equal(t, 422, status, "%s %s: %v", k.method, k.path, out)
+	}
+	status, out := c.do("POST", "/api/runners/"+id+"/run-files?name=old.csv", []byte("date,km,min,note\n2026-01-02,5,30,C\xf4te\n"))
+	assert.Equal(t, 200, status, out)
+	assert.NotContains(t, st.log.said(), `"level":"ERROR"`)
+}

@@ -44,6 +44,8 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error403Forbidden(err.Error())
 	case errors.Is(err, app.ErrNotFound):
 		return huma.Error404NotFound("there is no such record")
+	case errors.Is(err, app.ErrValue):
+		return huma.Error422UnprocessableEntity("something here holds a character or a number that can't be kept; type it again")
 	case errors.Is(err, app.ErrConflict):
 		return huma.Error409Conflict("this was changed in the meantime; look again")
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):

@@ -83,6 +83,27 @@ func (r *Rows) inUse() {
 	}
 }
 
+// NoteRev is the newest revision of a day's note; 0 where there is none.
+func (r *Rows) NoteRev(on day.Date) int {
+	rev := 0
+	for _, n := range r.revisions.notes {
+		if dateOf(n.On) == on {
+			rev = max(rev, n.Rev)
+		}
+	}
+	return rev
+}
+
+// NoteAt is a day's note as it stood at a revision.
+func (r *Rows) NoteAt(on day.Date, rev int) ([]byte, bool) {
+	for _, n := range r.revisions.notes {
+		if dateOf(n.On) == on && n.Rev == rev {
+			return n.Body, true
+		}
+	}
+	return nil, false
+}
+
 // Plan are the rows of one block.
 type Plan struct {
 	Block         store.Block

@@ -1,6 +1,9 @@
 package course
 
-import "testing"
+import (
+	"context"
+	"testing"
+)
 
 // year is a runner's year: a block of twelve weeks at its end, a session on most
 // days, a morning a day, three runs a week.
@@ -42,7 +45,7 @@ func BenchmarkDecideAYear(b *testing.B) {
 	next.Mornings = append(next.Mornings[:len(next.Mornings):len(next.Mornings)], Morning{Arrival: Arrival{1 << 40, Moment{monday + 84, 13}}, On: monday + 84, FirstStep: ptr(1)})
 	b.Run("new", func(b *testing.B) {
 		for b.Loop() {
-			Decide(next, now)
+			_, _ = Decide(context.Background(), next, now)
 		}
 	})
 	b.Run("replay", func(b *testing.B) {

@@ -1,6 +1,7 @@
 package course
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -27,10 +28,11 @@ type course struct {
 // looked, and from the noons that passed, up to a moment. It looks at arrivals in
 // their order, each as of its own moment, so that deciding day by day and at once
 // come to the same. It changes nothing; Record.With lays the changes over the
-// record. Without a block nothing is decided.
-func Decide(r Record, now Moment) []Change {
+// record. Without a block nothing is decided. A context that ends stops it; what
+// was decided until then is dropped.
+func Decide(ctx context.Context, r Record, now Moment) ([]Change, error) {
 	if r.Block == nil {
-		return nil
+		return nil, nil
 	}
 	c := &course{Book: newBook(&r)}
 	var news []event
@@ -45,22 +47,32 @@ func Decide(r Record, now Moment) []Change {
 		c.State.Noon = r.Block.Start - 1
 	}
 	for _, e := range news {
-		c.noonsTo(e.At)
+		if err := c.noonsTo(ctx, e.At); err != nil {
+			return nil, err
+		}
 		c.arrive(e)
 		c.State.Seq = max(c.State.Seq, e.Seq)
 	}
-	c.noonsTo(now)
+	if err := c.noonsTo(ctx, now); err != nil {
+		return nil, err
+	}
 	c.State.Engine = adjust.Version
-	return append(c.changes, Change{Kind: Looked, At: now, State: c.State})
+	return append(c.changes, Change{Kind: Looked, At: now, State: c.State}), nil
 }
 
 // noonsTo looks at every noon up to a moment.
-func (c *course) noonsTo(m Moment) {
+func (c *course) noonsTo(ctx context.Context, m Moment) error {
+	if err := ctx.Err(); err != nil {
+		return err
+	}
 	last := m.On
 	if m.Hour < noonHour {
 		last--
 	}
 	for d := c.State.Noon + 1; d <= m.On; d++ {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		c.dawn(d)
 		if d > last {
 			break
@@ -70,6 +82,7 @@ func (c *course) noonsTo(m Moment) {
 		c.State.Noon = d
 	}
 	c.at(m)
+	return nil
 }
 
 // dawn stops what a clearance kept open until yesterday, before anybody trains.

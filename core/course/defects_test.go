@@ -1,6 +1,7 @@
 package course
 
 import (
+	"context"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -549,7 +550,7 @@ func TestASlipEndsItsFlag(t *testing.T) {
 	// Decided again from the events alone it ends the same.
 	once := l.r
 	once.State, once.Decisions, once.Raised = State{}, nil, nil
-	all := once.With(Decide(once, l.now))
+	all := once.With(decided(once, l.now))
 	assert.Empty(t, differ(l.r, all))
 	assert.Equal(t, monday+1, *all.Raised[0].Ended)
 
@@ -566,4 +567,14 @@ func TestASlipEndsItsFlag(t *testing.T) {
 		put(l, "slip|"+(monday+1).String()+"||")
 		assert.Nil(t, l.r.Raised[0].Ended, name)
 	}
+}
+
+// A year takes long to decide; a request that ended is not decided for.
+func TestDecidingStopsWithItsRequest(t *testing.T) {
+	r := year(t)
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	changes, err := Decide(ctx, r, Moment{monday + 300, 13})
+	require.ErrorIs(t, err, context.Canceled)
+	assert.Empty(t, changes)
 }

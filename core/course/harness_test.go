@@ -1,6 +1,7 @@
 package course
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"testing"
@@ -119,7 +120,7 @@ func (l *life) decide() {
 		l.readOn()
 		return
 	}
-	l.staged = Decide(l.r, l.now)
+	l.staged = decided(l.r, l.now)
 	l.r = l.r.With(l.staged)
 }
 
@@ -140,11 +141,11 @@ func (l *life) readOn() {
 	c := l.c
 	c.changes = nil
 	for _, e := range l.news() {
-		c.noonsTo(e.At)
+		_ = c.noonsTo(context.Background(), e.At)
 		c.arrive(e)
 		c.State.Seq = max(c.State.Seq, e.Seq)
 	}
-	c.noonsTo(l.now)
+	_ = c.noonsTo(context.Background(), l.now)
 	l.staged = c.changes
 	l.r.State, l.r.Decisions, l.r.Raised = c.State, c.decisions, c.Raised
 }
@@ -334,4 +335,13 @@ func stopAt8(t *testing.T, ids ...string) *life {
 		l.morning(d, 1)
 	}
 	return l
+}
+
+// decided is Decide with all the time it takes.
+func decided(r Record, now Moment) []Change {
+	out, err := Decide(context.Background(), r, now)
+	if err != nil {
+		panic(err)
+	}
+	return out
 }

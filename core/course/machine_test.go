@@ -520,7 +520,7 @@ func trial(t require.TestingT, seed uint64, whole bool) []string {
 	// Replay: decided at once on the last day, from the events as they arrived.
 	once := l.r
 	once.State, once.Decisions, once.Raised = State{}, nil, nil
-	all := once.With(Decide(once, l.now))
+	all := once.With(decided(once, l.now))
 	if diff := differ(l.r, all); diff != "" {
 		wrong = append(wrong, fmt.Sprintf("seed %d, replay: %s", seed, diff))
 	}
@@ -567,7 +567,7 @@ func byDays(r Record, to Moment) Record {
 		}
 		part := upTo(whole, m)
 		part.State, part.Decisions, part.Raised = r.State, r.Decisions, r.Raised
-		r = part.With(Decide(part, m))
+		r = part.With(decided(part, m))
 	}
 	return r
 }

@@ -31,13 +31,48 @@ func fromUTC(t time.Time) Date {
 	return Date(s / 86400)
 }
 
-// Parse reads "2026-05-04". Any other shape is an error.
+// Dates from the first to the last are read; nothing of a runner's lies outside
+// (house).
+var first, last = Make(1900, time.January, 1), Make(2199, time.December, 31)
+
+// Parse reads "2026-05-04", from 1900 to 2199. Anything else is an error.
 func Parse(s string) (Date, error) {
 	t, err := time.Parse(time.DateOnly, s)
 	if err != nil {
 		return 0, fmt.Errorf("date %q: want year-month-day, like 2026-05-04", s)
 	}
-	return fromUTC(t), nil
+	d := fromUTC(t)
+	if d < first || d > last {
+		return 0, fmt.Errorf("date %q: want a year from 1900 to 2199", s)
+	}
+	return d, nil
+}
+
+// At is a time of day on the date, in a zone. Where the clocks skip that time it is
+// the moment they do; where they show it twice, the first of the two.
+func (d Date) At(hour, minute, second int, zone *time.Location) time.Time {
+	y, m, dd := d.Time().Date()
+	t := time.Date(y, m, dd, hour, minute, second, 0, zone)
+	wall := func(t time.Time) time.Time {
+		return time.Date(t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute(), t.Second(), 0, time.UTC)
+	}
+	want := time.Date(y, m, dd, hour, minute, second, 0, time.UTC)
+	start, end := t.ZoneBounds()
+	switch got := wall(t); {
+	case got.Before(want):
+		return end
+	case got.After(want):
+		return start
+	}
+	// The hour before the clocks went back shows the same time.
+	if !start.IsZero() {
+		_, now := t.Zone()
+		_, was := start.Add(-time.Second).In(zone).Zone()
+		if earlier := t.Add(time.Duration(now-was) * time.Second); earlier.Before(start) && wall(earlier).Equal(want) {
+			return earlier
+		}
+	}
+	return t
 }
 
 // Time returns midnight UTC of the date.

@@ -2907,6 +2907,11 @@ export interface components {
             readings?: components["schemas"]["PlaceReading"][] | null;
             /** @description Needed where it changes or takes back what was told before */
             reason?: string;
+            /**
+             * Format: int64
+             * @description The revision that was read; only what differs from it is changed
+             */
+            rev?: number;
             /** @description Slept under six hours */
             shortSleep?: boolean;
         };

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useTouch, useZones } from "../load/hooks";
 import { CarePage } from "../parts/care";
@@ -32,12 +32,22 @@ export function DayForm({ runner, on }: { runner: string; on: string }) {
 function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; again: () => void }) {
   const touch = useTouch(runner);
   const [day, setDay] = useState<Day>(d.day);
-  useEffect(() => setDay(d.day), [d.day]);
+  const rev = useRef(d.day.rev); // what the server has of this form, as far as it is known here
+  useEffect(() => {
+    setDay(d.day);
+    rev.current = d.day.rev;
+  }, [d.day]);
   const put = useMutation({
     scope: { id: `day/${runner}/${d.on}` }, // one after the other, in the order typed
     mutationFn: (body: Day) =>
-      need(api.PUT("/api/runners/{id}/days/{on}", { params: { path: { id: runner, on: d.on } }, body })),
-    onSuccess: () => {
+      need(
+        api.PUT("/api/runners/{id}/days/{on}", {
+          params: { path: { id: runner, on: d.on } },
+          body: { ...body, rev: rev.current },
+        }),
+      ),
+    onSuccess: (now) => {
+      rev.current = now.day.rev;
       touch();
       again();
     },
