@@ -3,21 +3,34 @@ package app
 import (
 	"context"
 	"crypto/rand"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"slices"
 	"strings"
 
 	"github.com/jackc/pgx/v5/pgconn"
 
+	"notchback/app/intake"
 	"notchback/store"
 )
 
 // bundleVersion names the shape of a bundle; a newer one is refused.
 const (
 	bundleFormat  = "notchback-runner"
-	bundleVersion = 3
+	bundleVersion = 4
+)
+
+// Limits of a bundle (house).
+const (
+	BundleMost   = 25 << 20 // bytes
+	bundleRows   = 200_000
+	bundleRow    = 256 << 10 // bytes of a row
+	bundleTrack  = 4 << 20   // of a row of a track, packed
+	trackMost    = 48 << 20  // bytes of a track, unpacked
+	bundleTracks = 256 << 20 // of all tracks, unpacked
 )
 
 // Bundle is everything about one runner, to take along: profile, screenings,
@@ -28,12 +41,13 @@ const (
 type Bundle struct {
 	Format  string                      `json:"format" doc:"notchback-runner"`
 	Version int                         `json:"version"`
+	From    string                      `json:"from,omitempty" doc:"The practice it comes from"`
 	Tables  map[string][]map[string]any `json:"tables"`
 }
 
 // ExportRunner returns everything about a runner.
 func (a *App) ExportRunner(ctx context.Context, act Actor, runner string) (Bundle, error) {
-	out := Bundle{Format: bundleFormat, Version: bundleVersion, Tables: map[string][]map[string]any{}}
+	out := Bundle{Format: bundleFormat, Version: bundleVersion, From: act.User.Practice, Tables: map[string][]map[string]any{}}
 	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
@@ -89,7 +103,7 @@ func rename(v any, names map[string]string) any {
 }
 
 // mustRefer are the columns that name another row.
-var mustRefer = map[string]string{"runner_id": "runner", "screening_id": "screening", "block_id": "block", "prescription_id": "prescription", "log_id": "log", "run_id": "run"}
+var mustRefer = map[string]string{"runner_id": "runner", "screening_id": "screening", "block_id": "block", "prescription_id": "prescription", "log_id": "log", "run_id": "run", "replaces": "log"}
 
 func newID() string {
 	var b [16]byte
@@ -98,58 +112,318 @@ func newID() string {
 	return fmt.Sprintf("%x-%x-%x-%x-%x", b[0:4], b[4:6], b[6:8], b[8:10], b[10:])
 }
 
-// ImportRunner makes a runner from a bundle: all of it or nothing. A bundle of a
-// newer version, with something unknown or with a broken reference is refused,
-// naming the place.
-func (a *App) ImportRunner(ctx context.Context, act Actor, in Bundle) (Runner, error) {
-	if in.Format != bundleFormat {
-		return Runner{}, Invalid{{"format", fmt.Sprintf("expected %q: this is not a runner's bundle", bundleFormat)}}
+// sent is a bundle as it was sent: its rows are not looked at yet.
+type sent struct {
+	format, from string
+	version      int
+	tables       map[string][]json.RawMessage
+}
+
+// readBundle takes a bundle apart row by row, within its limits.
+func readBundle(r io.Reader) (sent, error) {
+	out := sent{tables: map[string][]json.RawMessage{}}
+	d := json.NewDecoder(r)
+	damaged := func(err error) error {
+		var big *TooLarge
+		if errors.As(err, &big) {
+			return Invalid{{"", fmt.Sprintf("a bundle has at most %d MB", BundleMost>>20)}}
+		}
+		return Invalid{{"", fmt.Sprintf("this is no bundle that can be read, at byte %d", d.InputOffset())}}
 	}
-	if in.Version > bundleVersion || in.Version < 1 {
-		return Runner{}, Invalid{{"version", fmt.Sprintf("this bundle is of version %d and this program reads up to %d; bring the program up to date and try again, nothing was changed", in.Version, bundleVersion)}}
+	delim := func(want json.Delim) error {
+		t, err := d.Token()
+		if err == nil && t != want {
+			err = errors.New("another shape")
+		}
+		return err
 	}
-	if len(in.Tables["runners"]) != 1 {
-		return Runner{}, Invalid{{"tables.runners", "expected just one runner"}}
+	if err := delim('{'); err != nil {
+		return out, damaged(err)
 	}
-	known := map[string]bool{}
-	for _, t := range store.BundleTables {
-		known[t.Name] = true
-	}
-	for _, name := range slices.Sorted(maps.Keys(in.Tables)) {
-		if !known[name] {
-			return Runner{}, Invalid{{"tables." + name, "not a part of a bundle this program knows"}}
+	total := 0
+	for d.More() {
+		key, err := d.Token()
+		if err != nil {
+			return out, damaged(err)
+		}
+		switch key {
+		case "format":
+			err = d.Decode(&out.format)
+		case "from":
+			err = d.Decode(&out.from)
+		case "version":
+			err = d.Decode(&out.version)
+		case "tables":
+			err = readTables(d, delim, out.tables, &total)
+		case "$schema":
+			var skip string
+			err = d.Decode(&skip)
+		default:
+			return out, Invalid{{fmt.Sprint(key), "not a part of a bundle this program knows"}}
+		}
+		var said Invalid
+		switch {
+		case errors.As(err, &said):
+			return out, err
+		case err != nil:
+			return out, damaged(err)
 		}
 	}
-	var out Runner
-	err := a.write(ctx, act, func(tx *store.Tx) error {
-		ids := map[string]string{}
-		for _, t := range store.BundleTables {
-			cols, err := tx.BundleColumns(ctx, t)
-			if err != nil {
+	if err := delim('}'); err != nil {
+		return out, damaged(err)
+	}
+	if _, err := d.Token(); !errors.Is(err, io.EOF) {
+		return out, damaged(err)
+	}
+	return out, nil
+}
+
+func readTables(d *json.Decoder, delim func(json.Delim) error, into map[string][]json.RawMessage, total *int) error {
+	if err := delim('{'); err != nil {
+		return err
+	}
+	for d.More() {
+		t, err := d.Token()
+		if err != nil {
+			return err
+		}
+		name, _ := t.(string)
+		if !slices.ContainsFunc(store.BundleTables, func(b store.BundleTable) bool { return b.Name == name }) {
+			return Invalid{{"tables." + name, "not a part of a bundle this program knows"}}
+		}
+		if err := delim('['); err != nil {
+			return err
+		}
+		for d.More() {
+			at := fmt.Sprintf("tables.%s[%d]", name, len(into[name]))
+			if *total++; *total > bundleRows {
+				return Invalid{{at, fmt.Sprintf("a bundle has at most %d rows", bundleRows)}}
+			}
+			var row json.RawMessage
+			if err := d.Decode(&row); err != nil {
 				return err
 			}
-			for i, row := range in.Tables[t.Name] {
-				at := fmt.Sprintf("tables.%s[%d]", t.Name, i)
-				if err := bundleRow(t, row, cols, ids, at); err != nil {
-					return err
-				}
-				if err := tx.InsertBundleRow(ctx, t, row, act.User.ID); err != nil {
-					var pg *pgconn.PgError
-					if errors.As(err, &pg) || errors.Is(err, ErrNotFound) || errors.Is(err, ErrConflict) {
-						return Invalid{{at, "this row can't be stored: " + plainCause(err)}}
-					}
-					return err
-				}
+			most := bundleRow
+			if name == "run_tracks" {
+				most = bundleTrack
+			}
+			if len(row) > most {
+				return Invalid{{at, fmt.Sprintf("this row is larger than %d kB", most>>10)}}
+			}
+			into[name] = append(into[name], row)
+		}
+		if err := delim(']'); err != nil {
+			return err
+		}
+	}
+	return delim('}')
+}
+
+// TooLarge says that more was sent than an operation takes.
+type TooLarge struct{ Most int64 }
+
+func (e *TooLarge) Error() string { return fmt.Sprintf("this is larger than %d bytes", e.Most) }
+
+// ImportRunner makes a runner from a bundle: all of it or nothing. Its values pass
+// the checks that typed ones pass; what another practice's engine or clinician said
+// comes as history and decides nothing here. A bundle of a newer version, with
+// something unknown, out of range or with a broken reference is refused, naming the
+// place; so is one that can't be worked with.
+func (a *App) ImportRunner(ctx context.Context, act Actor, r io.Reader) (Runner, error) {
+	in, err := readBundle(r)
+	if err != nil {
+		return Runner{}, err
+	}
+	if in.format != bundleFormat {
+		return Runner{}, Invalid{{"format", fmt.Sprintf("expected %q: this is not a runner's bundle", bundleFormat)}}
+	}
+	if in.version > bundleVersion || in.version < 1 {
+		return Runner{}, Invalid{{"version", fmt.Sprintf("this bundle is of version %d and this program reads up to %d; bring the program up to date and try again, nothing was changed", in.version, bundleVersion)}}
+	}
+	if len(in.tables["runners"]) != 1 {
+		return Runner{}, Invalid{{"tables.runners", "expected just one runner"}}
+	}
+	if in.from = strings.TrimSpace(in.from); in.from == "" {
+		in.from = "another practice"
+	}
+	if len([]rune(in.from)) > 120 || strings.ContainsRune(in.from, 0) {
+		return Runner{}, Invalid{{"from", "expected the name of a practice"}}
+	}
+	var out Runner
+	err = a.write(ctx, act, func(tx *store.Tx) error {
+		layers, err := a.catalogueFor(ctx, tx)
+		if err != nil {
+			return err
+		}
+		m := &importer{app: a, act: act, today: a.Today(act), layers: layers, ids: map[string]string{}, ladders: map[string]laddered{}, logs: map[string]string{}, pegs: map[string]bool{}}
+		for _, t := range store.BundleTables {
+			if err := m.table(ctx, tx, t, in.tables[t.Name]); err != nil {
+				return err
 			}
 		}
-		r, err := tx.Runner(ctx, ids["ref:runner-1"])
+		if err := m.whole(); err != nil {
+			return err
+		}
+		runner := m.ids["ref:runner-1"]
+		if err := tx.Imported(ctx, runner, in.from, a.now()); err != nil {
+			return err
+		}
+		if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "import", "Imported from "+in.from+", as the file says. Nothing in it counts as a clinician's word or a coach's waiver here, and nothing rises by itself.", nil); err != nil {
+			return err
+		}
+		for _, s := range m.setAside {
+			if err := tx.Note(ctx, runner, a.now(), &act.User.ID, "import", s, nil); err != nil {
+				return err
+			}
+		}
+		if err := a.workable(ctx, tx, act, runner); err != nil {
+			return err
+		}
+		r, err := tx.Runner(ctx, runner)
 		if err != nil {
 			return err
 		}
 		out = runnerView(r, a.Today(act))
-		return tx.LogAccess(ctx, a.now(), store.Access{Runner: &r.ID, User: &act.User.ID, Action: "importRunner"}, false)
+		return tx.LogAccess(ctx, a.now(), store.Access{Runner: &runner, User: &act.User.ID, Action: "importRunner"}, false)
 	})
 	return out, err
+}
+
+// table brings in the rows of a table.
+func (m *importer) table(ctx context.Context, tx *store.Tx, t store.BundleTable, rows []json.RawMessage) error {
+	cols, err := tx.BundleColumns(ctx, t)
+	if err != nil {
+		return err
+	}
+	for i, raw := range rows {
+		at := fmt.Sprintf("tables.%s[%d]", t.Name, i)
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		row, keep, err := m.row(t, raw, cols, at)
+		if err != nil {
+			return err
+		}
+		if !keep {
+			continue
+		}
+		if err := tx.InsertBundleRow(ctx, t, row, m.act.User.ID); err != nil {
+			var pg *pgconn.PgError
+			if errors.As(err, &pg) || errors.Is(err, ErrNotFound) || errors.Is(err, ErrConflict) || errors.Is(err, ErrValue) {
+				return Invalid{{at, "this row can't be stored: " + plainCause(err)}}
+			}
+			return err
+		}
+	}
+	return nil
+}
+
+// row checks one row's values, columns and references and gives it its own id; keep
+// is false for one that only its practice could trust.
+func (m *importer) row(t store.BundleTable, raw json.RawMessage, cols []string, at string) (row map[string]any, keep bool, err error) {
+	wrong := func(err error) error {
+		var e *intake.Error
+		if errors.As(err, &e) {
+			where := at
+			if e.Where != "" {
+				where += "." + e.Where
+			}
+			return Invalid{{where, e.Why}}
+		}
+		var inv Invalid
+		if errors.As(err, &inv) {
+			for i := range inv {
+				inv[i].Field = at + "." + inv[i].Field
+			}
+			return inv
+		}
+		return err
+	}
+	var v any
+	if t.Name == "run_tracks" { // its text is longer than any other
+		err = json.Unmarshal(raw, &v)
+	} else {
+		v, err = intake.Any(raw)
+	}
+	if err != nil {
+		return nil, false, wrong(err)
+	}
+	row, ok := v.(map[string]any)
+	if !ok {
+		return nil, false, Invalid{{at, "expected a row"}}
+	}
+	for k, v := range row {
+		if !slices.Contains(cols, k) {
+			return nil, false, Invalid{{at + "." + k, "not a field this program knows"}}
+		}
+		if v == nil {
+			delete(row, k)
+		}
+	}
+	check, ok := intakes[t.Name]
+	if !ok {
+		return nil, false, fmt.Errorf("table %s has no checks", t.Name)
+	}
+	if keep, err = check(m, row, copied(row)); err != nil {
+		return nil, false, wrong(err)
+	}
+	return row, keep, m.refer(t, row, at)
+}
+
+// refer checks a row's references, and puts ids in their place.
+func (m *importer) refer(t store.BundleTable, row map[string]any, at string) error {
+	own := ""
+	if t.Kind != "" {
+		ref, ok := row["id"].(string)
+		again := m.ids[ref] != "" && t.Name == "runs" // a further revision
+		if !ok || !strings.HasPrefix(ref, "ref:"+t.Kind+"-") || m.ids[ref] != "" && !again {
+			return Invalid{{at + ".id", fmt.Sprintf("expected a name of its own like ref:%s-1", t.Kind)}}
+		}
+		own = ref
+		if again {
+			own = ""
+		}
+	} else if row["id"] != nil {
+		return Invalid{{at + ".id", "nobody refers to this row"}}
+	}
+	var bad Invalid
+	for _, k := range slices.Sorted(maps.Keys(row)) {
+		v := row[k]
+		kind, refers := mustRefer[k]
+		ref, isText := v.(string)
+		if refers && (!isText || m.ids[ref] == "" || !strings.HasPrefix(ref, "ref:"+kind+"-")) {
+			bad.add(at+"."+k, "refers to %v, which is not in the bundle before it", v)
+		}
+	}
+	if err := bad.or(); err != nil {
+		return err
+	}
+	if own != "" { // known from the next row on: no row refers to itself
+		m.ids[own] = newID()
+	}
+	for k, v := range row {
+		row[k] = rename(v, m.ids)
+	}
+	return nil
+}
+
+// copied is a value of its own, to be taken apart.
+func copied(v any) any {
+	switch x := v.(type) {
+	case []any:
+		out := make([]any, len(x))
+		for i := range x {
+			out[i] = copied(x[i])
+		}
+		return out
+	case map[string]any:
+		out := make(map[string]any, len(x))
+		for k := range x {
+			out[k] = copied(x[k])
+		}
+		return out
+	}
+	return v
 }
 
 func plainCause(err error) string {
@@ -157,36 +431,52 @@ func plainCause(err error) string {
 	if errors.As(err, &pg) {
 		return pg.Message
 	}
+	if errors.Is(err, ErrValue) {
+		return "a value is out of range"
+	}
 	return "it refers to something that is not there, or stands twice"
 }
 
-// bundleRow checks a row's columns and references and gives it its own id.
-func bundleRow(t store.BundleTable, row map[string]any, cols []string, ids map[string]string, at string) error {
-	var bad Invalid
-	if t.Kind != "" {
-		ref, ok := row["id"].(string)
-		again := ids[ref] != "" && t.Name == "runs" // a further revision
-		if !ok || !strings.HasPrefix(ref, "ref:"+t.Kind+"-") || ids[ref] != "" && !again {
-			bad.add(at+".id", "expected a name of its own like ref:%s-1", t.Kind)
-			return bad
+// workable opens everything that is shown of a runner, as of now; an error or a
+// panic on the way means that the record can't be worked with.
+func (a *App) workable(ctx context.Context, tx *store.Tx, act Actor, runner string) (err error) {
+	where := "the record"
+	defer func() {
+		if p := recover(); p != nil {
+			a.log.WarnContext(ctx, "bundle refused", "where", where, "panic", fmt.Sprint(p))
+			err = Invalid{{"tables", "the parts of this bundle don't fit together: " + where + " can't be worked out from them"}}
+		} else if err != nil && ctx.Err() == nil {
+			err = Invalid{{"tables", "the parts of this bundle don't fit together: " + where + " can't be worked out from them, " + err.Error()}}
 		}
-		if !again {
-			ids[ref] = newID()
-		}
-		row["id"] = ids[ref]
+	}()
+	k, err := a.open(ctx, tx, act, runner, nil)
+	if err != nil {
+		return err
 	}
-	for k, v := range row {
-		if !slices.Contains(cols, k) {
-			bad.add(at+"."+k, "not a field this program knows")
-			continue
-		}
-		kind, refers := mustRefer[k]
-		ref, isText := v.(string)
-		if refers && v != nil && (!isText || ids[ref] == "" || !strings.HasPrefix(ref, "ref:"+kind+"-")) {
-			bad.add(at+"."+k, "refers to %v, which is not in the bundle", v)
-			continue
-		}
-		row[k] = rename(v, ids)
+	where = "the load"
+	k.loadView(52)
+	where = "the review"
+	if err := k.decide(ctx, tx); err != nil {
+		return err
 	}
-	return bad.or()
+	blocks, err := tx.Blocks(ctx, runner)
+	if err != nil {
+		return err
+	}
+	for _, b := range blocks {
+		where = "the block of " + dateOf(b.StartOn).String()
+		o, err := a.openBlock(ctx, tx, act, b)
+		if err != nil {
+			return err
+		}
+		if _, err := o.f.view(); err != nil {
+			return err
+		}
+		o.f.rows()
+		o.f.events(act.zone)
+		o.f.sheet(a.now().In(act.zone))
+	}
+	where = "the ramp"
+	k.path.view()
+	return nil
 }

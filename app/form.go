@@ -302,9 +302,13 @@ func (a *App) AddRecount(ctx context.Context, act Actor, key, runner string, in 
 	return a.addRampEvent(ctx, act, key, runner, "recount", in.On, r, text)
 }
 
+func knownCue(id string) bool {
+	return slices.ContainsFunc(transition.Cues(nil, nil, false, 0), func(c transition.Cue) bool { return c.ID == id })
+}
+
 // AddCueLook stores that a cue was begun, or what its re-look showed.
 func (a *App) AddCueLook(ctx context.Context, act Actor, key, runner string, in transition.CueLook) (RampView, error) {
-	if !slices.ContainsFunc(transition.Cues(nil, nil, false, 0), func(c transition.Cue) bool { return c.ID == in.Cue }) {
+	if !knownCue(in.Cue) {
 		return RampView{}, Invalid{{"cue", fmt.Sprintf("%q is not a cue", in.Cue)}}
 	}
 	if err := recent(in.On, a.Today(act)); err != nil {

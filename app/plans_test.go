@@ -1,7 +1,9 @@
 package app_test
 
 import (
+	"bytes"
 	"encoding/json"
+	"io"
 	"strings"
 	"testing"
 	"time"
@@ -378,6 +380,41 @@ func parseCalendar(t *testing.T, raw string) map[string]gocal.Event {
 	return out
 }
 
+func asSent(t testing.TB, b app.Bundle) io.Reader {
+	raw, err := json.Marshal(b)
+	require.NoError(t, err)
+	return bytes.NewReader(raw)
+}
+
+// told is what was measured, reported and planned, without what only the practice
+// it comes from can answer for and what the engine concludes.
+func told(b app.Bundle) map[string]any {
+	raw, _ := json.Marshal(b.Tables)
+	out := map[string]any{}
+	_ = json.Unmarshal(raw, &out)
+	for _, t := range []string{"clearances", "answers", "reviews", "course_states", "flags", "journal", "pegs"} {
+		delete(out, t)
+	}
+	for t, rows := range out {
+		kept := []any{}
+		for _, r := range rows.([]any) {
+			row := r.(map[string]any)
+			if row["part"] == "waivers" || t == "decisions" && row["kind"] == "gap" {
+				continue
+			}
+			for _, k := range []string{"auto_progress", "version", "input", "course", "key", "state"} {
+				delete(row, k)
+			}
+			if t == "runners" {
+				delete(row, "updated_at")
+			}
+			kept = append(kept, row)
+		}
+		out[t] = kept
+	}
+	return out
+}
+
 // Every runner of the demo goes into another practice and comes out the same.
 func TestABundleComesBackTheSame(t *testing.T) {
 	urls := storetest.Seeded(t, "demo", func(u storetest.URLs) error {
@@ -412,13 +449,11 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		require.NoError(t, err)
 		last = app.Bundle{}
 		require.NoError(t, json.Unmarshal(first, &last))
-		made, err := a.ImportRunner(ctx, there, last)
+		made, err := a.ImportRunner(ctx, there, asSent(t, last))
 		require.NoError(t, err, i.Name)
 		again, err := a.ExportRunner(ctx, there, made.ID)
 		require.NoError(t, err)
-		second, err := json.Marshal(again)
-		require.NoError(t, err)
-		assert.JSONEq(t, string(first), string(second), i.Name)
+		assert.Equal(t, told(out), told(again), i.Name)
 		require.NoError(t, json.Unmarshal(first, &last))
 	}
 	count := func() int {
@@ -433,7 +468,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		var b app.Bundle
 		require.NoError(t, json.Unmarshal(raw, &b))
 		spoil(&b)
-		_, err = a.ImportRunner(ctx, there, b)
+		_, err = a.ImportRunner(ctx, there, asSent(t, b))
 		var bad app.Invalid
 		require.ErrorAs(t, err, &bad, what)
 		assert.Equal(t, before, count(), "%s: nothing half-written", what)

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"sync"
 	"time"
@@ -464,6 +465,9 @@ func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day
 		wg.Go(func() {
 			for r := range next {
 				did, err := a.reviewSafely(ctx, act, r, today)
+				if err != nil && ctx.Err() == nil {
+					err = errors.Join(err, a.unreviewed(ctx, act, r, today, err))
+				}
 				mu.Lock()
 				switch {
 				case err != nil:
@@ -493,10 +497,28 @@ func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day
 func (a *App) reviewSafely(ctx context.Context, act Actor, runner string, today day.Date) (did bool, err error) {
 	defer func() {
 		if p := recover(); p != nil {
-			err = fmt.Errorf("the record can't be read: %v", p)
+			a.log.ErrorContext(ctx, "panic in a review", "runner", runner, "value", fmt.Sprint(p), "stack", string(debug.Stack()))
+			err = errors.New("parts of the record don't fit together")
 		}
 	}()
 	return a.reviewOne(ctx, act, runner, today)
+}
+
+// unreviewed keeps that a runner could not be reviewed, for the bench; nothing of
+// the runner's is changed by it.
+func (a *App) unreviewed(ctx context.Context, act Actor, runner string, today day.Date, why error) error {
+	return a.store.In(ctx, act.Practice, func(tx *store.Tx) error { return tx.PutUnreviewed(ctx, runner, today.Time(), plainly(why), a.now()) })
+}
+
+// plainly is an error as a coach can read it.
+func plainly(err error) string {
+	for {
+		inner := errors.Unwrap(err)
+		if inner == nil {
+			return err.Error()
+		}
+		err = inner
+	}
 }
 
 // practiceActor is the program itself at work in a practice.
@@ -531,8 +553,10 @@ func (a *App) reviewOne(ctx context.Context, act Actor, runner string, today day
 		if did, err = tx.AddReview(ctx, store.Review{RunnerID: runner, On: today.Time(), At: a.now(), Engine: adjust.Version, Body: []byte("{}")}); err != nil || !did {
 			return err
 		}
-		_, err = a.decideBlock(ctx, tx, act, current.ID)
-		return err
+		if _, err = a.decideBlock(ctx, tx, act, current.ID); err != nil {
+			return err
+		}
+		return tx.DropUnreviewed(ctx, runner)
 	})
 	return did, err
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
+	"time"
 
 	"notchback/core/adjust"
 	"notchback/core/body"
@@ -30,9 +31,11 @@ type RunnerInput struct {
 // Runner is a runner as the coach sees one.
 type Runner struct {
 	RunnerInput
-	ID      string `json:"id"`
-	Version int    `json:"version" doc:"Sent back as If-Match when saving"`
-	Age     *int   `json:"age,omitempty"`
+	ID           string     `json:"id"`
+	Version      int        `json:"version" doc:"Sent back as If-Match when saving"`
+	Age          *int       `json:"age,omitempty"`
+	ImportedFrom string     `json:"importedFrom,omitempty" doc:"The practice a file says it comes from"`
+	ImportedAt   *time.Time `json:"importedAt,omitempty"`
 }
 
 // Bounds of what is accepted about a person.
@@ -78,7 +81,7 @@ func (in RunnerInput) record() store.Runner {
 }
 
 func runnerView(r store.Runner, today day.Date) Runner {
-	out := Runner{ID: r.ID, Version: r.Version, RunnerInput: RunnerInput{
+	out := Runner{ID: r.ID, Version: r.Version, ImportedFrom: r.ImportedFrom, ImportedAt: r.ImportedAt, RunnerInput: RunnerInput{
 		Name: r.Name, Birth: datePtr(r.Birth), Sex: r.Sex, MassKg: r.MassKg, WeeklyKm: r.WeeklyKm, Goal: r.Goal, Note: r.Note,
 		FirstStructuredWork: r.FirstStructuredWork, RecentVolumeRise: r.RecentVolumeRise, IntakeFirstStep: r.IntakeFirstStep,
 	}}
@@ -191,7 +194,7 @@ type BenchItem struct {
 
 // NextStep is what a runner needs from the coach, with the reason.
 type NextStep struct {
-	Kind string `json:"kind" enum:"care,flag,ask,limit,flare,stopped,tender,gate,decide,no-running,review,spike,silent,retest,paused,relook,clearance,finish-screening,block-over,plan,screen,none"`
+	Kind string `json:"kind" enum:"care,flag,ask,unreviewed,limit,flare,stopped,tender,gate,decide,no-running,review,spike,silent,retest,paused,relook,clearance,finish-screening,block-over,plan,screen,none"`
 	Text string `json:"text"`
 	Why  string `json:"why,omitempty"`
 	// Screening is the unfinished one, where there is one.
@@ -201,7 +204,7 @@ type NextStep struct {
 // urgency orders the bench: what hurts first, then what opened, what waits for
 // the coach, what is planned too big, who is silent, what ends.
 var urgency = map[string]int{
-	"care": -3, "flag": -2, "ask": -1, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "retest": 10, "paused": 11, "relook": 12,
+	"care": -3, "flag": -2, "ask": -1, "unreviewed": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "retest": 10, "paused": 11, "relook": 12,
 	"clearance": 13, "finish-screening": 14, "block-over": 15, "plan": 16, "screen": 17, "limit": 18, "none": 19,
 }
 
@@ -229,10 +232,7 @@ func (a *App) Bench(ctx context.Context, act Actor, search string, page int) (Be
 	}
 	list := make([]BenchItem, len(rows))
 	for i, r := range rows {
-		steps, err := nextSteps(r, today)
-		if err != nil {
-			return out, err
-		}
+		steps := nextSteps(r, today)
 		it := BenchItem{
 			ID: r.ID, Name: r.Name, Goal: r.Goal, LastScreening: datePtr(r.LastScreening), LastLog: datePtr(r.LastLog),
 			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:], Phases: phaseWords(r),
@@ -285,11 +285,12 @@ func phaseWords(r store.BenchRow) []string {
 }
 
 // nextSteps are all that a runner needs, the most urgent first.
-func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
+func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 	var st benchState
 	if len(r.State) > 0 {
 		if err := json.Unmarshal(r.State, &st); err != nil {
-			return nil, err
+			why := "the last look at this runner can't be read"
+			r.Unreviewed = &why
 		}
 	}
 	start := datePtr(r.BlockStart)
@@ -300,6 +301,9 @@ func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
 	var out []NextStep
 	add := func(kind, text, why string) { out = append(out, NextStep{Kind: kind, Text: text, Why: why}) }
 	flags := st.Flags
+	if why := r.Unreviewed; why != nil {
+		add("unreviewed", "Could not be reviewed", *why)
+	}
 	if len(st.Care) > 0 {
 		add("care", "Get care now", strings.Join(st.Care, "; "))
 	}
@@ -370,5 +374,5 @@ func nextSteps(r store.BenchRow, today day.Date) ([]NextStep, error) {
 		add("none", "On the way", "")
 	}
 	slices.SortStableFunc(out, func(x, y NextStep) int { return urgency[x.Kind] - urgency[y.Kind] })
-	return out, nil
+	return out
 }

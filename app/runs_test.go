@@ -401,7 +401,7 @@ func TestNightlyReviewGoesOnPastABrokenRecord(t *testing.T) {
 	for range 5 {
 		var copied app.Bundle
 		require.NoError(t, json.Unmarshal(raw, &copied))
-		_, err := r.a.ImportRunner(ctx, r.act, copied)
+		_, err := r.a.ImportRunner(ctx, r.act, asSent(t, copied))
 		require.NoError(t, err)
 	}
 	owner, err := pgx.Connect(ctx, r.owner)

@@ -145,6 +145,7 @@ type Screening struct {
 	Footwear   string              `json:"footwear"`
 	Note       string              `json:"note"`
 	Finished   bool                `json:"finished"`
+	Imported   bool                `json:"imported,omitempty" doc:"Taken elsewhere, and brought in"`
 	Trials     []SavedTrial        `json:"trials" nullable:"false"`
 	Results    []JudgedResult      `json:"results" nullable:"false" doc:"One for each test, in their order"`
 	Findings   []screening.Finding `json:"findings" nullable:"false"`
@@ -329,7 +330,7 @@ func (d *dossier) test(t screening.Test) screening.Test {
 func (d *dossier) visit(s store.Screening, trials []store.Trial, parts []store.Part) (Screening, error) {
 	out := Screening{
 		ID: s.ID, RunnerID: s.RunnerID, RunnerName: d.runner.Name, On: dateOf(s.On), Footwear: s.Footwear, Note: s.Note,
-		Finished: s.FinishedAt != nil, Trials: []SavedTrial{}, Choices: []screening.Choice{}, Waivers: []safety.Waiver{}, Revisions: map[string]int{},
+		Finished: s.FinishedAt != nil, Imported: s.Imported, Trials: []SavedTrial{}, Choices: []screening.Choice{}, Waivers: []safety.Waiver{}, Revisions: map[string]int{},
 		Reach: []screening.Reach{}, OwnNoise: []string{}, Cautions: safety.Cautions,
 	}
 	for id := range d.noise {
@@ -623,21 +624,20 @@ func (a *App) changeScreening(ctx context.Context, act Actor, id, reason, what s
 	return out, err
 }
 
-// PutTalk saves what the runner said. rev is the revision that was read; flags
-// that come or go are written to the journal.
-func (a *App) PutTalk(ctx context.Context, act Actor, id string, rev int, in Talk, reason string) (Screening, error) {
+func (in Talk) check() error {
 	var bad Invalid
 	for i, c := range in.Complaints {
-		if !slices.ContainsFunc(screening.Zones, func(z struct {
-			ID   screening.Zone
-			Name string
-		}) bool {
-			return z.ID == c.Zone
-		}) {
+		if zoneName(string(c.Zone)) == "" {
 			bad.add(fmt.Sprintf("complaints[%d].zone", i), "%q is not a zone", c.Zone)
 		}
 	}
-	if err := bad.or(); err != nil {
+	return bad.or()
+}
+
+// PutTalk saves what the runner said. rev is the revision that was read; flags
+// that come or go are written to the journal.
+func (a *App) PutTalk(ctx context.Context, act Actor, id string, rev int, in Talk, reason string) (Screening, error) {
+	if err := in.check(); err != nil {
 		return Screening{}, err
 	}
 	if in.Flags.Yes == nil {

@@ -576,6 +576,7 @@ type JournalLine struct {
 	By       string    `json:"by" doc:"Who; empty for the engine"`
 	Kind     string    `json:"kind"`
 	Sentence string    `json:"sentence"`
+	Imported bool      `json:"imported,omitempty" doc:"Written elsewhere, and brought in"`
 }
 
 // journalPage is the most lines read at once.
@@ -593,7 +594,7 @@ func (a *App) Journal(ctx context.Context, act Actor, runner string) ([]JournalL
 			return err
 		}
 		for _, e := range list {
-			l := JournalLine{ID: e.ID, At: e.At, Kind: e.Kind, Sentence: e.Sentence}
+			l := JournalLine{ID: e.ID, At: e.At, Kind: e.Kind, Sentence: e.Sentence, Imported: e.Imported}
 			if e.By != nil {
 				l.By = *e.By
 			}

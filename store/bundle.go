@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 )
 
 // BundleTable is a table of a runner's record, in the order it is written.
@@ -48,7 +49,7 @@ var BundleTables = []BundleTable{
 }
 
 // left out of a bundle: whose practice and user it was, and counters.
-var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal"}
+var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from"}
 
 // BundleRows returns a table's rows of one runner as JSON objects, in an order
 // that does not depend on ids.
@@ -95,12 +96,21 @@ func (tx *Tx) BundleColumns(ctx context.Context, t BundleTable) ([]string, error
 	return out, rows.Err()
 }
 
+// Imported marks what a bundle brought as brought in.
+func (tx *Tx) Imported(ctx context.Context, runner, from string, at time.Time) error {
+	_, err := tx.Exec(ctx, `UPDATE runners SET imported_at = $2, imported_from = $3 WHERE id = $1`, runner, at, from)
+	return translate(err)
+}
+
 // InsertBundleRow writes one row of a bundle, whose columns were checked
 // against BundleColumns.
 func (tx *Tx) InsertBundleRow(ctx context.Context, t BundleTable, row map[string]any, by string) error {
 	row["practice_id"] = tx.Practice
 	if t.ByCol {
 		row["by_user"] = by
+	}
+	if t.Name == "screenings" || t.Name == "journal" {
+		row["imported"] = true
 	}
 	cols := make([]string, 0, len(row))
 	for c := range row {

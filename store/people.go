@@ -109,10 +109,12 @@ type Runner struct {
 	IntakeFirstStep     *int       `db:"intake_first_step"`
 	AutoProgress        bool       `db:"auto_progress"`
 	Version             int        `db:"version"`
+	ImportedAt          *time.Time `db:"imported_at"`
+	ImportedFrom        string     `db:"imported_from"`
 }
 
 const runnerColumns = `id, name, birth, sex, mass_kg, weekly_km, goal, note, first_structured_work,
-	recent_volume_rise, intake_first_step, auto_progress, version`
+	recent_volume_rise, intake_first_step, auto_progress, version, imported_at, imported_from`
 
 func (r Runner) values() pgx.NamedArgs {
 	return pgx.NamedArgs{
@@ -170,6 +172,7 @@ type BenchRow struct {
 	Clearance     *time.Time `db:"clearance"`
 	ClearanceFor  *string    `db:"clearance_for"`
 	Reviewed      bool       `db:"reviewed"`
+	Unreviewed    *string    `db:"unreviewed"`
 }
 
 // Bench lists the runners whose name matches by name with their open work.
@@ -186,7 +189,8 @@ func (tx *Tx) Bench(ctx context.Context, search string, today, reviewing time.Ti
 			WHERE g.practice_id = r.practice_id AND p.block_id = b.id AND g.halt_row IS NOT NULL) AS halted,
 		(SELECT count(*) FROM flags f WHERE f.practice_id = r.practice_id AND f.runner_id = r.id AND f.ended_on IS NULL) AS flags,
 		st.body AS state, c.until AS clearance, c.flag AS clearance_for,
-		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $3) AS reviewed
+		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $3) AS reviewed,
+		(SELECT why FROM unreviewed u WHERE u.practice_id = r.practice_id AND u.runner_id = r.id) AS unreviewed
 		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
 		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $2 AND $2::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
 		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id`, search, today, reviewing)
@@ -199,6 +203,7 @@ type JournalEntry struct {
 	By       *string   `db:"by"`
 	Kind     string    `db:"kind"`
 	Sentence string    `db:"sentence"`
+	Imported bool      `db:"imported"`
 }
 
 // Note appends to a runner's journal.
@@ -242,7 +247,7 @@ func (tx *Tx) Notes(ctx context.Context, runner string, at time.Time, list []Tol
 
 // Journal returns a runner's newest journal lines.
 func (tx *Tx) Journal(ctx context.Context, runner string, limit int) ([]JournalEntry, error) {
-	return all[JournalEntry](ctx, tx, `SELECT j.id, j.at, u.name AS by, j.kind, j.sentence FROM journal j
+	return all[JournalEntry](ctx, tx, `SELECT j.id, j.at, u.name AS by, j.kind, j.sentence, j.imported FROM journal j
 		LEFT JOIN users u ON u.practice_id = j.practice_id AND u.id = j.by_user
 		WHERE j.runner_id = $1 ORDER BY j.at DESC, j.id DESC LIMIT $2`, runner, limit)
 }

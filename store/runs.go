@@ -263,3 +263,16 @@ func (tx *Tx) SetAutoProgress(ctx context.Context, runner string, on bool) error
 	}
 	return translate(err)
 }
+
+// PutUnreviewed keeps why a runner could not be reviewed.
+func (tx *Tx) PutUnreviewed(ctx context.Context, runner string, on time.Time, why string, at time.Time) error {
+	_, err := tx.Exec(ctx, `INSERT INTO unreviewed (practice_id, runner_id, on_date, why, at) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT (practice_id, runner_id) DO UPDATE SET on_date = $3, why = $4, at = $5`, tx.Practice, runner, on, why, at)
+	return translate(err)
+}
+
+// DropUnreviewed forgets it: the runner could be.
+func (tx *Tx) DropUnreviewed(ctx context.Context, runner string) error {
+	_, err := tx.Exec(ctx, `DELETE FROM unreviewed WHERE runner_id = $1`, runner)
+	return err
+}

@@ -16,9 +16,10 @@ type Screening struct {
 	Note       string     `db:"note"`
 	FinishedAt *time.Time `db:"finished_at"`
 	Finished   *int64     `db:"finished_seq"` // its place in the order of arrival
+	Imported   bool       `db:"imported"`
 }
 
-const screeningColumns = `id, runner_id, on_date, footwear, note, finished_at, finished_seq`
+const screeningColumns = `id, runner_id, on_date, footwear, note, finished_at, finished_seq, imported`
 
 // AddScreening opens a screening and returns it with its id.
 func (tx *Tx) AddScreening(ctx context.Context, s Screening, by string) (Screening, error) {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"context"
 	"net/http"
 	"time"
@@ -123,14 +122,13 @@ func (s *server) registerClips(api huma.API) {
 		return &FileOut{Type: "image/png", Disposition: "inline", Body: b}, err
 	}))
 	part := with(put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on"), long)
-	part.MaxBodyBytes = app.ClipPart + 1
-	part.BodyReadTimeout = time.Minute
+	streams(api, &part, nil, app.ClipPart)
 	huma.Register(api, part, signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
-		Offset  int64  `query:"offset" minimum:"0"`
-		RawBody []byte `contentType:"application/octet-stream"`
+		Stream
+		Offset int64 `query:"offset" minimum:"0"`
 	}) (Received, error) {
-		n, err := s.app.AppendClip(ctx, act, in.ID, in.Offset, bytes.NewReader(in.RawBody))
+		n, err := s.app.AppendClip(ctx, act, in.ID, in.Offset, in.body)
 		return Received{n}, err
 	}))
 	huma.Register(api, with(post("/api/clips/{id}/finish", "finishClip", "Look at a whole upload and keep it"), heavy), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {

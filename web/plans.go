@@ -67,9 +67,6 @@ func fileOut(f app.File) *FileOut {
 	return &FileOut{Type: f.Type, Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}), Body: f.Body}
 }
 
-// importMost is the largest bundle taken in, in bytes.
-const importMost = 25 << 20
-
 func (s *server) registerOut(api huma.API) {
 	huma.Register(api, with(get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), heavy), file(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
@@ -105,9 +102,9 @@ func (s *server) registerOut(api huma.API) {
 			return s.app.ExportRunner(ctx, act, in.ID)
 		}))
 	bring := with(post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing"), heavy, long)
-	bring.MaxBodyBytes = importMost
-	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.Bundle }) (app.Runner, error) {
-		return s.app.ImportRunner(ctx, act, in.Body)
+	streams(api, &bring, app.Bundle{}, app.BundleMost)
+	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct{ Stream }) (app.Runner, error) {
+		return s.app.ImportRunner(ctx, act, in.body)
 	}))
 }
 

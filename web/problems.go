@@ -20,9 +20,12 @@ func (s *server) problem(ctx context.Context, err error) error {
 	var changed app.Changed
 	var refused app.Refused
 	var already huma.StatusError
+	var large *app.TooLarge
 	switch {
 	case err == nil:
 		return nil
+	case errors.As(err, &large):
+		return huma.Error413RequestEntityTooLarge(err.Error())
 	case errors.As(err, &already):
 		return err
 	case errors.As(err, &invalid):

@@ -2166,6 +2166,8 @@ export interface components {
         Bundle: {
             /** @description notchback-runner */
             format: string;
+            /** @description The practice it comes from */
+            from?: string;
             tables: {
                 [key: string]: {
                     [key: string]: unknown;
@@ -3500,6 +3502,8 @@ export interface components {
             by: string;
             /** Format: int64 */
             id: number;
+            /** @description Written elsewhere, and brought in */
+            imported?: boolean;
             kind: string;
             sentence: string;
         };
@@ -4066,7 +4070,7 @@ export interface components {
         };
         NextStep: {
             /** @enum {string} */
-            kind: "care" | "flag" | "ask" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "paused" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
+            kind: "care" | "flag" | "ask" | "unreviewed" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "paused" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
             screening?: string;
             text: string;
             why?: string;
@@ -4990,6 +4994,10 @@ export interface components {
             firstStructuredWork?: boolean;
             goal?: string;
             id: string;
+            /** Format: date-time */
+            importedAt?: string;
+            /** @description The practice a file says it comes from */
+            importedFrom?: string;
             /**
              * Format: int64
              * @description First-step pain at intake, 0–10
@@ -5218,6 +5226,8 @@ export interface components {
             footwear: string;
             gates: components["schemas"]["SafetyGateState"][];
             id: string;
+            /** @description Taken elsewhere, and brought in */
+            imported?: boolean;
             /** @description Under 18, or age not known */
             minor: boolean;
             note: string;

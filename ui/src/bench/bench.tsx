@@ -20,6 +20,8 @@ function target(i: Item): string {
       return `/review/${i.id}`;
     case "ask":
       return `/runners/${i.id}/log#day`;
+    case "unreviewed":
+      return `/runners/${i.id}`;
     case "care":
     case "retest":
     case "paused":
@@ -49,6 +51,7 @@ const urgent: ReadonlySet<string> = new Set([
   "care",
   "flag",
   "ask",
+  "unreviewed",
   "flare",
   "stopped",
   "tender",

@@ -10,7 +10,7 @@ import { Phases } from "../block/plan";
 import { useLoad } from "../load/hooks";
 import { Timeline } from "../load/timeline";
 import { CarePage } from "../parts/care";
-import { moment, weekDay } from "../parts/dates";
+import { dayMonth, moment, weekDay } from "../parts/dates";
 import { SideName, Title } from "../parts/marks";
 import { show } from "../parts/numbers";
 import { Failed, Loading, SaveState } from "../parts/states";
@@ -59,6 +59,12 @@ export function RunnerView() {
           edit profile
         </Link>
       </div>
+      {r.importedAt && (
+        <p className="mb-2 text-[14px] text-ink-2">
+          Imported on {dayMonth(r.importedAt.slice(0, 10))}, from {r.importedFrom} as the file says.
+          Clearances and waivers from there don’t count here; they stand in the journal.
+        </p>
+      )}
       {r.goal && <p className="mb-4 text-[17px]">{r.goal}</p>}
       <Next id={id} open={open} latest={done[0]} hasBlock={!!block.data} />
       {block.data?.care && <CarePage care={block.data.care} />}
@@ -242,6 +248,7 @@ function Screenings({
                   {weekDay(s.on)}
                 </Link>
                 {!s.finished && <span className="block text-ink-2">not finished</span>}
+                {s.imported && <span className="block text-ink-2">imported</span>}
               </th>
               {tests.map((t) => {
                 const r = s.results.find((x) => x.test === t.id);
@@ -311,7 +318,7 @@ function Journal({ id }: { id: string }) {
         {lines.map((l) => (
           <li key={l.id} className="border-b border-rule py-1.5 text-[14px]">
             <span className="text-ink-2">
-              {moment(l.at)} · {l.by || "engine"}
+              {moment(l.at)} · {l.imported ? "imported" : l.by || "engine"}
             </span>
             <span className="block">{l.sentence}</span>
           </li>

@@ -107,7 +107,9 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
               : trials.waiting > 0
                 ? "saving…"
                 : s.finished
-                  ? "finished"
+                  ? s.imported
+                    ? "finished elsewhere, imported"
+                    : "finished"
                   : "saved"}
           </span>
         </p>
