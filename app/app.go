@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"log/slog"
 	"strings"
+	"sync"
 	"time"
 
 	"notchback/core/adjust"
@@ -25,8 +26,9 @@ type App struct {
 	catalogue catalogue.Catalogue
 	now       func() time.Time
 	hash      HashCost
-	blobs     *blobs.Dir // of clips; nil where there is none
-	turnings  turnings
+	blobs     blobs.Store // of clips; nil where there is none
+	sandbox   func() Sandbox
+	bench     bench
 	tracks    trackCache
 	hall      *hall
 	log       *slog.Logger
@@ -59,7 +61,7 @@ func New(s *store.Store, opts ...Option) (*App, error) {
 	if err != nil {
 		return nil, fmt.Errorf("catalogue: %w", err)
 	}
-	a := &App{store: s, catalogue: c, now: time.Now, hall: newHall(), log: slog.New(slog.DiscardHandler), turnings: turnings{all: map[string]*turning{}, work: make(chan struct{}, 1)}}
+	a := &App{store: s, catalogue: c, now: time.Now, hall: newHall(), log: slog.New(slog.DiscardHandler), sandbox: sync.OnceValue(func() Sandbox { return FindSandbox(context.Background()) }), bench: newBench()}
 	for _, o := range opts {
 		o(a)
 	}

@@ -7,8 +7,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"math"
-	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -32,7 +32,7 @@ const (
 )
 
 // WithBlobs gives clips a folder; without one they are refused.
-func WithBlobs(d *blobs.Dir) Option { return func(a *App) { a.blobs = d } }
+func WithBlobs(d blobs.Store) Option { return func(a *App) { a.blobs = d } }
 
 // ClipInput announces a clip.
 type ClipInput struct {
@@ -66,7 +66,7 @@ type ClipView struct {
 	Runner      clip.Runner `json:"runner"`
 }
 
-func (a *App) folder() (*blobs.Dir, error) {
+func (a *App) folder() (blobs.Store, error) {
 	if a.blobs == nil {
 		return nil, Refused("no folder for clips is set on this server")
 	}
@@ -78,7 +78,7 @@ func (a *App) clipView(ctx context.Context, tx *store.Tx, act Actor, c store.Cli
 	if err != nil {
 		return ClipView{}, err
 	}
-	v := ClipView{ID: c.ID, RunnerID: c.RunnerID, RunnerName: d.runner.Name, ScreeningID: c.ScreeningID, Name: c.Name, Size: c.Size, Part: ClipPart, Ready: c.Hash != "", Kind: c.Kind, Times: c.Times, Thumb: c.HasThumb, ProposedAt: c.ProposedAt, Converted: c.Converted, Markers: c.Markers, Rate: c.Rate, Frames: c.Frames, Turning: a.turnings.of(c.ID),
+	v := ClipView{ID: c.ID, RunnerID: c.RunnerID, RunnerName: d.runner.Name, ScreeningID: c.ScreeningID, Name: c.Name, Size: c.Size, Part: ClipPart, Ready: c.State == store.ClipReady, Kind: c.Kind, Times: c.Times, Thumb: c.HasThumb, ProposedAt: c.ProposedAt, Converted: c.Converted, Markers: c.Markers, Rate: c.Rate, Frames: c.Frames, Turning: turningOf(c),
 		Marks: clip.Marks{View: clip.Side, Moments: []clip.Moment{}, Events: []clip.Event{}}}
 	if v.Times == nil {
 		v.Times = []float64{}
@@ -103,7 +103,7 @@ func (a *App) clipView(ctx context.Context, tx *store.Tx, act Actor, c store.Cli
 		v.Marks.Footwear = s.Conditions.Shoes
 	}
 	if !v.Ready && a.blobs != nil {
-		if v.Received, err = a.blobs.Received(act.Practice, c.ID); err != nil {
+		if v.Received, err = a.blobs.Size(blobs.Key{Practice: act.Practice, Kind: blobs.Upload, Name: c.ID}); err != nil {
 			return v, err
 		}
 	}
@@ -175,10 +175,16 @@ func (a *App) AppendClip(ctx context.Context, act Actor, id string, offset int64
 	if err != nil {
 		return 0, err
 	}
-	if c.Hash != "" {
+	switch c.State {
+	case store.ClipAnnounced:
+		if err := a.write(ctx, act, func(tx *store.Tx) error { return tx.Uploading(ctx, id) }); err != nil {
+			return 0, err
+		}
+	case store.ClipUploading, store.ClipFailed:
+	default:
 		return c.Size, Refused("this clip is whole already")
 	}
-	n, err := d.Append(act.Practice, id, offset, c.Size, io.LimitReader(r, ClipPart+1))
+	n, err := d.Append(ctx, blobs.Key{Practice: act.Practice, Kind: blobs.Upload, Name: id}, offset, c.Size, io.LimitReader(r, ClipPart+1))
 	switch {
 	case errors.Is(err, blobs.ErrOffset):
 		return n, Invalid{{"offset", fmt.Sprintf("%d bytes are here; go on from there", n)}}
@@ -186,87 +192,6 @@ func (a *App) AppendClip(ctx context.Context, act Actor, id string, offset int64
 		return n, Invalid{{"size", "more came than was announced"}}
 	}
 	return n, err
-}
-
-// FinishClip looks at a whole upload: what it is, its frames' true times. A video
-// that browsers do not show is turned into one that they do; how far that is stands
-// in the view. What is none is refused with what to do, and dropped.
-func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, error) {
-	d, err := a.folder()
-	if err != nil {
-		return ClipView{}, err
-	}
-	if act.User.Role == "viewer" {
-		return ClipView{}, ErrForbidden
-	}
-	c, err := a.clip(ctx, act, id)
-	if err != nil {
-		return ClipView{}, err
-	}
-	if c.Hash != "" {
-		return a.Clip(ctx, act, id)
-	}
-	n, err := d.Received(act.Practice, id)
-	if err != nil {
-		return ClipView{}, err
-	}
-	if n != c.Size {
-		return ClipView{}, Invalid{{"size", fmt.Sprintf("%d of %d bytes are here; send the rest", n, c.Size)}}
-	}
-	path, err := d.Part(act.Practice, id)
-	if err != nil {
-		return ClipView{}, err
-	}
-	err = look(ctx, path, &c)
-	var bad Refused
-	switch {
-	case errors.Is(err, errTurn):
-		a.turn(act, c, path)
-		return a.Clip(ctx, act, id)
-	case errors.As(err, &bad):
-		return ClipView{}, errors.Join(err, a.DeleteClip(ctx, act, id))
-	case err != nil:
-		return ClipView{}, err
-	}
-	return a.keepClip(ctx, act, c)
-}
-
-// keepClip takes a whole upload into the store. A marker file with the markers of
-// one that was mapped before is mapped as that was.
-func (a *App) keepClip(ctx context.Context, act Actor, c store.Clip) (ClipView, error) {
-	path, err := a.blobs.Part(act.Practice, c.ID)
-	if err != nil {
-		return ClipView{}, err
-	}
-	small := thumb(ctx, path, c)
-	if c.Hash, err = a.blobs.Finish(act.Practice, c.ID); err != nil {
-		if errors.Is(err, os.ErrNotExist) {
-			return ClipView{}, ErrConflict // finished by somebody else just now
-		}
-		return ClipView{}, err
-	}
-	var out ClipView
-	err = a.write(ctx, act, func(tx *store.Tx) error {
-		if err := tx.FinishClip(ctx, c, small); err != nil {
-			return err
-		}
-		words := "Clip brought in: " + c.Name
-		if c.Converted {
-			words += ", turned into MP4 (H.264)"
-		}
-		if err := tx.Note(ctx, c.RunnerID, a.now(), &act.User.ID, "clip", words, nil); err != nil {
-			return err
-		}
-		if c.Kind == "markers" {
-			if err := a.mapAsBefore(ctx, tx, act, c); err != nil {
-				return err
-			}
-		}
-		var err error
-		out, err = a.clipView(ctx, tx, act, c)
-		return err
-	})
-	return out, err
 }
 
 // mapAsBefore gives a marker file the mapping of the newest one of the practice with
@@ -352,7 +277,7 @@ func (a *App) Clip(ctx context.Context, act Actor, id string) (ClipView, error) 
 }
 
 // ClipFile opens a clip's file; the caller closes it.
-func (a *App) ClipFile(ctx context.Context, act Actor, id string) (*os.File, string, error) {
+func (a *App) ClipFile(ctx context.Context, act Actor, id string) (blobs.File, string, error) {
 	d, err := a.folder()
 	if err != nil {
 		return nil, "", err
@@ -361,15 +286,11 @@ func (a *App) ClipFile(ctx context.Context, act Actor, id string) (*os.File, str
 	if err != nil {
 		return nil, "", err
 	}
-	if c.Hash == "" {
+	if c.State != store.ClipReady {
 		return nil, "", ErrNotFound
 	}
-	path, err := d.Path(act.Practice, c.Hash)
-	if err != nil {
-		return nil, "", err
-	}
-	f, err := os.Open(path)
-	if errors.Is(err, os.ErrNotExist) {
+	f, err := d.Open(blobs.Key{Practice: act.Practice, Kind: blobs.Whole, Name: c.Hash})
+	if errors.Is(err, fs.ErrNotExist) {
 		return nil, "", ErrNotFound
 	}
 	return f, c.Type, err
@@ -405,38 +326,6 @@ func markError(err error) error {
 		return Invalid{{bad.Field, bad.Words}}
 	}
 	return err
-}
-
-// DeleteClip deletes a clip, its marks and, where no other clip has the same
-// content, its file.
-func (a *App) DeleteClip(ctx context.Context, act Actor, id string) error {
-	d, err := a.folder()
-	if err != nil {
-		return err
-	}
-	c, err := a.clip(ctx, act, id)
-	if err != nil {
-		return err
-	}
-	a.turnings.stop(id)
-	a.tracks.forget(id)
-	left := 0
-	err = a.write(ctx, act, func(tx *store.Tx) error {
-		if c, err = tx.Clip(ctx, id); err != nil {
-			return err
-		}
-		if left, err = tx.DeleteClip(ctx, c); err != nil {
-			return err
-		}
-		return tx.Note(ctx, c.RunnerID, a.now(), &act.User.ID, "clip", "Clip deleted: "+c.Name, nil)
-	})
-	if err != nil {
-		return err
-	}
-	if c.Hash != "" && left == 0 {
-		err = d.Remove(act.Practice, c.Hash)
-	}
-	return errors.Join(err, d.Drop(act.Practice, id))
 }
 
 // ClipReadInput is marks to be read without saving them.

@@ -467,11 +467,11 @@ func TestAbandonedUploadsAreSwept(t *testing.T) {
 	r.clock = time.Now().Add(6 * 24 * time.Hour)
 	n, err := r.a.SweepClips(ctx)
 	require.NoError(t, err)
-	assert.Zero(t, n)
+	assert.Zero(t, n.Abandoned)
 	r.clock = time.Now().Add(8 * 24 * time.Hour)
 	n, err = r.a.SweepClips(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 1, n)
+	assert.Equal(t, 1, n.Abandoned)
 	assert.Zero(t, files(t, root))
 }
 

@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
-	"os"
 	"slices"
 	"strings"
 	"sync"
@@ -19,6 +18,7 @@ import (
 	"notchback/core/screening"
 	"notchback/formats"
 	"notchback/store"
+	"notchback/store/blobs"
 )
 
 // trackCache keeps the marker file and the proposal that were read last, so that a
@@ -64,13 +64,13 @@ func (c *trackCache) forget(id string) {
 	}
 }
 
-func (c *trackCache) read(practice, hash, path string) (formats.Track, error) {
+func (c *trackCache) read(d blobs.Store, k blobs.Key) (formats.Track, error) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	if c.hash == practice+hash {
+	if c.hash == k.Practice+k.Name {
 		return c.file, nil
 	}
-	f, err := os.Open(path)
+	f, err := d.Open(k)
 	if err != nil {
 		return formats.Track{}, err
 	}
@@ -78,7 +78,7 @@ func (c *trackCache) read(practice, hash, path string) (formats.Track, error) {
 	if err := errors.Join(err, f.Close()); err != nil {
 		return formats.Track{}, err
 	}
-	c.hash, c.file = practice+hash, t
+	c.hash, c.file = k.Practice+k.Name, t
 	return t, nil
 }
 
@@ -96,11 +96,11 @@ func (a *App) ClipTrack(ctx context.Context, act Actor, id string, m clip.Marks)
 	if err != nil {
 		return clip.TrackResult{}, err
 	}
-	path, err := a.blobs.Path(act.Practice, c.Hash)
+	d, err := a.folder()
 	if err != nil {
 		return clip.TrackResult{}, err
 	}
-	f, err := a.tracks.read(act.Practice, c.Hash, path)
+	f, err := a.tracks.read(d, blobs.Key{Practice: act.Practice, Kind: blobs.Whole, Name: c.Hash})
 	if err != nil {
 		return clip.TrackResult{}, err
 	}

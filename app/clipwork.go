@@ -7,16 +7,17 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"maps"
 	"math"
 	"net/http"
 	"os"
 	"os/exec"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
+	"syscall"
 	"time"
+	"unicode/utf8"
 
 	"notchback/formats"
 	"notchback/store"
@@ -36,25 +37,96 @@ const (
 	toolMemory  = 3 << 30  // bytes of address space
 	clipFrames  = 200_000
 	longestClip = 3600.0 // s
+	framesLost  = 0.02   // of a clip that is turned
 )
 
 // containers are the files the programs may open.
 const containers = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mpeg,asf,flv,ogg,dv,image2,png_pipe,jpeg_pipe,webp_pipe"
 
-// program is one of Debian's media programs under its limits; ok is false where it
-// or the program that sets the limits is not installed.
-func program(ctx context.Context, name string, seconds time.Duration, args ...string) (cmd *exec.Cmd, said *bytes.Buffer, ok bool) {
-	tool, err := exec.LookPath(name)
+// Sandbox is what keeps the media programs to their file: Debian's bubblewrap with
+// a user, a network and a view of files of its own, where the system allows it.
+type Sandbox struct {
+	bwrap string
+	why   string
+}
+
+// FindSandbox looks whether this system allows it.
+func FindSandbox(ctx context.Context) Sandbox {
+	path, err := exec.LookPath("bwrap")
+	if err != nil {
+		return Sandbox{why: "Debian's package bubblewrap is not installed"}
+	}
+	ctx, cancel := context.WithTimeout(ctx, 10*time.Second)
+	defer cancel()
+	s := Sandbox{bwrap: path}
+	if out, err := exec.CommandContext(ctx, path, append(s.view("", ""), "/usr/bin/true")...).CombinedOutput(); err != nil {
+		return Sandbox{why: "this system does not allow it: " + firstLine(string(out))}
+	}
+	return s
+}
+
+// Missing says why the programs see more than their file; empty where they don't.
+func (s Sandbox) Missing() string { return s.why }
+
+// view is what a program sees: the system's programs, the file to read, the file
+// to write.
+func (s Sandbox) view(in, out string) []string {
+	v := []string{"--unshare-all", "--die-with-parent", "--new-session", "--clearenv", "--setenv", "PATH", "/usr/bin:/bin", "--uid", "65534", "--gid", "65534",
+		"--ro-bind", "/usr", "/usr", "--ro-bind-try", "/etc/alternatives", "/etc/alternatives", "--ro-bind-try", "/etc/ld.so.cache", "/etc/ld.so.cache",
+		"--symlink", "usr/bin", "/bin", "--symlink", "usr/lib", "/lib", "--symlink", "usr/lib64", "/lib64", "--dev", "/dev", "--tmpfs", "/tmp"}
+	if in != "" {
+		v = append(v, "--ro-bind", in, "/in")
+	}
+	if out != "" {
+		v = append(v, "--bind", out, "/out")
+	}
+	return v
+}
+
+// tool is one of Debian's media programs at work on one file.
+type tool struct {
+	name    string
+	seconds time.Duration
+	in      string // the file it reads, IN in its arguments
+	out     string // the file it writes, OUT in its arguments; empty for none
+	args    []string
+}
+
+// program is a tool under its limits; ok is false where it or the program that sets
+// the limits is not installed.
+func (s Sandbox) program(ctx context.Context, t tool) (cmd *exec.Cmd, said *bytes.Buffer, ok bool) {
+	path, err := exec.LookPath(t.name)
 	limit, err2 := exec.LookPath("prlimit")
 	if err != nil || err2 != nil {
 		return nil, nil, false
 	}
-	cmd = exec.CommandContext(ctx, "nice", append([]string{"-n", "10", limit, "--as=" + strconv.Itoa(toolMemory), "--fsize=" + strconv.Itoa(clipMost), "--cpu=" + strconv.Itoa(int(2*seconds.Seconds())), "--core=0", tool}, args...)...)
+	in, out := t.in, t.out
+	argv := []string{"nice", "-n", "10", limit, "--as=" + strconv.Itoa(toolMemory), "--fsize=" + strconv.Itoa(clipMost), "--cpu=" + strconv.Itoa(int(2*t.seconds.Seconds())), "--core=0"}
+	if s.bwrap != "" {
+		argv = append(append(argv, s.bwrap), s.view(in, out)...)
+		in, out = "/in", "/out"
+	}
+	argv = append(argv, path)
+	for _, a := range t.args {
+		argv = append(argv, strings.NewReplacer("IN", in, "OUT", out).Replace(a))
+	}
+	cmd = exec.CommandContext(ctx, argv[0], argv[1:]...)
 	cmd.Env = []string{"PATH=/usr/bin:/bin"}
+	// It ends with the server, however the server ends.
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true}
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	said = &bytes.Buffer{}
 	cmd.Stderr = &capped{said, probeSays}
 	cmd.WaitDelay = 2 * time.Second
 	return cmd, said, true
+}
+
+// started runs a program's whole life on one thread: the kernel ends the program
+// with the thread that began it.
+func started(fn func() error) error {
+	runtime.LockOSThread()
+	defer runtime.UnlockOSThread()
+	return fn()
 }
 
 // kinds are the types that browsers show, by what the file's beginning says.
@@ -64,7 +136,7 @@ var kinds = map[string]string{"video/webm": "video", "video/mp4": "video", "imag
 var errTurn = errors.New("browsers do not show this")
 
 // look says what a file is; errTurn where it is a video that has to be turned first.
-func look(ctx context.Context, path string, c *store.Clip) error {
+func (s Sandbox) look(ctx context.Context, path string, c *store.Clip) error {
 	f, err := os.Open(path)
 	if err != nil {
 		return err
@@ -87,7 +159,7 @@ func look(ctx context.Context, path string, c *store.Clip) error {
 	if c.Kind == "photo" {
 		return nil
 	}
-	times, codec, err := probe(ctx, path)
+	times, codec, err := s.probe(ctx, path)
 	switch {
 	case c.Kind == "" && (err != nil || codec == ""):
 		return Refused(fmt.Sprintf("this is %s, not a clip, photo or marker file. Save it as MP4 (H.264), WebM, JPEG or PNG and bring it in again.", c.Type))
@@ -95,7 +167,7 @@ func look(ctx context.Context, path string, c *store.Clip) error {
 		return err
 	case c.Kind == "" || codec != "" && !shown[codec]:
 		c.Kind, c.Times = "video", times
-		if _, _, ok := program(ctx, "ffmpeg", turnTime); !ok {
+		if _, _, ok := s.program(ctx, tool{name: "ffmpeg", seconds: turnTime}); !ok {
 			return Refused(fmt.Sprintf("the video is coded as %s, which browsers do not show, and this server can't turn it: Debian's package ffmpeg is not installed. Save it as MP4 (H.264) or WebM and bring it in again.", codec))
 		}
 		return errTurn
@@ -117,6 +189,11 @@ func lookMarkers(path string, c *store.Clip) error {
 	if err != nil {
 		return Refused("the marker file can't be read: " + err.Error())
 	}
+	for _, m := range t.Markers {
+		if strings.ContainsRune(m, 0) || !utf8.ValidString(m) {
+			return Refused("the marker file can't be read: a marker's name holds a character that can't be kept")
+		}
+	}
 	c.Kind, c.Type, c.Markers, c.Rate, c.Frames = "markers", "text/plain; charset=utf-8", t.Markers, t.Rate, len(t.Frames)
 	return nil
 }
@@ -126,11 +203,19 @@ var shown = map[string]bool{"h264": true, "vp8": true, "vp9": true, "av1": true}
 
 // probe asks Debian's ffprobe for the coding and the frames' presentation times.
 // Where it is not installed the times are not known; that is no error.
-func probe(ctx context.Context, path string) ([]float64, string, error) {
+func (s Sandbox) probe(ctx context.Context, path string) (times []float64, codec string, err error) {
+	err = started(func() error {
+		times, codec, err = s.probeHere(ctx, path)
+		return err
+	})
+	return times, codec, err
+}
+
+func (s Sandbox) probeHere(ctx context.Context, path string) ([]float64, string, error) {
 	ctx, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()
-	cmd, said, ok := program(ctx, "ffprobe", probeTime, "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256<<20), "-threads", "1",
-		"-select_streams", "v:0", "-show_entries", "stream=codec_name:packet=pts_time", "-of", "csv=p=0", "file:"+path)
+	cmd, said, ok := s.program(ctx, tool{name: "ffprobe", seconds: probeTime, in: path, args: []string{"-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256 << 20), "-threads", "1",
+		"-select_streams", "v:0", "-show_entries", "stream=codec_name:packet=pts_time", "-of", "csv=p=0", "file:IN"}})
 	if !ok {
 		return []float64{}, "", nil
 	}
@@ -198,7 +283,7 @@ func readProbe(text string) ([]float64, string, error) {
 
 // thumb is a small JPEG of a clip's middle or of a photo; empty where none can be
 // made, which is no error.
-func thumb(ctx context.Context, path string, c store.Clip) []byte {
+func (s Sandbox) thumb(ctx context.Context, path string, c store.Clip) (small []byte) {
 	if c.Kind == "markers" {
 		return []byte{}
 	}
@@ -208,122 +293,31 @@ func thumb(ctx context.Context, path string, c store.Clip) []byte {
 	if n := len(c.Times); n > 0 {
 		at = (c.Times[n-1] - c.Times[0]) / 2
 	}
-	cmd, _, ok := program(ctx, "ffmpeg", thumbTime, "-nostdin", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256<<20), "-threads", "1",
-		"-ss", strconv.FormatFloat(at, 'f', 3, 64), "-i", "file:"+path, "-frames:v", "1", "-vf", "scale="+strconv.Itoa(thumbWidth)+":-2", "-q:v", "6", "-f", "mjpeg", "pipe:1")
+	cmd, _, ok := s.program(ctx, tool{name: "ffmpeg", seconds: thumbTime, in: path, args: []string{"-nostdin", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256 << 20), "-threads", "1",
+		"-ss", strconv.FormatFloat(at, 'f', 3, 64), "-i", "file:IN", "-frames:v", "1", "-vf", "scale=" + strconv.Itoa(thumbWidth) + ":-2", "-q:v", "6", "-f", "mjpeg", "pipe:1"}})
 	if !ok {
 		return []byte{}
 	}
 	var out bytes.Buffer
 	cmd.Stdout = &capped{&out, thumbMost + 1}
-	if err := cmd.Run(); err != nil || out.Len() > thumbMost {
+	if err := started(cmd.Run); err != nil || out.Len() > thumbMost {
 		return []byte{}
 	}
 	return out.Bytes()
 }
 
-// Turning is a clip that is being turned into one that browsers show.
-type Turning struct {
-	Share float64 `json:"share" doc:"0 to 1"`
-	Error string  `json:"error,omitempty" doc:"Why it could not be turned"`
+// turn turns an upload into H.264 with the frames and times it has, at most 1920 px
+// wide, into a file of its own; tell hears how far it is.
+func (s Sandbox) turn(ctx context.Context, c *store.Clip, path, to string, tell func(share float64)) error {
+	return started(func() error { return s.turnHere(ctx, c, path, to, tell) })
 }
 
-// turnings are the clips being turned, by id; one at a time is worked on.
-type turnings struct {
-	mu   sync.Mutex
-	all  map[string]*turning
-	work chan struct{}
-}
-
-type turning struct {
-	Turning
-	cancel context.CancelFunc
-	done   chan struct{}
-}
-
-func (t *turnings) of(id string) *Turning {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if x := t.all[id]; x != nil {
-		v := x.Turning
-		return &v
-	}
-	return nil
-}
-
-func (t *turnings) say(id string, fn func(*Turning)) {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if x := t.all[id]; x != nil {
-		fn(&x.Turning)
-	}
-}
-
-// stop ends the turning of a clip and waits until it has ended.
-func (t *turnings) stop(id string) {
-	t.mu.Lock()
-	x := t.all[id]
-	delete(t.all, id)
-	t.mu.Unlock()
-	if x != nil {
-		x.cancel()
-		<-x.done
-	}
-}
-
-// Close ends what works in the background; uploads that were being turned can be gone
-// on with later.
-func (a *App) Close() {
-	t := &a.turnings
-	t.mu.Lock()
-	ids := slices.Collect(maps.Keys(t.all))
-	t.mu.Unlock()
-	for _, id := range ids {
-		t.stop(id)
-	}
-}
-
-// turn begins to turn an upload; how far it is stands in the clip's view. One that
-// is being turned already is left alone.
-func (a *App) turn(act Actor, c store.Clip, path string) {
-	t := &a.turnings
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if x := t.all[c.ID]; x != nil && x.Error == "" {
-		return
-	}
-	ctx, cancel := context.WithTimeout(context.Background(), turnTime)
-	x := &turning{cancel: cancel, done: make(chan struct{})}
-	t.all[c.ID] = x
-	go func() {
-		defer close(x.done)
-		defer cancel()
-		select {
-		case t.work <- struct{}{}:
-			defer func() { <-t.work }()
-		case <-ctx.Done():
-		}
-		err := a.turnNow(ctx, act, c, path)
-		switch {
-		case err == nil:
-			t.mu.Lock()
-			delete(t.all, c.ID)
-			t.mu.Unlock()
-		case ctx.Err() != nil:
-			t.say(c.ID, func(v *Turning) { v.Error = "it took longer than 10 minutes; cut the clip to a few strides" })
-		default:
-			t.say(c.ID, func(v *Turning) { v.Error = err.Error() })
-		}
-	}()
-}
-
-// turnNow turns an upload into H.264 with the frames and times it has, at most
-// 1920 px wide, and finishes it.
-func (a *App) turnNow(ctx context.Context, act Actor, c store.Clip, path string) error {
-	to := path + ".mp4"
-	defer func() { _ = os.Remove(to) }()
-	cmd, said, ok := program(ctx, "ffmpeg", turnTime, "-nostdin", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256<<20), "-threads", "2",
-		"-i", "file:"+path, "-map", "0:v:0", "-an", "-sn", "-dn", "-map_metadata", "-1", "-vf", "scale='min(1920,iw)':-2", "-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-g", "12", "-pix_fmt", "yuv420p",
-		"-fps_mode", "passthrough", "-movflags", "+faststart", "-progress", "pipe:1", "-f", "mp4", "-y", "file:"+to)
+func (s Sandbox) turnHere(ctx context.Context, c *store.Clip, path, to string, tell func(share float64)) error {
+	ctx, cancel := context.WithTimeout(ctx, turnTime)
+	defer cancel()
+	cmd, said, ok := s.program(ctx, tool{name: "ffmpeg", seconds: turnTime, in: path, out: to, args: []string{"-nostdin", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256 << 20), "-threads", "2",
+		"-i", "file:IN", "-map", "0:v:0", "-an", "-sn", "-dn", "-map_metadata", "-1", "-vf", "scale='min(1920,iw)':-2", "-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-g", "12", "-pix_fmt", "yuv420p",
+		"-fps_mode", "passthrough", "-movflags", "+faststart", "-progress", "pipe:1", "-f", "mp4", "-y", "file:OUT"}})
 	if !ok {
 		return Refused("Debian's package ffmpeg is not installed on this server")
 	}
@@ -342,30 +336,38 @@ func (a *App) turnNow(ctx context.Context, act Actor, c store.Clip, path string)
 	for lines.Scan() {
 		if v, ok := strings.CutPrefix(lines.Text(), "out_time_us="); ok {
 			if us, err := strconv.ParseFloat(v, 64); err == nil && long > 0 {
-				a.turnings.say(c.ID, func(t *Turning) { t.Share = min(1, max(t.Share, us/1e6/long)) })
+				tell(min(1, us/1e6/long))
 			}
 		}
 	}
 	if err := errors.Join(lines.Err(), cmd.Wait()); err != nil {
+		if errors.Is(ctx.Err(), context.DeadlineExceeded) {
+			return Refused("it took longer than 10 minutes; cut the clip to a few strides")
+		}
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
 		return Refused("the clip could not be turned: " + firstLine(said.String()))
 	}
-	times, _, err := probe(ctx, to)
+	return s.verify(ctx, c, to)
+}
+
+// verify looks at what came out before the original may go: as many frames as went
+// in, and a picture.
+func (s Sandbox) verify(ctx context.Context, c *store.Clip, to string) error {
+	times, codec, err := s.probe(ctx, to)
 	if err != nil {
 		return err
+	}
+	if want := len(c.Times); codec != "h264" || want > 0 && math.Abs(float64(len(times)-want)) > max(1, framesLost*float64(want)) {
+		return Refused(fmt.Sprintf("%d frames went in and %d came out; the clip is kept as it was, film or copy it again", want, len(times)))
 	}
 	st, err := os.Stat(to)
 	if err != nil {
 		return err
 	}
-	if err := os.Rename(to, path); err != nil {
-		return err
-	}
 	c.Kind, c.Type, c.Times, c.Markers, c.Size, c.Converted = "video", "video/mp4", times, []string{}, st.Size(), true
-	_, err = a.keepClip(ctx, act, c)
-	return err
+	return nil
 }
 
 func firstLine(s string) string {
@@ -374,45 +376,4 @@ func firstLine(s string) string {
 		return "it is damaged, or needs more memory or room than is allowed"
 	}
 	return s
-}
-
-// abandonedAfter is how long an upload may wait to be gone on with.
-const abandonedAfter = 7 * 24 * time.Hour
-
-// SweepClips deletes uploads that nobody has gone on with for a week, and reports
-// how many.
-func (a *App) SweepClips(ctx context.Context) (int, error) {
-	if a.blobs == nil {
-		return 0, nil
-	}
-	practices, err := a.store.Practices(ctx)
-	if err != nil {
-		return 0, err
-	}
-	n := 0
-	for _, p := range practices {
-		err := a.store.In(ctx, p, func(tx *store.Tx) error {
-			list, err := tx.Abandoned(ctx, a.now().Add(-abandonedAfter))
-			if err != nil {
-				return err
-			}
-			for _, c := range list {
-				if a.turnings.of(c.ID) != nil {
-					continue
-				}
-				if _, err := tx.DeleteClip(ctx, c); err != nil {
-					return err
-				}
-				if err := a.blobs.Drop(p, c.ID); err != nil {
-					return err
-				}
-				n++
-			}
-			return nil
-		})
-		if err != nil {
-			return n, err
-		}
-	}
-	return n, nil
 }

@@ -26,7 +26,7 @@ var runnerOf = map[Kind]string{
 	OfScreening: `SELECT runner_id FROM screenings WHERE id = $1`,
 	OfBlock:     `SELECT runner_id FROM blocks WHERE id = $1`,
 	OfDecision:  `SELECT runner_id FROM decisions WHERE id = $1`,
-	OfClip:      `SELECT runner_id FROM clips WHERE id = $1`,
+	OfClip:      `SELECT runner_id FROM clips WHERE id = $1 AND state <> 'deleting'`,
 	OfRun:       `SELECT runner_id FROM runs WHERE id = $1 LIMIT 1`,
 }
 

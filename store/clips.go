@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
 )
 
@@ -23,9 +24,27 @@ type Clip struct {
 	HasThumb    bool       `db:"has_thumb"`
 	ProposedAt  *time.Time `db:"proposed_at"`
 	At          time.Time  `db:"at"`
+	State       ClipState  `db:"state"`
+	By          string     `db:"by_user"`
+	Share       float64    `db:"share"`   // of the turning, as last told
+	Trouble     string     `db:"trouble"` // why it failed
 }
 
-const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, (SELECT l.at FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed_at, at`
+// ClipState is where a clip is on its way.
+type ClipState string
+
+// The states.
+const (
+	ClipAnnounced  ClipState = "announced"
+	ClipUploading  ClipState = "uploading"
+	ClipUploaded   ClipState = "uploaded"   // whole; to be worked on
+	ClipConverting ClipState = "converting" // by whoever holds the lease
+	ClipFailed     ClipState = "failed"
+	ClipReady      ClipState = "ready"
+	ClipDeleting   ClipState = "deleting" // shown nowhere
+)
+
+const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, (SELECT l.at FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed_at, at, state, by_user, share, trouble`
 
 // AddClip begins a clip.
 func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {
@@ -33,11 +52,75 @@ func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {
 		tx.Practice, c.RunnerID, c.ScreeningID, c.Name, c.Size, by)
 }
 
-// FinishClip says what a clip turned out to be, with a small picture of it.
-func (tx *Tx) FinishClip(ctx context.Context, c Clip, thumb []byte) error {
-	_, err := tx.Exec(ctx, `UPDATE clips SET kind = $2, type = $3, hash = $4, times = $5, size = $6, markers = $7, rate = $8, frames = $9, converted = $10, thumb = $11 WHERE id = $1`,
-		c.ID, c.Kind, c.Type, c.Hash, c.Times, c.Size, c.Markers, c.Rate, c.Frames, c.Converted, thumb)
+// Uploading notes that the first bytes of a clip came.
+func (tx *Tx) Uploading(ctx context.Context, id string) error {
+	_, err := tx.Exec(ctx, `UPDATE clips SET state = 'uploading' WHERE id = $1 AND state = 'announced'`, id)
+	return err
+}
+
+// ClaimClip takes the lease of a whole upload: nobody else works on it until it runs
+// out. ErrConflict where somebody does, or where there is nothing to work on.
+func (tx *Tx) ClaimClip(ctx context.Context, id, by string, now, until time.Time) (Clip, error) {
+	c, err := one[Clip](ctx, tx, `UPDATE clips SET state = 'converting', lease_by = $2, lease_until = $4, share = 0, trouble = ''
+		WHERE id = $1 AND (state IN ('announced', 'uploading', 'uploaded', 'failed') OR state = 'converting' AND lease_until < $3) RETURNING `+clipColumns, id, by, now, until)
+	if errors.Is(err, ErrNotFound) {
+		return c, ErrConflict
+	}
+	return c, err
+}
+
+// RenewLease holds a lease for longer and tells how far the work is; false where it
+// is somebody else's by now, or the clip is gone.
+func (tx *Tx) RenewLease(ctx context.Context, id, by string, until time.Time, share float64) (bool, error) {
+	t, err := tx.Exec(ctx, `UPDATE clips SET lease_until = $3, share = $4 WHERE id = $1 AND lease_by = $2 AND state = 'converting'`, id, by, until, share)
+	return t.RowsAffected() == 1, err
+}
+
+// ReleaseClip gives a lease back: the clip is uploaded still, or failed because.
+func (tx *Tx) ReleaseClip(ctx context.Context, id, by string, state ClipState, trouble string) error {
+	_, err := tx.Exec(ctx, `UPDATE clips SET state = $3, lease_by = '', lease_until = NULL, trouble = $4 WHERE id = $1 AND lease_by = $2 AND state = 'converting'`, id, by, state, trouble)
 	return translate(err)
+}
+
+// FinishClip says what a clip turned out to be, with a small picture of it, for
+// whoever holds its lease; ErrConflict for anybody else.
+func (tx *Tx) FinishClip(ctx context.Context, c Clip, thumb []byte, by string) error {
+	t, err := tx.Exec(ctx, `UPDATE clips SET kind = $2, type = $3, hash = $4, times = $5, size = $6, markers = $7, rate = $8, frames = $9, converted = $10, thumb = $11,
+		state = 'ready', lease_by = '', lease_until = NULL, share = 1, trouble = '' WHERE id = $1 AND state = 'converting' AND lease_by = $12`,
+		c.ID, c.Kind, c.Type, c.Hash, c.Times, c.Size, c.Markers, c.Rate, c.Frames, c.Converted, thumb, by)
+	if err == nil && t.RowsAffected() != 1 {
+		return ErrConflict
+	}
+	return translate(err)
+}
+
+// DeletingClip takes a clip out of everything that is shown.
+func (tx *Tx) DeletingClip(ctx context.Context, id string) error {
+	_, err := tx.Exec(ctx, `UPDATE clips SET state = 'deleting', lease_by = '', lease_until = NULL WHERE id = $1`, id)
+	return err
+}
+
+// LockContent keeps others from the file of a content until the transaction ends.
+func (tx *Tx) LockContent(ctx context.Context, hash string) error {
+	_, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended($1, 43))`, tx.Practice+hash)
+	return err
+}
+
+// ContentUsed reports how many clips have a content, those being deleted left out.
+func (tx *Tx) ContentUsed(ctx context.Context, hash string) (n int, err error) {
+	err = tx.QueryRow(ctx, `SELECT count(*) FROM clips WHERE hash = $1 AND hash <> '' AND state <> 'deleting'`, hash).Scan(&n)
+	return n, err
+}
+
+// LeftClips lists what nobody works on and somebody should: whole uploads, leases
+// that ran out, deletions that were not finished.
+func (tx *Tx) LeftClips(ctx context.Context, now time.Time) ([]Clip, error) {
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE state IN ('uploaded', 'deleting') OR state = 'converting' AND lease_until < $1 ORDER BY at`, now)
+}
+
+// AllClips lists every clip of the practice, those being deleted too.
+func (tx *Tx) AllClips(ctx context.Context) ([]Clip, error) {
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips`)
 }
 
 // ClipThumb is the small picture of a clip, empty where there is none.
@@ -55,7 +138,7 @@ func (tx *Tx) MarkedLike(ctx context.Context, markers []string) (body []byte, er
 
 // Abandoned lists uploads that were begun before a moment and never finished.
 func (tx *Tx) Abandoned(ctx context.Context, before time.Time) ([]Clip, error) {
-	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE hash = '' AND at < $1 ORDER BY at`, before)
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE state IN ('announced', 'uploading', 'failed') AND at < $1 ORDER BY at`, before)
 }
 
 // PutLandmarks keeps what was proposed for a clip in place of what was before.
@@ -108,28 +191,23 @@ func (tx *Tx) Origins(ctx context.Context, screening string) ([]Origin, error) {
 
 // Clip returns one clip.
 func (tx *Tx) Clip(ctx context.Context, id string) (Clip, error) {
-	return one[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE id = $1`, id)
+	return one[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE id = $1 AND state <> 'deleting'`, id)
 }
 
 // Clips lists a screening's clips, oldest first.
 func (tx *Tx) Clips(ctx context.Context, screening string) ([]Clip, error) {
-	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE screening_id = $1 ORDER BY at, name`, screening)
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE screening_id = $1 AND state <> 'deleting' ORDER BY at, name`, screening)
 }
 
 // ClipsOf lists a runner's finished clips, newest first.
 func (tx *Tx) ClipsOf(ctx context.Context, runner string) ([]Clip, error) {
-	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE runner_id = $1 AND hash <> '' ORDER BY at DESC, name`, runner)
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE runner_id = $1 AND state = 'ready' ORDER BY at DESC, name`, runner)
 }
 
-// DeleteClip removes a clip with its marks, and reports how many others still
-// have the same content.
-func (tx *Tx) DeleteClip(ctx context.Context, c Clip) (int, error) {
-	if _, err := tx.Exec(ctx, `DELETE FROM clips WHERE id = $1`, c.ID); err != nil {
-		return 0, err
-	}
-	var n int
-	err := tx.QueryRow(ctx, `SELECT count(*) FROM clips WHERE hash = $1 AND hash <> ''`, c.Hash).Scan(&n)
-	return n, err
+// DeleteClip removes a clip with its marks.
+func (tx *Tx) DeleteClip(ctx context.Context, id string) error {
+	_, err := tx.Exec(ctx, `DELETE FROM clips WHERE id = $1`, id)
+	return err
 }
 
 // ClipMarks returns the marks of a clip in use; ErrNotFound before there are any.

@@ -1,0 +1,542 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"runtime/debug"
+	"strings"
+	"sync"
+	"time"
+
+	"notchback/store"
+	"notchback/store/blobs"
+)
+
+// Times of the work on clips (house).
+const (
+	leaseTime      = 60 * time.Second   // a server that says nothing for so long is taken for dead
+	leaseRenew     = 5 * time.Second    // how often it says that it works
+	abandonedAfter = 7 * 24 * time.Hour // an upload may wait to be gone on with
+	orphanAfter    = time.Hour          // a file that no clip names is somebody's who just began
+)
+
+// Turning is a clip that is being turned into one that browsers show.
+type Turning struct {
+	Share float64 `json:"share" doc:"0 to 1"`
+	Error string  `json:"error,omitempty" doc:"Why it could not be turned"`
+}
+
+func turningOf(c store.Clip) *Turning {
+	switch c.State {
+	case store.ClipConverting:
+		return &Turning{Share: c.Share}
+	case store.ClipFailed:
+		return &Turning{Error: c.Trouble}
+	}
+	return nil
+}
+
+// bench is the work on clips that this server has in hand.
+type bench struct {
+	me   string // how this server signs its leases
+	mu   sync.Mutex
+	jobs map[string]*job // by clip
+	one  chan struct{}   // one is turned at a time
+}
+
+type job struct {
+	cancel context.CancelFunc
+	done   chan struct{}
+}
+
+func newBench() bench {
+	return bench{me: rand.Text(), jobs: map[string]*job{}, one: make(chan struct{}, 1)}
+}
+
+// take starts work on a clip that has no work of this server's yet.
+func (b *bench) take(id string, work func(ctx context.Context)) bool {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if b.jobs[id] != nil {
+		return false
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	j := &job{cancel, make(chan struct{})}
+	b.jobs[id] = j
+	go func() {
+		defer close(j.done)
+		defer func() {
+			b.mu.Lock()
+			defer b.mu.Unlock()
+			delete(b.jobs, id)
+		}()
+		defer cancel()
+		work(ctx)
+	}()
+	return true
+}
+
+// stop ends the work on a clip and waits until it has ended.
+func (b *bench) stop(id string) {
+	b.mu.Lock()
+	j := b.jobs[id]
+	b.mu.Unlock()
+	if j != nil {
+		j.cancel()
+		<-j.done
+	}
+}
+
+// Close ends what works in the background; uploads that were being turned are gone on
+// with later, by this server or another.
+func (a *App) Close() {
+	a.bench.mu.Lock()
+	ids := sortedKeys(a.bench.jobs)
+	a.bench.mu.Unlock()
+	for _, id := range ids {
+		a.bench.stop(id)
+	}
+}
+
+func uploadOf(practice, id string) blobs.Key {
+	return blobs.Key{Practice: practice, Kind: blobs.Upload, Name: id}
+}
+
+func wholeOf(practice, hash string) blobs.Key {
+	return blobs.Key{Practice: practice, Kind: blobs.Whole, Name: hash}
+}
+
+// FinishClip looks at a whole upload: what it is, its frames' true times. A video
+// that browsers do not show is turned into one that they do; how far that is stands
+// in the view. What is none is refused with what to do, and dropped.
+func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, error) {
+	d, err := a.folder()
+	if err != nil {
+		return ClipView{}, err
+	}
+	if !Writes.may(act.User.Role) {
+		return ClipView{}, ErrForbidden
+	}
+	c, err := a.clip(ctx, act, id)
+	if err != nil {
+		return ClipView{}, err
+	}
+	if c.State == store.ClipReady || c.State == store.ClipConverting {
+		return a.Clip(ctx, act, id)
+	}
+	n, err := d.Size(uploadOf(act.Practice, id))
+	if err != nil {
+		return ClipView{}, err
+	}
+	if n != c.Size {
+		return ClipView{}, Invalid{{"size", fmt.Sprintf("%d of %d bytes are here; send the rest", n, c.Size)}}
+	}
+	if c, err = a.claim(ctx, act.Practice, id); err != nil {
+		return ClipView{}, err
+	}
+	err = a.work(ctx, act, c, false)
+	var bad Refused
+	switch {
+	case errors.Is(err, errTurn):
+		a.background(act, c)
+	case errors.As(err, &bad):
+		return ClipView{}, errors.Join(err, a.DeleteClip(ctx, act, id))
+	case err != nil:
+		return ClipView{}, errors.Join(err, a.release(act.Practice, id, store.ClipUploaded, ""))
+	}
+	return a.Clip(ctx, act, id)
+}
+
+func (a *App) claim(ctx context.Context, practice, id string) (c store.Clip, err error) {
+	err = a.store.In(ctx, practice, func(tx *store.Tx) error {
+		c, err = tx.ClaimClip(ctx, id, a.bench.me, a.now(), a.now().Add(leaseTime))
+		return err
+	})
+	return c, err
+}
+
+// release gives a clip back, also when the request for it has ended.
+func (a *App) release(practice, id string, state store.ClipState, trouble string) error {
+	ctx, cancel := context.WithTimeout(context.Background(), leaseRenew)
+	defer cancel()
+	return a.store.In(ctx, practice, func(tx *store.Tx) error { return tx.ReleaseClip(ctx, id, a.bench.me, state, trouble) })
+}
+
+// background turns a claimed clip beside the requests, and holds its lease meanwhile.
+func (a *App) background(act Actor, c store.Clip) {
+	a.bench.take(c.ID, func(ctx context.Context) {
+		err := a.guarded(ctx, act, c)
+		var bad Refused
+		var panicked *panicError
+		switch {
+		case err == nil:
+			return
+		case errors.Is(err, context.Canceled), errors.Is(err, ErrConflict): // stopped, deleted, or another's by now
+			err = a.release(act.Practice, c.ID, store.ClipUploaded, "")
+		case errors.As(err, &bad):
+			err = a.release(act.Practice, c.ID, store.ClipFailed, err.Error())
+		case errors.As(err, &panicked):
+			a.log.Error("panic at a clip", "clip", c.ID, "value", panicked.value, "stack", panicked.stack)
+			err = a.release(act.Practice, c.ID, store.ClipFailed, "it could not be looked at; film or copy it again")
+		default:
+			a.log.Error("clip could not be worked on", "clip", c.ID, "err", err)
+			err = a.release(act.Practice, c.ID, store.ClipFailed, "something went wrong here; bring it in again")
+		}
+		if err != nil {
+			a.log.Error("clip could not be given back", "clip", c.ID, "err", err)
+		}
+	})
+}
+
+type panicError struct{ value, stack string }
+
+func (p *panicError) Error() string { return "panic: " + p.value }
+
+// guarded works on a clip while its lease is renewed; a lease that was lost ends the
+// work, and a panic is an error.
+func (a *App) guarded(stopped context.Context, act Actor, c store.Clip) (err error) {
+	ctx, cancel := context.WithCancel(stopped)
+	var mu sync.Mutex
+	share := 0.0
+	var wg sync.WaitGroup
+	wg.Go(func() {
+		t := time.NewTicker(leaseRenew / 10) // the share is told more often than the lease needs it
+		defer t.Stop()
+		for {
+			select {
+			case <-ctx.Done():
+				return
+			case <-t.C:
+			}
+			mu.Lock()
+			now := share
+			mu.Unlock()
+			held := true
+			err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+				held, err = tx.RenewLease(ctx, c.ID, a.bench.me, a.now().Add(leaseTime), now)
+				return err
+			})
+			if err == nil && !held {
+				cancel()
+			}
+		}
+	})
+	defer func() {
+		if v := recover(); v != nil {
+			err = &panicError{fmt.Sprint(v), string(debug.Stack())}
+		}
+		ended := ctx.Err() // before the work was done: stopped, or the lease is lost
+		cancel()
+		wg.Wait()
+		if err != nil && ended != nil {
+			err = context.Canceled
+		}
+	}()
+	select {
+	case a.bench.one <- struct{}{}:
+		defer func() { <-a.bench.one }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	return a.workWith(ctx, act, c, true, func(s float64) {
+		mu.Lock()
+		defer mu.Unlock()
+		share = max(share, s)
+	})
+}
+
+func (a *App) work(ctx context.Context, act Actor, c store.Clip, turns bool) error {
+	return a.workWith(ctx, act, c, turns, func(float64) {})
+}
+
+// workWith makes a whole upload into a clip that is ready, under its lease. Nothing of
+// the upload is changed or moved before the clip stands in the database; what is made
+// of it is written to a name of its own. errTurn where it has to be turned and may not
+// be now.
+func (a *App) workWith(ctx context.Context, act Actor, c store.Clip, turns bool, tell func(float64)) error {
+	upload := uploadOf(act.Practice, c.ID)
+	path, err := a.blobs.Path(upload)
+	if err != nil {
+		return err
+	}
+	source := upload
+	made := blobs.Key{Practice: act.Practice, Kind: blobs.Work, Name: c.ID + "." + strings.ToLower(rand.Text())}
+	defer func() { _ = a.blobs.Delete(made) }()
+	s := a.sandbox()
+	switch err := s.look(ctx, path, &c); {
+	case errors.Is(err, errTurn):
+		if !turns {
+			return err
+		}
+		if err := a.blobs.Put(ctx, made, strings.NewReader("")); err != nil { // its folder, and its right to be there
+			return err
+		}
+		to, err := a.blobs.Path(made)
+		if err != nil {
+			return err
+		}
+		if err := s.turn(ctx, &c, path, to, tell); err != nil {
+			return err
+		}
+		source = made
+	case err != nil:
+		return err
+	case c.Kind == "photo":
+		if c.Size, c.Type, err = a.cleanPhoto(ctx, upload, made); err != nil {
+			return err
+		}
+		source = made
+	}
+	if c.Hash, err = a.digest(ctx, source); err != nil {
+		return err
+	}
+	if path, err = a.blobs.Path(source); err != nil {
+		return err
+	}
+	small := s.thumb(ctx, path, c)
+	if err := ctx.Err(); err != nil {
+		return err
+	}
+	if err := a.settle(ctx, act, c, source, small); err != nil {
+		return err
+	}
+	return a.blobs.Delete(upload) // the sweep does it where this can't
+}
+
+func (a *App) digest(ctx context.Context, k blobs.Key) (hash string, err error) {
+	f, err := a.blobs.Open(k)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.New()
+	_, err = io.Copy(h, blobs.Heeding(ctx, f))
+	return hex.EncodeToString(h.Sum(nil)), errors.Join(err, f.Close())
+}
+
+// settle puts the file in its place and the clip into the database: with the content
+// locked, so that nobody deletes it in between.
+func (a *App) settle(ctx context.Context, act Actor, c store.Clip, source blobs.Key, small []byte) error {
+	return a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if err := tx.LockContent(ctx, c.Hash); err != nil {
+			return err
+		}
+		if err := a.blobs.Copy(source, wholeOf(act.Practice, c.Hash)); err != nil {
+			return err
+		}
+		if err := tx.FinishClip(ctx, c, small, a.bench.me); err != nil {
+			return err
+		}
+		words := "Clip brought in: " + c.Name
+		if c.Kind == "video" && c.Converted {
+			words += ", turned into MP4 (H.264)"
+		}
+		if err := tx.Note(ctx, c.RunnerID, a.now(), &c.By, "clip", words, nil); err != nil {
+			return err
+		}
+		if c.Kind == "markers" {
+			return a.mapAsBefore(ctx, tx, act, c)
+		}
+		return nil
+	})
+}
+
+// DeleteClip deletes a clip, its marks and, where no other clip has the same
+// content, its file. From the first moment it is shown nowhere; should the server end
+// in between, the sweep goes on.
+func (a *App) DeleteClip(ctx context.Context, act Actor, id string) error {
+	if _, err := a.folder(); err != nil {
+		return err
+	}
+	var c store.Clip
+	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
+		if c, err = tx.Clip(ctx, id); err != nil {
+			return err
+		}
+		if err := tx.DeletingClip(ctx, id); err != nil {
+			return err
+		}
+		return tx.Note(ctx, c.RunnerID, a.now(), &act.User.ID, "clip", "Clip deleted: "+c.Name, nil)
+	})
+	if err != nil {
+		return err
+	}
+	a.bench.stop(id)
+	a.tracks.forget(id)
+	return a.remove(ctx, act.Practice, c)
+}
+
+// remove takes a clip that is being deleted away, files first.
+func (a *App) remove(ctx context.Context, practice string, c store.Clip) error {
+	return a.store.In(ctx, practice, func(tx *store.Tx) error {
+		if c.Hash != "" {
+			if err := tx.LockContent(ctx, c.Hash); err != nil {
+				return err
+			}
+			n, err := tx.ContentUsed(ctx, c.Hash)
+			if err != nil {
+				return err
+			}
+			if n == 0 {
+				if err := a.blobs.Delete(wholeOf(practice, c.Hash)); err != nil {
+					return err
+				}
+			}
+		}
+		if err := a.blobs.Delete(uploadOf(practice, c.ID)); err != nil {
+			return err
+		}
+		return tx.DeleteClip(ctx, c.ID)
+	})
+}
+
+// Swept is what a sweep found.
+type Swept struct {
+	Abandoned int // uploads that nobody went on with
+	Resumed   int // clips that nobody worked on any more
+	Deleted   int // deletions that were not finished
+	Orphans   int // files that no clip names
+	Bytes     int64
+}
+
+// SweepClips goes on with what a server that ended left: it deletes uploads that
+// nobody has gone on with for a week, finishes deletions, and takes over clips whose
+// lease ran out.
+func (a *App) SweepClips(ctx context.Context) (Swept, error) {
+	var out Swept
+	if a.blobs == nil {
+		return out, nil
+	}
+	practices, err := a.store.Practices(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, p := range practices {
+		act, err := a.practiceActor(ctx, p)
+		if err != nil {
+			return out, err
+		}
+		var left, old []store.Clip
+		err = a.store.In(ctx, p, func(tx *store.Tx) (err error) {
+			if left, err = tx.LeftClips(ctx, a.now()); err != nil {
+				return err
+			}
+			if old, err = tx.Abandoned(ctx, a.now().Add(-abandonedAfter)); err != nil {
+				return err
+			}
+			for _, c := range old {
+				if err := tx.DeletingClip(ctx, c.ID); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return out, err
+		}
+		for _, c := range old {
+			if err := a.remove(ctx, p, c); err != nil {
+				return out, err
+			}
+			out.Abandoned++
+		}
+		for _, c := range left {
+			if c.State == store.ClipDeleting {
+				if err := a.remove(ctx, p, c); err != nil {
+					return out, err
+				}
+				out.Deleted++
+				continue
+			}
+			c, err := a.claim(ctx, p, c.ID)
+			if errors.Is(err, ErrConflict) {
+				continue // another server was first
+			}
+			if err != nil {
+				return out, err
+			}
+			a.background(act, c)
+			out.Resumed++
+		}
+	}
+	return out, nil
+}
+
+// SweepFiles deletes the files that no clip names, and counts them.
+func (a *App) SweepFiles(ctx context.Context) (Swept, error) {
+	var out Swept
+	if a.blobs == nil {
+		return out, nil
+	}
+	files := map[string][]blobs.Entry{}
+	if err := a.blobs.List(func(e blobs.Entry) error {
+		if e.At.Before(a.now().Add(-orphanAfter)) {
+			files[e.Practice] = append(files[e.Practice], e)
+		}
+		return ctx.Err()
+	}); err != nil {
+		return out, err
+	}
+	practices, err := a.store.Practices(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, p := range practices {
+		var clips []store.Clip
+		if err := a.store.In(ctx, p, func(tx *store.Tx) (err error) { clips, err = tx.AllClips(ctx); return err }); err != nil {
+			return out, err
+		}
+		uploads, whole := map[string]bool{}, map[string]bool{}
+		for _, c := range clips {
+			uploads[c.ID] = c.State != store.ClipReady
+			whole[c.Hash] = true
+		}
+		for _, e := range files[p] {
+			gone := false
+			switch e.Kind {
+			case blobs.Upload:
+				gone = !uploads[e.Name]
+			case blobs.Work: // longer ago than any work takes
+				gone = true
+			case blobs.Whole:
+				if !whole[e.Name] {
+					if gone, err = a.unnamed(ctx, e); err != nil {
+						return out, err
+					}
+				}
+			}
+			if !gone {
+				continue
+			}
+			if err := a.blobs.Delete(e.Key); err != nil {
+				return out, err
+			}
+			out.Orphans++
+			out.Bytes += e.Size
+		}
+	}
+	if out.Orphans > 0 {
+		a.log.Warn("files that no clip named were deleted", "files", out.Orphans, "bytes", out.Bytes)
+	}
+	return out, nil
+}
+
+// unnamed deletes a whole file that still no clip names, with its content locked.
+func (a *App) unnamed(ctx context.Context, e blobs.Entry) (gone bool, err error) {
+	err = a.store.In(ctx, e.Practice, func(tx *store.Tx) error {
+		if err := tx.LockContent(ctx, e.Name); err != nil {
+			return err
+		}
+		n, err := tx.ContentUsed(ctx, e.Name)
+		if err != nil || n > 0 {
+			return err
+		}
+		gone = true
+		return a.blobs.Delete(e.Key)
+	})
+	return gone, err
+}
