@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -25,15 +26,16 @@ var ctx = context.Background()
 // rig is an application with one runner screened and planned, on a clock the
 // test moves.
 type rig struct {
-	t      testing.TB
-	store  *store.Store
-	owner  string // the database's address as its owner
-	a      *app.App
-	act    app.Actor
-	clock  time.Time
-	runner app.Runner
-	block  app.Block
-	asked  *statements
+	t       testing.TB
+	store   *store.Store
+	owner   string // the database's address as its owner
+	address string // and as the server's role
+	a       *app.App
+	act     app.Actor
+	clock   time.Time
+	runner  app.Runner
+	block   app.Block
+	asked   *statements
 }
 
 func ptr[T any](v T) *T { return &v }
@@ -47,7 +49,7 @@ func newRig(t testing.TB, raises float64) *rig {
 	s, err := store.OpenWith(ctx, config)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	r := &rig{t: t, store: s, asked: asked, owner: urls.Owner, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
+	r := &rig{t: t, store: s, asked: asked, owner: urls.Owner, address: urls.App, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
 	a, err := app.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	require.NoError(t, err)
 	r.a = a
@@ -406,4 +408,12 @@ func TestUnder18NeedsAGuardian(t *testing.T) {
 	require.NoError(t, err)
 	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, app.BlockInput{ScreeningID: sc.ID})
 	require.NoError(t, err)
+}
+
+// asOwner is a connection that may change what the application may not.
+func (r *rig) asOwner(t testing.TB) *pgx.Conn {
+	c, err := pgx.Connect(ctx, r.owner)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = c.Close(ctx) })
+	return c
 }

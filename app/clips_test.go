@@ -312,7 +312,7 @@ func TestUnevenAndUprightFramesKeepTheirTimes(t *testing.T) {
 // Deleting a clip ends its turning; nothing of it stays.
 func TestTurningIsStoppedByDeleting(t *testing.T) {
 	r, sc, root := desk(t)
-	content := film(t, "long.avi", "-vf", "scale=1280:960,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
+	content := film(t, "long.avi", "-vf", "scale=640:480,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
 	v, err := r.bring(sc, "long.avi", content, app.ClipPart)
 	require.NoError(t, err)
 	require.NotNil(t, v.Turning)
@@ -328,7 +328,7 @@ func TestTurningIsStoppedByDeleting(t *testing.T) {
 // with.
 func TestClosingEndsTurningsAndKeepsTheUpload(t *testing.T) {
 	r, sc, root := desk(t)
-	content := film(t, "long.avi", "-vf", "scale=1280:960,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
+	content := film(t, "long.avi", "-vf", "scale=640:480,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
 	v, err := r.bring(sc, "long.avi", content, app.ClipPart)
 	require.NoError(t, err)
 	require.NotNil(t, v.Turning)

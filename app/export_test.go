@@ -2,6 +2,8 @@ package app
 
 import (
 	"context"
+	"os"
+	"path/filepath"
 
 	"notchback/core/course"
 	"notchback/store"
@@ -19,4 +21,16 @@ func (a *App) RecordOf(ctx context.Context, act Actor, runner string) (course.Re
 		return nil
 	})
 	return out, err
+}
+
+// Peek lists what a program sees at its root and in /etc.
+func Peek(ctx context.Context, s Sandbox, dir string) string {
+	in := filepath.Join(dir, "clip")
+	_ = os.WriteFile(in, []byte("x"), 0o600)
+	cmd, _, ok := s.program(ctx, tool{name: "ls", seconds: probeTime, in: in, args: []string{"-1", "/", "/etc", "IN"}})
+	if !ok {
+		return ""
+	}
+	out, _ := cmd.Output()
+	return string(out)
 }
