@@ -423,7 +423,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 			return err
 		}
 		defer s.Close()
-		return demo.Load(ctx, s, u.Owner, time.Now(), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+		return demo.Load(ctx, s, time.Now(), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	})
 	s, err := store.Open(ctx, urls.App)
 	require.NoError(t, err)

@@ -34,7 +34,7 @@ type Credentials struct {
 
 // Credentials finds a user by e-mail across practices; ErrNotFound for none.
 func (s *Store) Credentials(ctx context.Context, email string) (Credentials, error) {
-	rows, err := s.pool.Query(ctx, `SELECT practice_id, id, password_hash FROM sign_in_lookup($1)`, email)
+	rows, err := s.db.Query(ctx, `SELECT practice_id, id, password_hash FROM sign_in_lookup($1)`, email)
 	if err != nil {
 		return Credentials{}, err
 	}
@@ -45,7 +45,7 @@ func (s *Store) Credentials(ctx context.Context, email string) (Credentials, err
 // Empty reports whether no practice exists yet.
 func (s *Store) Empty(ctx context.Context) (bool, error) {
 	var empty bool
-	err := s.pool.QueryRow(ctx, `SELECT is_empty()`).Scan(&empty)
+	err := s.db.QueryRow(ctx, `SELECT is_empty()`).Scan(&empty)
 	return empty, err
 }
 
@@ -53,12 +53,25 @@ func (s *Store) Empty(ctx context.Context) (bool, error) {
 // exists already.
 func (s *Store) FoundPractice(ctx context.Context, practice, zone, name, email, hash string) (Credentials, error) {
 	c := Credentials{Hash: hash}
-	err := s.pool.QueryRow(ctx, `SELECT practice_id, id FROM found_practice($1, $2, $3, $4, $5)`,
+	err := s.db.QueryRow(ctx, `SELECT practice_id, id FROM found_practice($1, $2, $3, $4, $5)`,
 		practice, zone, name, email, hash).Scan(&c.Practice, &c.User)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return c, ErrConflict
 	}
 	return c, translate(err)
+}
+
+// FoundUser adds a user to a practice that is being founded in this very transaction
+// (see Whole); ErrConflict at any other time.
+func (s *Store) FoundUser(ctx context.Context, practice, name, email, role, hash string) error {
+	var id *string
+	if err := s.db.QueryRow(ctx, `SELECT found_user($1, $2, $3, $4, $5)`, practice, name, email, role, hash).Scan(&id); err != nil {
+		return translate(err)
+	}
+	if id == nil {
+		return ErrConflict
+	}
+	return nil
 }
 
 // TrySignIn counts a try to sign in under a key and reports whether it may be made
@@ -71,7 +84,7 @@ func (s *Store) TrySignIn(ctx context.Context, key string, now time.Time, window
 		secs[i] = w.Seconds()
 	}
 	var until time.Time
-	err = s.pool.QueryRow(ctx, `INSERT INTO sign_in_failures AS f (key, failures, last_at) VALUES ($1, 1, $2)
+	err = s.db.QueryRow(ctx, `INSERT INTO sign_in_failures AS f (key, failures, last_at) VALUES ($1, 1, $2)
 		ON CONFLICT (key) DO UPDATE SET last_at = $2, failures = CASE WHEN f.last_at < $3 THEN 1 ELSE f.failures + 1 END
 		WHERE f.last_at < $3 OR f.last_at + make_interval(secs => coalesce(($4::float8[])[least(f.failures, cardinality($4::float8[]))], 0)) <= $2
 		RETURNING last_at`, key, now, now.Add(-window), secs).Scan(&until)
@@ -81,7 +94,7 @@ func (s *Store) TrySignIn(ctx context.Context, key string, now time.Time, window
 	if !errors.Is(err, pgx.ErrNoRows) {
 		return 0, err
 	}
-	err = s.pool.QueryRow(ctx, `SELECT last_at + make_interval(secs => coalesce(($2::float8[])[least(failures, cardinality($2::float8[]))], 0)) FROM sign_in_failures WHERE key = $1`, key, secs).Scan(&until)
+	err = s.db.QueryRow(ctx, `SELECT last_at + make_interval(secs => coalesce(($2::float8[])[least(failures, cardinality($2::float8[]))], 0)) FROM sign_in_failures WHERE key = $1`, key, secs).Scan(&until)
 	if errors.Is(err, pgx.ErrNoRows) { // forgotten in between
 		return time.Second, nil
 	}
@@ -90,7 +103,7 @@ func (s *Store) TrySignIn(ctx context.Context, key string, now time.Time, window
 
 // ForgetSignInFailures clears keys after a good sign-in.
 func (s *Store) ForgetSignInFailures(ctx context.Context, keys ...string) error {
-	_, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = ANY($1)`, keys)
+	_, err := s.db.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = ANY($1)`, keys)
 	return err
 }
 

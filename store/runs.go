@@ -202,7 +202,7 @@ func (tx *Tx) MarkReviewed(ctx context.Context, runner string, monday time.Time,
 
 // Practices lists all practices' ids, for work that goes through all of them.
 func (s *Store) Practices(ctx context.Context) ([]string, error) {
-	rows, err := s.pool.Query(ctx, `SELECT practice_ids()`)
+	rows, err := s.db.Query(ctx, `SELECT practice_ids()`)
 	if err != nil {
 		return nil, err
 	}

@@ -29,7 +29,7 @@ func (x *Sessions) FindCtx(ctx context.Context, token string) (data []byte, foun
 	defer cancel()
 	now := x.s.clock()
 	var seen time.Time
-	err = x.s.pool.QueryRow(ctx, `SELECT data, seen_at FROM sessions WHERE token = $1 AND expiry > now() AND seen_at > $2`, token, now.Add(-x.idle)).Scan(&data, &seen)
+	err = x.s.db.QueryRow(ctx, `SELECT data, seen_at FROM sessions WHERE token = $1 AND expiry > now() AND seen_at > $2`, token, now.Add(-x.idle)).Scan(&data, &seen)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, false, nil
 	}
@@ -37,7 +37,7 @@ func (x *Sessions) FindCtx(ctx context.Context, token string) (data []byte, foun
 		return nil, false, err
 	}
 	if now.Sub(seen) > seenEvery {
-		_, err = x.s.pool.Exec(ctx, `UPDATE sessions SET seen_at = $2 WHERE token = $1`, token, now)
+		_, err = x.s.db.Exec(ctx, `UPDATE sessions SET seen_at = $2 WHERE token = $1`, token, now)
 	}
 	return data, true, err
 }
@@ -46,7 +46,7 @@ func (x *Sessions) FindCtx(ctx context.Context, token string) (data []byte, foun
 func (x *Sessions) CommitCtx(ctx context.Context, token string, data []byte, end time.Time) error {
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), sessionTime)
 	defer cancel()
-	_, err := x.s.pool.Exec(ctx, `INSERT INTO sessions (token, data, expiry, seen_at) VALUES ($1, $2, $3, $4)
+	_, err := x.s.db.Exec(ctx, `INSERT INTO sessions (token, data, expiry, seen_at) VALUES ($1, $2, $3, $4)
 		ON CONFLICT (token) DO UPDATE SET data = $2, expiry = $3, seen_at = $4`, token, data, end, x.s.clock())
 	return err
 }
@@ -55,7 +55,7 @@ func (x *Sessions) CommitCtx(ctx context.Context, token string, data []byte, end
 func (x *Sessions) DeleteCtx(ctx context.Context, token string) error {
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), sessionTime)
 	defer cancel()
-	_, err := x.s.pool.Exec(ctx, `DELETE FROM sessions WHERE token = $1`, token)
+	_, err := x.s.db.Exec(ctx, `DELETE FROM sessions WHERE token = $1`, token)
 	return err
 }
 
@@ -75,7 +75,7 @@ func (x *Sessions) Delete(token string) error { return x.DeleteCtx(context.Backg
 // SweepSessions deletes the sessions that ended and the throttle's old counts.
 func (s *Store) SweepSessions(ctx context.Context, idle, window time.Duration) error {
 	now := s.clock()
-	_, err := s.pool.Exec(ctx, `DELETE FROM sessions WHERE expiry < now() OR seen_at < $1`, now.Add(-idle))
-	_, err2 := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE last_at < $1`, now.Add(-window))
+	_, err := s.db.Exec(ctx, `DELETE FROM sessions WHERE expiry < now() OR seen_at < $1`, now.Add(-idle))
+	_, err2 := s.db.Exec(ctx, `DELETE FROM sign_in_failures WHERE last_at < $1`, now.Add(-window))
 	return errors.Join(err, err2)
 }

@@ -100,7 +100,7 @@ func (tx *Tx) RevokeFeeds(ctx context.Context, runner string, at time.Time) erro
 
 // FeedOwner finds whose calendar an address is; ErrNotFound for none.
 func (s *Store) FeedOwner(ctx context.Context, hash []byte) (practice, runner string, err error) {
-	err = s.pool.QueryRow(ctx, `SELECT practice_id, runner_id FROM feed_lookup($1)`, hash).Scan(&practice, &runner)
+	err = s.db.QueryRow(ctx, `SELECT practice_id, runner_id FROM feed_lookup($1)`, hash).Scan(&practice, &runner)
 	return practice, runner, translate(err)
 }
 

@@ -38,7 +38,16 @@ var unstorable = []string{"22021", "22P05", "22003", "22008", "22007", "22P02"}
 // Store is the database of all practices.
 type Store struct {
 	pool  *pgxpool.Pool
+	db    database
 	clock func() time.Time
+}
+
+// database is the pool, or one transaction of it.
+type database interface {
+	Begin(ctx context.Context) (pgx.Tx, error)
+	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
+	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
+	Exec(ctx context.Context, sql string, args ...any) (pgconn.CommandTag, error)
 }
 
 // Open connects with the server's own role and checks the connection.
@@ -60,12 +69,19 @@ func OpenWith(ctx context.Context, c *pgxpool.Config) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("database: %w", err)
 	}
-	return &Store{pool, time.Now}, nil
+	return &Store{pool, pool, time.Now}, nil
 }
 
 // WithClock returns the same store under another clock: records say they were
 // written when it says it is.
-func (s *Store) WithClock(clock func() time.Time) *Store { return &Store{s.pool, clock} }
+func (s *Store) WithClock(clock func() time.Time) *Store { return &Store{s.pool, s.db, clock} }
+
+// Whole runs fn on a store all of whose transactions are parts of one: all that fn
+// does is kept when it returns nil, and nothing of it otherwise. Such a store is for
+// one goroutine.
+func (s *Store) Whole(ctx context.Context, fn func(*Store) error) error {
+	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error { return fn(&Store{s.pool, tx, s.clock}) })
+}
 
 // Close ends all connections.
 func (s *Store) Close() { s.pool.Close() }
@@ -102,7 +118,7 @@ func (s *Store) Check(ctx context.Context) error {
 		return err
 	}
 	var have int64
-	if err := s.pool.QueryRow(ctx, `SELECT schema_version()`).Scan(&have); err != nil {
+	if err := s.db.QueryRow(ctx, `SELECT schema_version()`).Scan(&have); err != nil {
 		var pg *pgconn.PgError
 		if errors.As(err, &pg) { // a database without the function is older than it
 			return fmt.Errorf("%w: it is older; bring it up to date with the command migrate", ErrSchema)
@@ -153,7 +169,7 @@ type Tx struct {
 // In runs fn in a transaction that sees only the given practice. It commits
 // when fn returns nil.
 func (s *Store) In(ctx context.Context, practice string, fn func(*Tx) error) error {
-	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	err := pgx.BeginFunc(ctx, s.db, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, `SELECT set_config('notchback.practice', $1, true), set_config('notchback.now', $2, true)`, practice, s.clock().Format(time.RFC3339Nano)); err != nil {
 			return err
 		}

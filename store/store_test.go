@@ -190,3 +190,22 @@ func TestAServerKnowsWhetherTheSchemaIsItsOwn(t *testing.T) {
 	require.NoError(t, err)
 	require.ErrorIs(t, s.Check(ctx), store.ErrSchema, "one from before the server asked")
 }
+
+// Users are added without a sign-in only while an installation is being founded.
+func TestNobodyIsAddedAfterTheFounding(t *testing.T) {
+	s, a, _ := two(t)
+	require.ErrorIs(t, s.FoundUser(ctx, a.Practice, "Eve", "eve@example.test", "owner", "x"), store.ErrConflict)
+	_, err := s.FoundPractice(ctx, "Third", "UTC", "Eve", "eve@example.test", "x")
+	require.ErrorIs(t, err, store.ErrConflict)
+	fresh, err := store.Open(ctx, storetest.Fresh(t).App)
+	require.NoError(t, err)
+	defer fresh.Close()
+	require.NoError(t, fresh.Whole(ctx, func(s *store.Store) error {
+		c, err := s.FoundPractice(ctx, "One", "UTC", "Ada", "ada@example.test", "x")
+		require.NoError(t, err)
+		require.NoError(t, s.FoundUser(ctx, c.Practice, "Bo", "bo@example.test", "viewer", "x"))
+		_, err = s.FoundPractice(ctx, "Two", "UTC", "Cy", "cy@example.test", "x")
+		return err
+	}))
+	require.ErrorIs(t, fresh.FoundUser(ctx, a.Practice, "Eve", "eve@example.test", "owner", "x"), store.ErrConflict)
+}

@@ -37,7 +37,7 @@ func demoURLs(t *testing.T) storetest.URLs {
 			return err
 		}
 		defer s.Close()
-		return demo.Load(context.Background(), s, u.Owner, time.Now(), cheap)
+		return demo.Load(context.Background(), s, time.Now(), cheap)
 	})
 }
 

@@ -129,13 +129,17 @@ var club = []one{
 	{name: "Kit Sorrel", age: 22, sex: "other", mass: 68, km: 35, goal: "", unscreened: true},
 }
 
-// Load fills an empty database with the demo. It does nothing when a practice
-// exists. The store must be the server's; ownerURL may create practices.
-func Load(ctx context.Context, s *store.Store, ownerURL string, now time.Time, opts ...app.Option) error {
+// Load fills an empty database with the demo, all of it or nothing. It does nothing
+// when a practice exists.
+func Load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option) error {
 	empty, err := s.Empty(ctx)
 	if err != nil || !empty {
 		return err
 	}
+	return s.Whole(ctx, func(s *store.Store) error { return load(ctx, s, now, opts...) })
+}
+
+func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option) error {
 	clock := now
 	a, err := app.New(s, append(opts, app.WithClock(func() time.Time { return clock }))...)
 	if err != nil {
@@ -149,7 +153,10 @@ func Load(ctx context.Context, s *store.Store, ownerURL string, now time.Time, o
 	if err != nil {
 		return err
 	}
-	quarry, err := otherPractice(ctx, ownerURL, harriers.Practice, hash)
+	if err := s.FoundUser(ctx, harriers.Practice, "Guest of the club", ViewerEmail, "viewer", hash); err != nil {
+		return err
+	}
+	quarry, err := s.FoundPractice(ctx, "Quarry Lane Running", zone, "Ivo Stark", OtherEmail, hash)
 	if err != nil {
 		return err
 	}
@@ -186,27 +193,6 @@ func Load(ctx context.Context, s *store.Store, ownerURL string, now time.Time, o
 	}
 	return l.runner(ctx, one{name: "Vesna Marlowe", age: 39, sex: "female", mass: 60, km: 33, goal: "Quarry trail series", intake: ptr(1),
 		wall: same(9.0, 9.3, 9.1), toe: same(30, 31, 33), raise: pair[float64]{22, 21}, raisePain: 1, weeksAgo: 2, story: steady(2, 1)})
-}
-
-// otherPractice makes the second practice and the viewer of the first, as the
-// database's owner.
-func otherPractice(ctx context.Context, ownerURL, first, hash string) (c store.Credentials, err error) {
-	owner, err := store.Open(ctx, ownerURL)
-	if err != nil {
-		return c, err
-	}
-	defer owner.Close()
-	p := owner.Pool()
-	if _, err := p.Exec(ctx, `INSERT INTO users (practice_id, email, name, role, password_hash) VALUES ($1, $2, 'Guest of the club', 'viewer', $3)`,
-		first, ViewerEmail, hash); err != nil {
-		return c, err
-	}
-	if err := p.QueryRow(ctx, `INSERT INTO practices (name, zone) VALUES ('Quarry Lane Running', $1) RETURNING id`, zone).Scan(&c.Practice); err != nil {
-		return c, err
-	}
-	err = p.QueryRow(ctx, `INSERT INTO users (practice_id, email, name, role, password_hash) VALUES ($1, $2, 'Ivo Stark', 'coach', $3) RETURNING id`,
-		c.Practice, OtherEmail, hash).Scan(&c.User)
-	return c, err
 }
 
 type loader struct {

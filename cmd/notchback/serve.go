@@ -183,7 +183,7 @@ func serve(ctx context.Context, withDemo bool) error {
 		if err := migrate(ctx); err != nil {
 			return err
 		}
-		if err := demo.Load(ctx, s, os.Getenv("NOTCHBACK_OWNER_URL"), time.Now(), opts...); err != nil {
+		if err := demo.Load(ctx, s, time.Now(), opts...); err != nil {
 			return err
 		}
 	}
