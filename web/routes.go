@@ -43,11 +43,13 @@ type TrialPath struct {
 
 // Me is who is signed in.
 type Me struct {
-	Name     string   `json:"name"`
-	Email    string   `json:"email"`
-	Role     string   `json:"role" enum:"owner,coach,viewer"`
-	Practice string   `json:"practice"`
-	Today    day.Date `json:"today" format:"date" doc:"The practice's local date"`
+	ID         string   `json:"id"`
+	PracticeID string   `json:"practiceId"`
+	Name       string   `json:"name"`
+	Email      string   `json:"email"`
+	Role       string   `json:"role" enum:"owner,coach,viewer"`
+	Practice   string   `json:"practice"`
+	Today      day.Date `json:"today" format:"date" doc:"The practice's local date"`
 }
 
 // SessionState is who is signed in; empty for nobody.
@@ -124,7 +126,7 @@ func (s *server) register(api huma.API) {
 }
 
 func (s *server) me(act app.Actor) Me {
-	return Me{act.User.Name, act.User.Email, act.User.Role, act.User.Practice, s.app.Today(act)}
+	return Me{act.User.ID, act.Practice, act.User.Name, act.User.Email, act.User.Role, act.User.Practice, s.app.Today(act)}
 }
 
 func (s *server) signIn(ctx context.Context, practice, user string) (Me, error) {

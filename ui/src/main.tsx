@@ -97,6 +97,10 @@ const router = createBrowserRouter([
         path: "/practice",
         lazy: async () => ({ Component: (await import("./practice/practice")).PracticeView }),
       },
+      {
+        path: "/practice/access",
+        lazy: async () => ({ Component: (await import("./practice/access")).AccessLog }),
+      },
       { path: "/engine", lazy: async () => ({ Component: (await import("./review/engine")).EngineView }) },
       {
         path: "/review/:id",

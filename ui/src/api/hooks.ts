@@ -1,8 +1,24 @@
-import { QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  MutationCache,
+  QueryCache,
+  QueryClient,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, freshKey, NoConnection, need, type Schema } from "./client";
+import { draftsOf, dropDraft, getDraft, putDraft } from "../parts/drafts";
+import { api, freshKey, NoConnection, need, Problem, type Schema } from "./client";
 
-export const client = new QueryClient({
+// A session that ended leads to the door; what was typed waits on the device.
+const ended = (e: Error) => {
+  if (e instanceof Problem && e.status === 401) client.setQueryData(["me"], null);
+};
+
+export const client: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError: ended }),
+  mutationCache: new MutationCache({ onError: ended }),
   defaultOptions: {
     queries: {
       networkMode: "always",
@@ -18,7 +34,11 @@ export const client = new QueryClient({
 export const useMe = () =>
   useQuery({
     queryKey: ["me"],
-    queryFn: async () => (await need(api.GET("/api/session"))).me ?? null,
+    queryFn: async () => {
+      const me = (await need(api.GET("/api/session"))).me ?? null;
+      if (me) draftsOf(me.practiceId, me.id);
+      return me;
+    },
     retry: false,
   });
 export const useBench = (search: string) =>
@@ -90,22 +110,13 @@ export function useBlockChange<V>(fn: (v: V) => Promise<Schema["Block"]>) {
  * goes with it, so that a form sent twice is stored once.
  */
 export function useDraft<T>(name: string, initial: T) {
-  const slot = `draft:${name}`;
-  const [state, setState] = useState<{ key: string; value: T }>(() => {
-    const kept = localStorage.getItem(slot);
-    if (kept) {
-      try {
-        return JSON.parse(kept) as { key: string; value: T };
-      } catch {
-        localStorage.removeItem(slot);
-      }
-    }
-    return { key: freshKey(), value: initial };
-  });
+  const [state, setState] = useState(
+    () => getDraft<{ key: string; value: T }>(name) ?? { key: freshKey(), value: initial },
+  );
   const touched = useRef(false);
   useEffect(() => {
-    if (touched.current) localStorage.setItem(slot, JSON.stringify(state));
-  }, [slot, state]);
+    if (touched.current) putDraft(name, state);
+  }, [name, state]);
   return {
     value: state.value,
     key: state.key,
@@ -117,7 +128,7 @@ export function useDraft<T>(name: string, initial: T) {
     renew: () => setState((s) => ({ ...s, key: freshKey() })),
     done: () => {
       touched.current = false;
-      localStorage.removeItem(slot);
+      dropDraft(name);
     },
   };
 }

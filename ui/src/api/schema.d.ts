@@ -3842,8 +3842,10 @@ export interface components {
         };
         Me: {
             email: string;
+            id: string;
             name: string;
             practice: string;
+            practiceId: string;
             /** @enum {string} */
             role: "owner" | "coach" | "viewer";
             /**

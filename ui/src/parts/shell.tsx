@@ -1,9 +1,10 @@
 import { useMutation } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, NavLink, Outlet, ScrollRestoration, useNavigate } from "react-router";
 import { api, need } from "../api/client";
 import { client, useMe } from "../api/hooks";
 import { nonce } from "../nonce";
+import { dropDrafts, unsent } from "./drafts";
 import { typing } from "./keys";
 import { Logo } from "./marks";
 
@@ -30,9 +31,15 @@ export function Shell() {
   const me = useMe();
   const [theme, flip] = useTheme();
   const go = useNavigate();
+  const [waiting, setWaiting] = useState(0);
+  const stay = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    if (waiting > 0) stay.current?.focus();
+  }, [waiting]);
   const out = useMutation({
     mutationFn: () => need(api.DELETE("/api/session")),
     onSuccess: () => {
+      dropDrafts();
       client.clear();
       location.assign("/");
     },
@@ -82,11 +89,33 @@ export function Shell() {
           <button type="button" className="btn-quiet" onClick={flip}>
             {theme === "dark" ? "Light" : "Dark"}
           </button>
-          <button type="button" className="btn-quiet" onClick={() => out.mutate()}>
+          <button
+            type="button"
+            className="btn-quiet"
+            onClick={() => (unsent() > 0 ? setWaiting(unsent()) : out.mutate())}
+          >
             Sign out
           </button>
         </div>
       </header>
+      {waiting > 0 && (
+        <div
+          role="alertdialog"
+          aria-label="Not sent yet"
+          className="flex flex-wrap items-center gap-4 border-b border-clay bg-clay-wash px-4 py-3 md:px-7"
+        >
+          <p className="mr-auto font-semibold">
+            ▲ {waiting === 1 ? "One form is" : `${waiting} forms are`} not sent yet. Signing out removes{" "}
+            {waiting === 1 ? "it" : "them"} from this device.
+          </p>
+          <button type="button" className="btn btn-main" ref={stay} onClick={() => setWaiting(0)}>
+            Stay
+          </button>
+          <button type="button" className="btn" onClick={() => out.mutate()}>
+            Sign out and remove
+          </button>
+        </div>
+      )}
       <main id="main" tabIndex={-1} className="mx-auto max-w-[1280px] px-4 py-5 outline-none md:px-7">
         <Outlet />
         <ScrollRestoration nonce={nonce} />

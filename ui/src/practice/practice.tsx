@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useMe } from "../api/hooks";
 import { Area, Field } from "../parts/field";
@@ -44,7 +45,14 @@ function Form({ start }: { start: Practice }) {
       <h1>Practice</h1>
       <p className="mt-1 mb-4 text-ink-2">
         This stands on every sheet and beside every alarm.
-        {!owner && " Only the owner changes it."}
+        {owner ? (
+          <>
+            {" "}
+            <Link to="/practice/access">Who looked at what</Link> is written down.
+          </>
+        ) : (
+          " Only the owner changes it."
+        )}
       </p>
       <fieldset disabled={!owner} className="grid gap-4">
         <Field

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, freshKey, need, type Schema } from "../api/client";
-import { useBlock, useJournal, useRunner, useScreenings, useTests } from "../api/hooks";
+import { useBlock, useJournal, useMe, useRunner, useScreenings, useTests } from "../api/hooks";
 import { Caps, FlagList } from "../block/block";
 import { LadderRow } from "../block/ladder";
 import { Asks, Paused } from "../block/paused";
@@ -18,6 +18,7 @@ import { Findings } from "../screening/findings";
 
 export function RunnerView() {
   const { id = "" } = useParams();
+  const me = useMe();
   const runner = useRunner(id);
   const screenings = useScreenings(id);
   const block = useBlock(id);
@@ -55,6 +56,11 @@ export function RunnerView() {
         >
           take everything along
         </a>
+        {me.data?.role === "owner" && (
+          <Link className="btn-quiet" to={`/practice/access?runner=${id}`}>
+            who looked
+          </Link>
+        )}
         <Link className="btn-quiet" to={`/runners/${id}/edit`}>
           edit profile
         </Link>

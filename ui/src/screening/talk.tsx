@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, NoConnection, need, type Schema } from "../api/client";
+import { dropDraft, getDraft, putDraft } from "../parts/drafts";
 import { Area, Choice, Field, painScale } from "../parts/field";
 import { SideName, Title } from "../parts/marks";
 import { readNumber } from "../parts/numbers";
@@ -15,11 +16,8 @@ type Complaint = Schema["ScreeningComplaint"];
 /** Complaints, safety questions, training and shoes; every change is kept at once. */
 export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
   const qc = useQueryClient();
-  const slot = `draft:talk:${s.id}`;
-  const [talk, setTalk] = useState<Talk>(() => {
-    const kept = localStorage.getItem(slot);
-    return kept ? (JSON.parse(kept) as Talk) : s.talk;
-  });
+  const slot = `talk:${s.id}`;
+  const [talk, setTalk] = useState<Talk>(() => getDraft<Talk>(slot) ?? s.talk);
   const zones = useQuery({
     queryKey: ["zones"],
     queryFn: () => need(api.GET("/api/zones")),
@@ -38,18 +36,18 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
       ),
     onSuccess: (next, t) => {
       rev.current = next.revisions.talk ?? rev.current;
-      if (localStorage.getItem(slot) === JSON.stringify(t)) localStorage.removeItem(slot);
+      if (JSON.stringify(getDraft(slot)) === JSON.stringify(t)) dropDraft(slot);
       qc.setQueryData(["screening", s.id], next);
     },
     retry: (_, e) => e instanceof NoConnection,
   });
   // Someone else saved the talk meanwhile, and nothing here waits: take theirs.
   useEffect(() => {
-    if (!save.isPending && !localStorage.getItem(slot)) setTalk(s.talk);
+    if (!save.isPending && getDraft(slot) === undefined) setTalk(s.talk);
   }, [s.talk, save.isPending, slot]);
   const put = (t: Talk) => {
     setTalk(t);
-    localStorage.setItem(slot, JSON.stringify(t));
+    putDraft(slot, t);
     save.mutate(t);
   };
   const change = (i: number, part: Partial<Complaint>) =>

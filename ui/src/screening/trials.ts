@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, NoConnection, need, Problem, type Schema } from "../api/client";
+import { dropDraft, getDraft, putDraft } from "../parts/drafts";
 import { readNumber } from "../parts/numbers";
 import { inches, lengthFactor, toShown } from "../parts/units";
 
@@ -85,7 +86,7 @@ const saved = (t: Schema["SavedTrial"], test: Test | undefined): Entry => ({
  * so nothing is stored twice.
  */
 export function useTrials(screening: Screening, tests: Test[], reason: string) {
-  const slotName = `draft:screening:${screening.id}`;
+  const slotName = `screening:${screening.id}`;
   const qc = useQueryClient();
   const [entries, setEntries] = useState<Record<string, Entry>>(() => {
     const from: Record<string, Entry> = {};
@@ -94,8 +95,7 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
         t,
         tests.find((x) => x.id === t.test),
       );
-    const kept = localStorage.getItem(slotName);
-    return kept ? { ...from, ...(JSON.parse(kept) as Record<string, Entry>) } : from;
+    return { ...from, ...getDraft<Record<string, Entry>>(slotName) };
   });
   const [errors, setErrors] = useState<Record<string, string>>({});
   const [live, setLive] = useState<Record<string, Schema["JudgedResult"]>>({});
@@ -112,8 +112,8 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
   const keepDrafts = useCallback(() => {
     const open: Record<string, Entry> = {};
     for (const k of [...queue.current, ...dirty.current]) open[k] = now.current.entries[k] ?? emptyEntry;
-    if (Object.keys(open).length) localStorage.setItem(slotName, JSON.stringify(open));
-    else localStorage.removeItem(slotName);
+    if (Object.keys(open).length) putDraft(slotName, open);
+    else dropDraft(slotName);
     setWaiting(queue.current.size + dirty.current.size);
   }, [slotName]);
 
@@ -183,9 +183,9 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
   }, [screening.trials, tests]);
 
   useEffect(() => {
-    const kept = localStorage.getItem(slotName);
+    const kept = getDraft<Record<string, Entry>>(slotName);
     if (!kept) return;
-    for (const k of Object.keys(JSON.parse(kept) as object)) queue.current.add(k);
+    for (const k of Object.keys(kept)) queue.current.add(k);
     void flush();
   }, [slotName, flush]);
 
