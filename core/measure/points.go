@@ -348,21 +348,31 @@ var SpringMassSource = source.Published("Morin JB et al. 2005, J Appl Biomech 21
 
 const gravity = 9.81
 
-// Spring computes the spring–mass values of a runner: mass in kg, leg length in m,
-// speed in m/s, contact and flight in s. Flight of 0 or less is walking; a contact
-// so long that the leg would have to reach further than it is long is refused.
+// What a running person can weigh and do (house).
+const (
+	springMassKg  = 250.0
+	springLegM    = 1.5
+	springSpeed   = 13.0 // m/s
+	springContact = 0.02 // s at the least
+	springSeconds = 2.0  // of contact or flight at the most
+)
+
+// Spring computes the spring–mass values of a runner: mass in kg up to 250, leg length
+// in m up to 1.5, speed in m/s up to 13, contact in s from 0.02 to 2, flight in s up
+// to 2. Flight of 0 or less is walking; a contact so long that the leg would have to
+// reach further than it is long is refused.
 func Spring(massKg, legM, speed, contact, flight float64) (SpringMass, error) {
 	switch {
-	case !(massKg > 0):
-		return SpringMass{}, ErrMark{"massKg", "expected more than 0 kg"}
-	case !(legM > 0):
-		return SpringMass{}, ErrMark{"legM", "expected more than 0 m"}
-	case !(speed > 0):
-		return SpringMass{}, ErrMark{"speed", "expected more than 0 m/s"}
-	case !(contact > 0):
-		return SpringMass{}, ErrMark{"contact", "expected more than 0 s"}
-	case !(flight > 0):
-		return SpringMass{}, ErrMark{"flight", "no flight: that is walking"}
+	case !(massKg > 0 && massKg <= springMassKg):
+		return SpringMass{}, ErrMark{"massKg", "expected more than 0 and up to 250 kg"}
+	case !(legM > 0 && legM <= springLegM):
+		return SpringMass{}, ErrMark{"legM", "expected more than 0 and up to 1.5 m"}
+	case !(speed > 0 && speed <= springSpeed):
+		return SpringMass{}, ErrMark{"speed", "expected more than 0 and up to 13 m/s"}
+	case !(contact >= springContact && contact <= springSeconds):
+		return SpringMass{}, ErrMark{"contact", "expected more than 0: 0.02 to 2 s"}
+	case !(flight > 0 && flight <= springSeconds):
+		return SpringMass{}, ErrMark{"flight", "no flight: that is walking; expected up to 2 s"}
 	case speed*contact/2 >= legM:
 		return SpringMass{}, ErrMark{"contact", "the leg would have to be longer: speed, contact and leg length do not fit"}
 	}

@@ -4,6 +4,9 @@ import { api, need } from "../api/client";
 import { moment } from "../parts/dates";
 import { Empty, Failed, Loading } from "../parts/states";
 
+/** How many lines come at once. */
+const page = 200;
+
 /** Who was let in to what, and who was not: for the owner, newest first. */
 export function AccessLog() {
   const [search] = useSearchParams();
@@ -13,7 +16,7 @@ export function AccessLog() {
     initialPageParam: 0,
     queryFn: ({ pageParam }) =>
       need(api.GET("/api/access-log", { params: { query: { runner, below: pageParam } } })),
-    getNextPageParam: (last) => (last.items.length > 0 ? last.items.at(-1)?.id : undefined),
+    getNextPageParam: (last) => (last.items.length >= page ? last.items.at(-1)?.id : undefined),
   });
   if (log.isPending) return <Loading what="the access log" />;
   if (log.error) return <Failed error={log.error} retry={() => void log.refetch()} />;
@@ -47,10 +50,10 @@ export function AccessLog() {
                 Who
               </th>
               <th scope="col" className="py-1.5 pr-4">
-                What
+                Runner
               </th>
               <th scope="col" className="py-1.5">
-                Runner
+                What
               </th>
             </tr>
           </thead>
@@ -60,11 +63,11 @@ export function AccessLog() {
                 <td className="py-1.5 pr-4 whitespace-nowrap">{moment(l.at)}</td>
                 <td className="py-1.5 pr-4">{l.by || "a calendar program"}</td>
                 <td className="py-1.5 pr-4">
-                  {l.what}
-                  {l.refused && <b className="text-clay"> ▲ refused</b>}
+                  {l.runnerId && <Link to={`/practice/access?runner=${l.runnerId}`}>{l.runner}</Link>}
                 </td>
                 <td className="py-1.5">
-                  {l.runnerId && <Link to={`/practice/access?runner=${l.runnerId}`}>{l.runner}</Link>}
+                  {l.what}
+                  {l.refused && <b className="text-clay"> ▲ refused</b>}
                 </td>
               </tr>
             ))}
