@@ -8,7 +8,7 @@ GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o 
 UI_FILES := $(shell find ui/src ui/public ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
-.PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine clean
+.PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz clean
 
 demo: build
 	@exec scripts/up.sh demo
@@ -88,6 +88,22 @@ bench:
 # A million drawn histories of the engine, in slices that can be stopped and go on.
 trials-engine:
 	@scripts/trials.sh
+
+# Three hundred killed servers, and every attack with nothing left out.
+faults: build
+	@scripts/packages.sh
+	scripts/db.sh test-start
+	trap 'scripts/db.sh test-stop' EXIT
+	. "$$(scripts/db.sh test-env)"
+	NOTCHBACK_KILLS=$${NOTCHBACK_KILLS:-300} go test -count=1 -timeout 60m -run TestKilledServersLoseNothing -v ./app
+	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m ./e2e/attack
+
+# Every reader of what comes from outside, for FUZZTIME each.
+FUZZTIME ?= 60s
+fuzz:
+	@for t in formats/FuzzReadRuns formats/FuzzRunXML formats/FuzzReadRunTable formats/FuzzTRC app/FuzzBundle app/FuzzStored; do
+	  go test ./$$(dirname $$t) -run xxx -fuzz "^$$(basename $$t)\$$" -fuzztime $(FUZZTIME)
+	done
 
 clean:
 	@rm -rf bin ui/node_modules/.installed web/webui/dist/assets web/webui/dist/index.html

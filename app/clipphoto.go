@@ -32,7 +32,7 @@ func (a *App) cleanPhoto(ctx context.Context, from, to blobs.Key) (int64, string
 	if err != nil {
 		return 0, "", err
 	}
-	raw, kind, err := cleaned(blobs.Heeding(ctx, f), f)
+	raw, kind, err := cleaned(heedingFile{blobs.Heeding(ctx, f), f})
 	if err := errors.Join(err, f.Close()); err != nil {
 		return 0, "", err
 	}
@@ -42,7 +42,14 @@ func (a *App) cleanPhoto(ctx context.Context, from, to blobs.Key) (int64, string
 	return int64(len(raw)), kind, a.blobs.Put(ctx, to, bytes.NewReader(raw))
 }
 
-func cleaned(r io.Reader, back io.Seeker) ([]byte, string, error) {
+// heedingFile reads with a deadline and goes back.
+type heedingFile struct {
+	io.Reader
+	io.Seeker
+}
+
+// cleaned is a picture decoded and written anew, with its type.
+func cleaned(r io.ReadSeeker) ([]byte, string, error) {
 	damaged := func(err error) error {
 		if errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) {
 			return err
@@ -53,7 +60,7 @@ func cleaned(r io.Reader, back io.Seeker) ([]byte, string, error) {
 	if err != nil {
 		return nil, "", damaged(err)
 	}
-	if _, err := back.Seek(0, io.SeekStart); err != nil {
+	if _, err := r.Seek(0, io.SeekStart); err != nil {
 		return nil, "", err
 	}
 	c, format, err := image.DecodeConfig(r)
@@ -63,7 +70,7 @@ func cleaned(r io.Reader, back io.Seeker) ([]byte, string, error) {
 	if c.Width < 1 || c.Height < 1 || c.Width*c.Height > photoPixels {
 		return nil, "", Refused(fmt.Sprintf("%d × %d pixels are too many; make the photo smaller, 40 megapixels at most", c.Width, c.Height))
 	}
-	if _, err := back.Seek(0, io.SeekStart); err != nil {
+	if _, err := r.Seek(0, io.SeekStart); err != nil {
 		return nil, "", err
 	}
 	img, _, err := image.Decode(r)

@@ -230,8 +230,15 @@ func (a *App) TrialOrigins(ctx context.Context, act Actor, id string) ([]TrialOr
 // PutTrialOrigin keeps where a trial's value comes from, with the picture it was read
 // from, a PNG, where there is one. A new value of the trial forgets it.
 func (a *App) PutTrialOrigin(ctx context.Context, act Actor, id string, o TrialOrigin, png []byte) ([]TrialOrigin, error) {
-	if len(png) > pictureMost || len(png) > 0 && !bytes.HasPrefix(png, []byte("\x89PNG\r\n\x1a\n")) {
+	if len(png) > pictureMost {
 		return nil, Invalid{{"picture", "expected a PNG of at most 6 MiB, or nothing"}}
+	}
+	if len(png) > 0 {
+		clean, kind, err := cleaned(bytes.NewReader(png))
+		if err != nil || kind != "image/png" {
+			return nil, Invalid{{"picture", "expected a PNG of at most 6 MiB, or nothing"}}
+		}
+		png = clean
 	}
 	if !(o.Margin >= 0) || o.Margin > 1000 {
 		return nil, Invalid{{"margin", "expected 0 to 1000"}}

@@ -68,6 +68,15 @@ func FindSandbox(ctx context.Context) Sandbox {
 // Missing says why the programs see more than their file; empty where they don't.
 func (s Sandbox) Missing() string { return s.why }
 
+// Unprotected says why clips are looked at without a sandbox; empty where they are in
+// one, or where there are none.
+func (a *App) Unprotected() string {
+	if a.blobs == nil {
+		return ""
+	}
+	return a.sandbox().Missing()
+}
+
 // view is what a program sees: the system's programs, the file to read, the file
 // to write.
 func (s Sandbox) view(in, out string) []string {

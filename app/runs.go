@@ -9,7 +9,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"math"
 	"slices"
 	"strings"
@@ -449,17 +448,8 @@ func packTrack(t []formats.Point) ([]byte, error) {
 	return b.Bytes(), err
 }
 
-func unpackTrack(b []byte) ([]formats.Point, error) {
-	z, err := gzip.NewReader(bytes.NewReader(b))
-	if err != nil {
-		return nil, err
-	}
-	raw, err := io.ReadAll(io.LimitReader(z, 200<<20))
-	if err != nil {
-		return nil, err
-	}
-	var t []formats.Point
-	err = json.Unmarshal(raw, &t)
+func unpackTrack(b []byte) (t []formats.Point, err error) {
+	_, err = readTrack(b, func(p formats.Point) error { t = append(t, p); return nil })
 	return t, err
 }
 

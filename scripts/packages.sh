@@ -1,12 +1,13 @@
 #!/usr/bin/env bash
 # Installs the Debian packages the tests need, where they are missing: Chromium
 # for the browser, a general GPS converter to check the run files against, ffmpeg
-# to write and look at clips.
+# to write and look at clips, bubblewrap to keep it to its file.
 set -euo pipefail
 need=()
 [ -x /usr/bin/chromium ] || need+=(chromium)
 [ -x /usr/bin/gpsbabel ] || need+=(gpsbabel)
 [ -x /usr/bin/ffmpeg ] || need+=(ffmpeg)
+[ -x /usr/bin/bwrap ] || need+=(bubblewrap)
 [ ${#need[@]} -gt 0 ] || exit 0
 [ "$(id -u)" = 0 ] || { echo "notchback: missing ${need[*]}; as root: apt-get install ${need[*]}" >&2; exit 1; }
 echo "Installing ${need[*]} from Debian's packages…"

@@ -211,6 +211,7 @@ func serve(ctx context.Context, withDemo bool) error {
 	}
 	jobs.every(work, reviewEvery, "nightly review", func(ctx context.Context) error { _, err := a.ReviewAll(ctx); return err })
 	jobs.every(work, sweepEvery, "clips", func(ctx context.Context) error { _, err := a.SweepClips(ctx); return err })
+	jobs.every(work, reviewEvery, "files", func(ctx context.Context) error { _, err := a.SweepFiles(ctx); return err })
 	jobs.every(work, housekeep, "housekeeping", func(ctx context.Context) error { _, err := a.Housekeep(ctx, web.SessionIdle); return err })
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 90 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
@@ -223,6 +224,9 @@ func serve(ctx context.Context, withDemo bool) error {
 		drained <- srv.Shutdown(end)
 	}()
 	say(l.Addr(), set, withDemo)
+	if why := a.Unprotected(); why != "" {
+		fmt.Printf("  Clips are looked at without a sandbox: %s.\n\n", why)
+	}
 	if set.cert != nil {
 		l = tls.NewListener(l, &tls.Config{Certificates: []tls.Certificate{*set.cert}, MinVersion: tls.VersionTLS12, NextProtos: []string{"http/1.1"}})
 	}

@@ -525,9 +525,7 @@ func TestGarbageIsRefused(t *testing.T) {
 		if o.Body != nil {
 			good, kind := x.doc.body(o)
 			bodies := [][]byte{nil, []byte(""), []byte("{"), []byte("null"), []byte("[]"), []byte(`"x"`), []byte("1e999"), []byte("\xff\xfe"), []byte(deep), []byte(`{"nobody":"knows"}`), []byte(`{"` + "\x00" + `":1}`)}
-			for _, b := range spoiled(good) {
-				bodies = append(bodies, b)
-			}
+			bodies = append(bodies, spoiled(good)...)
 			for _, b := range bodies {
 				st, raw := c.send(o.method, at, b, kind, "If-Match", "x")
 				assert.Less(t, st, 500, "%s %.60q: %s", o.ID, b, raw)
