@@ -304,6 +304,8 @@ func TestARunnerIsTakenAlongAndBroughtBack(t *testing.T) {
 	p.MustElement("input[type=file]").MustSetFiles(good)
 	p.MustElementR("h1", "Oskar Dahlin")
 	p.sees("Ladders")
+	p.sees("from Morrow Island Harriers as the file says")
+	p.sees("imported")
 	p.goTo("/")
 	p.MustWait(`() => [...document.querySelectorAll('[data-row]')].filter(r => r.innerText.includes('Oskar Dahlin')).length === 2`)
 }

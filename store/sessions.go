@@ -14,6 +14,14 @@ const sessionTime = 5 * time.Second
 // seenEvery is how often at most a session's last use is noted.
 const seenEvery = time.Minute
 
+type unattended struct{}
+
+// Unattended says that a request was made by a page and not by a person: it does not
+// keep a session alive.
+func Unattended(ctx context.Context) context.Context {
+	return context.WithValue(ctx, unattended{}, true)
+}
+
 // Sessions keeps web sessions, under whatever their tokens were hashed to.
 type Sessions struct {
 	s    *Store
@@ -36,7 +44,7 @@ func (x *Sessions) FindCtx(ctx context.Context, token string) (data []byte, foun
 	if err != nil {
 		return nil, false, err
 	}
-	if now.Sub(seen) > seenEvery {
+	if now.Sub(seen) > seenEvery && ctx.Value(unattended{}) == nil {
 		_, err = x.s.db.Exec(ctx, `UPDATE sessions SET seen_at = $2 WHERE token = $1`, token, now)
 	}
 	return data, true, err

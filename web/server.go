@@ -21,6 +21,7 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"notchback/app"
+	"notchback/store"
 )
 
 const csp = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'nonce-%NONCE%'; img-src 'self' data: blob:; media-src 'self' blob:; font-src 'self'; " +
@@ -201,6 +202,9 @@ func (s *server) frame(next http.Handler) http.Handler {
 			h.Set("Cache-Control", "no-store")
 		}
 		ctx := context.WithValue(context.WithValue(r.Context(), requestKey{}, q), nonceKey{}, nonce)
+		if r.Header.Get("Notchback-Unattended") != "" {
+			ctx = store.Unattended(ctx)
+		}
 		seen := &statusWriter{ResponseWriter: w, status: http.StatusOK}
 		defer func() {
 			what := q.operation

@@ -4,6 +4,25 @@ import type { components, paths } from "./schema";
 export type Schema = components["schemas"];
 export const api = createClient<paths>({ baseUrl: window.location.origin });
 
+// A page that looks again by itself does not keep its session alive: what is sent
+// while nobody has touched it for a while says so.
+let touched = Date.now();
+for (const e of ["pointerdown", "keydown", "wheel"])
+  addEventListener(
+    e,
+    () => {
+      touched = Date.now();
+    },
+    { passive: true, capture: true },
+  );
+const unattendedAfter = 60_000;
+api.use({
+  onRequest: ({ request }) => {
+    if (Date.now() - touched > unattendedAfter) request.headers.set("Notchback-Unattended", "1");
+    return request;
+  },
+});
+
 /** An answer of the server that is not what was wanted, with the fields it names. */
 export class Problem extends Error {
   readonly status: number;

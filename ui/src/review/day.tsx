@@ -32,24 +32,29 @@ export function DayForm({ runner, on }: { runner: string; on: string }) {
 function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; again: () => void }) {
   const touch = useTouch(runner);
   const [day, setDay] = useState<Day>(d.day);
-  const rev = useRef(d.day.rev); // what the server has of this form, as far as it is known here
-  useEffect(() => {
-    setDay(d.day);
-    rev.current = d.day.rev;
-  }, [d.day]);
+  useEffect(() => setDay(d.day), [d.day]);
+  // What this form saved itself goes on from what it had read: one revision to the next.
+  const own = useRef(new Map<number, number>());
   const put = useMutation({
     scope: { id: `day/${runner}/${d.on}` }, // one after the other, in the order typed
-    mutationFn: (body: Day) =>
-      need(
+    mutationFn: async (body: Day) => {
+      let rev = body.rev ?? 0;
+      for (let n = own.current.get(rev); n !== undefined; n = own.current.get(rev)) rev = n;
+      const now = await need(
         api.PUT("/api/runners/{id}/days/{on}", {
           params: { path: { id: runner, on: d.on } },
-          body: { ...body, rev: rev.current },
+          body: { ...body, rev },
         }),
-      ),
-    onSuccess: (now) => {
-      rev.current = now.day.rev;
+      );
+      if (now.day.rev === rev + 1) own.current.set(rev, now.day.rev);
+      return now;
+    },
+    onSuccess: () => {
       touch();
       again();
+    },
+    onError: (e) => {
+      if (!(e instanceof Problem && e.fields.reason)) again(); // somebody else was first: show what stands
     },
   });
   const fields = put.error instanceof Problem ? put.error.fields : {};
