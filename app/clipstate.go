@@ -59,7 +59,8 @@ func newBench() bench {
 }
 
 // take starts work on a clip that has no work of this server's yet.
-func (b *bench) take(id string, work func(ctx context.Context)) bool {
+func (a *App) take(id string, work func(ctx context.Context)) bool {
+	b := &a.bench
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	if b.jobs[id] != nil {
@@ -76,7 +77,7 @@ func (b *bench) take(id string, work func(ctx context.Context)) bool {
 			delete(b.jobs, id)
 		}()
 		defer cancel()
-		work(ctx)
+		a.safely(ctx, "clip", func() { work(ctx) })
 	}()
 	return true
 }
@@ -169,7 +170,7 @@ func (a *App) release(practice, id string, state store.ClipState, trouble string
 
 // background turns a claimed clip beside the requests, and holds its lease meanwhile.
 func (a *App) background(act Actor, c store.Clip) {
-	a.bench.take(c.ID, func(ctx context.Context) {
+	a.take(c.ID, func(ctx context.Context) {
 		err := a.guarded(ctx, act, c)
 		var bad Refused
 		var panicked *panicError
@@ -205,26 +206,13 @@ func (a *App) guarded(stopped context.Context, act Actor, c store.Clip) (err err
 	share := 0.0
 	var wg sync.WaitGroup
 	wg.Go(func() {
-		t := time.NewTicker(leaseRenew / 10) // the share is told more often than the lease needs it
-		defer t.Stop()
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-t.C:
-			}
-			mu.Lock()
-			now := share
-			mu.Unlock()
-			held := true
-			err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
-				held, err = tx.RenewLease(ctx, c.ID, a.bench.me, a.now().Add(leaseTime), now)
-				return err
+		a.safely(ctx, "lease", func() {
+			a.holdLease(ctx, act.Practice, c.ID, cancel, func() float64 {
+				mu.Lock()
+				defer mu.Unlock()
+				return share
 			})
-			if err == nil && !held {
-				cancel()
-			}
-		}
+		})
 	})
 	defer func() {
 		if v := recover(); v != nil {
@@ -248,6 +236,28 @@ func (a *App) guarded(stopped context.Context, act Actor, c store.Clip) (err err
 		defer mu.Unlock()
 		share = max(share, s)
 	})
+}
+
+// holdLease renews a lease until the context ends, and tells how far the work is; it
+// ends the work where the lease is somebody else's.
+func (a *App) holdLease(ctx context.Context, practice, id string, lost func(), share func() float64) {
+	t := time.NewTicker(leaseRenew / 10) // the share is told more often than the lease needs it
+	defer t.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+		}
+		held := true
+		err := a.store.In(ctx, practice, func(tx *store.Tx) (err error) {
+			held, err = tx.RenewLease(ctx, id, a.bench.me, a.now().Add(leaseTime), share())
+			return err
+		})
+		if err == nil && !held {
+			lost()
+		}
+	}
 }
 
 func (a *App) work(ctx context.Context, act Actor, c store.Clip, turns bool) error {

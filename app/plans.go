@@ -640,6 +640,9 @@ func (a *App) CopyBlock(ctx context.Context, act Actor, key, block string, in Co
 		if err != nil {
 			return err
 		}
+		if err := tx.LogAccess(ctx, a.now(), store.Access{Runner: &in.RunnerID, User: &act.User.ID, Action: "copyBlock"}, in.Preview); err != nil {
+			return err
+		}
 		if err := s.from(""); err != nil {
 			return err
 		}

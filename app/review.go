@@ -464,10 +464,9 @@ func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day
 	for range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
 			for r := range next {
-				did, err := a.reviewSafely(ctx, act, r, today)
-				if err != nil && ctx.Err() == nil {
-					err = errors.Join(err, a.unreviewed(ctx, act, r, today, err))
-				}
+				var did bool
+				err := errors.New("the review ended in the middle")
+				a.safely(ctx, "review", func() { did, err = a.reviewOrMark(ctx, act, r, today) })
 				mu.Lock()
 				switch {
 				case err != nil:
@@ -490,6 +489,15 @@ func (a *App) reviewSome(ctx context.Context, act Actor, due []string, today day
 	close(next)
 	wg.Wait()
 	return out, failed
+}
+
+// reviewOrMark reviews a runner, or keeps for the bench why that could not be.
+func (a *App) reviewOrMark(ctx context.Context, act Actor, runner string, today day.Date) (bool, error) {
+	did, err := a.reviewSafely(ctx, act, runner, today)
+	if err != nil && ctx.Err() == nil {
+		err = errors.Join(err, a.unreviewed(ctx, act, runner, today, err))
+	}
+	return did, err
 }
 
 // reviewSafely is reviewOne for a record that may be broken: a panic is that

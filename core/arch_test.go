@@ -2,7 +2,10 @@
 package core
 
 import (
+	"os"
 	"os/exec"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -54,4 +57,33 @@ func TestImportsOnlyPointDown(t *testing.T) {
 			}
 		}
 	}
+}
+
+var goes = regexp.MustCompile(`\bgo func\(|\.Go\(func\(`)
+
+// A panic in a goroutine ends the program with everybody in it: each of the server's
+// runs in safely, which a few lines from its beginning says.
+func TestEveryGoroutineRecovers(t *testing.T) {
+	const near = 12
+	found := 0
+	for _, room := range []string{"app", "web", "store", "cmd", "formats", "core"} {
+		require.NoError(t, filepath.WalkDir("../"+room, func(path string, e os.DirEntry, err error) error {
+			if err != nil || e.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+				return err
+			}
+			raw, err := os.ReadFile(path)
+			if err != nil {
+				return err
+			}
+			lines := strings.Split(string(raw), "\n")
+			for i, l := range lines {
+				if goes.MatchString(l) {
+					found++
+					assert.Contains(t, strings.Join(lines[i:min(i+near, len(lines))], "\n"), "safely(", "%s:%d begins a goroutine that can end the program", path, i+1)
+				}
+			}
+			return nil
+		}))
+	}
+	assert.Greater(t, found, 3)
 }

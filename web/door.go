@@ -37,7 +37,8 @@ const (
 	hallSize    = 128
 	porchSize   = 32
 	heavyWeight = 32
-	weighs      = 256 << 10 // bytes of a body that weigh 1
+	weighs      = 256 << 10        // bytes of a body that weigh 1
+	answerTime  = 30 * time.Second // for an answer to be read, once it is there
 )
 
 type ruling func(*rule)
@@ -48,7 +49,9 @@ func reading(r *rule) { r.needs = app.Reads }
 func heavy(r *rule)   { r.weight = heavyWeight }
 func long(r *rule)    { r.time = uploads }
 func listed(r *rule)  { r.listed = true }
-func slow(r *rule)    { r.weight = 0 } // it takes as long as the reader's line does
+
+// slow takes as long as the reader's line does, a quarter of an hour at most.
+func slow(r *rule) { r.weight, r.time = 0, 15*time.Minute }
 
 const ruleKey = "rule"
 
@@ -116,6 +119,8 @@ func (s *server) door(hc huma.Context, next func(huma.Context)) {
 	ctx, cancel := context.WithTimeout(hc.Context(), r.time)
 	defer cancel()
 	hc = huma.WithContext(hc, ctx)
+	// Who reads the answer slowly holds no room for ever either.
+	_ = http.NewResponseController(humagin.Unwrap(hc).Writer).SetWriteDeadline(time.Now().Add(r.time + answerTime))
 	if !r.anyone {
 		act, err := s.enter(hc, o, r)
 		if err != nil {

@@ -179,11 +179,11 @@ func (s *server) registerRuns(api huma.API) {
 		}) (Nothing, error) {
 			return Nothing{}, s.app.SetAutoProgress(ctx, act, in.ID, in.Body.On)
 		}))
-	huma.Register(api, with(get("/api/engine", "getEngine", "Which edition of the engine works, and what a newer one decides differently"), heavy),
+	huma.Register(api, with(get("/api/engine", "getEngine", "Which edition of the engine works, and what a newer one decides differently"), heavy, listed),
 		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.EngineState, error) {
 			return s.app.Engine(ctx, act)
 		}))
-	huma.Register(api, with(post("/api/engine", "acceptEngine", "Let this edition of the engine work by itself"), owners, heavy),
+	huma.Register(api, with(post("/api/engine", "acceptEngine", "Let this edition of the engine work by itself"), owners, heavy, listed),
 		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.EngineState, error) {
 			return s.app.AcceptEngine(ctx, act)
 		}))

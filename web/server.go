@@ -38,6 +38,9 @@ const (
 	sessionLife = 14 * 24 * time.Hour
 )
 
+// pageTime is how long a page or a file of the interface may take.
+const pageTime = 2 * time.Minute
+
 // httpsFor is how long a browser is told to come by https only, in seconds.
 const httpsFor = "31536000"
 
@@ -205,6 +208,8 @@ func (s *server) frame(next http.Handler) http.Handler {
 		if r.Header.Get("Notchback-Unattended") != "" {
 			ctx = store.Unattended(ctx)
 		}
+		// For pages and their files; the door sets it anew for each operation.
+		_ = http.NewResponseController(w).SetWriteDeadline(start.Add(pageTime))
 		seen := &statusWriter{ResponseWriter: w, status: http.StatusOK}
 		defer func() {
 			what := q.operation

@@ -221,7 +221,7 @@ func serve(ctx context.Context, withDemo bool) error {
 		close(stopping)
 		end, cancel := context.WithTimeout(context.Background(), drainTime)
 		defer cancel()
-		drained <- srv.Shutdown(end)
+		drained <- safely(end, srv.Shutdown)
 	}()
 	say(l.Addr(), set, withDemo)
 	if why := a.Unprotected(); why != "" {
