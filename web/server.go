@@ -30,7 +30,7 @@ const csp = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src
 // permissions leaves the camera, the microphone and the screen's staying on to our
 // own pages and everything else to nobody.
 const permissions = "camera=(self), microphone=(self), screen-wake-lock=(self), autoplay=(self), fullscreen=(self), " +
-	"accelerometer=(), bluetooth=(), display-capture=(), geolocation=(), gyroscope=(), hid=(), magnetometer=(), midi=(), payment=(), serial=(), usb=(), xr-spatial-tracking=()"
+	"accelerometer=(), display-capture=(), geolocation=(), gyroscope=(), hid=(), magnetometer=(), midi=(), payment=(), serial=(), usb=(), xr-spatial-tracking=()"
 
 // A web session ends when it was not used for idle, and in any case after its life.
 const (
