@@ -122,8 +122,7 @@ func (s *server) registerClips(api huma.API) {
 		return &FileOut{Type: "image/png", Disposition: "inline", Body: b}, err
 	}))
 	part := with(put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on"), long)
-	streams(api, &part, nil, app.ClipPart)
-	huma.Register(api, part, signed(s, func(ctx context.Context, act app.Actor, in *struct {
+	streamed(api, part, nil, app.ClipPart, signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Stream
 		Offset int64 `query:"offset" minimum:"0"`

@@ -377,3 +377,23 @@ func TestWhatCantBeKeptIsSaidSo(t *testing.T) {
 	assert.Equal(t, 200, status, out)
 	assert.NotContains(t, st.log.said(), `"level":"ERROR"`)
 }
+
+// What goes out as a bundle comes in again, through the door.
+func TestABundleGoesOutAndComesIn(t *testing.T) {
+	st := staged(t, web.Options{})
+	c := signedIn(t, st.Server, demo.Email)
+	res, err := c.Get(st.URL + "/api/runners/" + c.runner("Oskar") + "/bundle")
+	require.NoError(t, err)
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	_ = res.Body.Close()
+	require.Greater(t, len(raw), 100_000)
+	status, out := signedIn(t, st.Server, demo.OtherEmail).do("POST", "/api/bundles", string(raw))
+	require.Equal(t, 200, status, out)
+	assert.Equal(t, "Morrow Island Harriers", out["importedFrom"])
+	status, out = c.do("POST", "/api/bundles", strings.Replace(string(raw), `"version":4`, `"version":99`, 1))
+	assert.Equal(t, 422, status)
+	assert.Contains(t, fmt.Sprint(out), "bring the program up to date")
+	status, _ = c.do("POST", "/api/bundles", strings.Repeat(" ", app.BundleMost+1))
+	assert.Equal(t, 413, status)
+}

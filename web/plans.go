@@ -102,8 +102,7 @@ func (s *server) registerOut(api huma.API) {
 			return s.app.ExportRunner(ctx, act, in.ID)
 		}))
 	bring := with(post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing"), heavy, long)
-	streams(api, &bring, app.Bundle{}, app.BundleMost)
-	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct{ Stream }) (app.Runner, error) {
+	streamed(api, bring, app.Bundle{}, app.BundleMost, signed(s, func(ctx context.Context, act app.Actor, in *struct{ Stream }) (app.Runner, error) {
 		return s.app.ImportRunner(ctx, act, in.body)
 	}))
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"io"
 	"reflect"
 	"time"
@@ -45,13 +46,20 @@ func (b *bounded) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// streams describes an operation whose body is read as it comes: JSON of a type, or
-// bytes where there is none.
-func streams(api huma.API, o *huma.Operation, of any, most int64) {
+// streamed registers an operation whose body is read as it comes: JSON of a type, or
+// bytes where there is none. The library would read a body that is described, so it
+// is described when the operation is known.
+func streamed[I, O any](api huma.API, o huma.Operation, of any, most int64, fn func(context.Context, *I) (*O, error)) {
 	o.MaxBodyBytes, o.BodyReadTimeout = most, time.Minute
+	huma.Register(api, o, fn)
 	kind, schema := "application/octet-stream", &huma.Schema{Type: huma.TypeString, Format: "binary"}
 	if of != nil {
 		kind, schema = "application/json", api.OpenAPI().Components.Schemas.Schema(reflect.TypeOf(of), true, "")
 	}
-	o.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{kind: {Schema: schema}}}
+	p := api.OpenAPI().Paths[o.Path]
+	for _, x := range []*huma.Operation{p.Post, p.Put} {
+		if x != nil && x.OperationID == o.OperationID {
+			x.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{kind: {Schema: schema}}}
+		}
+	}
 }
