@@ -45,8 +45,8 @@ func TestTwoScreensAtADay(t *testing.T) {
 	stands := func(want string) {
 		t.Helper()
 		err := one.Timeout(20 * time.Second).Wait(rod.Eval(`async (runner, want) => {
-			const me = (await (await fetch('/api/session')).json()).me;
-			const d = (await (await fetch('/api/runners/' + runner + '/days/' + me.today)).json()).day;
+			const on = document.querySelector('input[type=date]').value;
+			const d = (await (await fetch('/api/runners/' + runner + '/days/' + on)).json()).day;
 			return (d.illness ?? '') + ' ' + (d.poorSleep ?? false) === want }`, runner, want).ByPromise())
 		if err != nil {
 			one.fail("the day never stood at " + want)

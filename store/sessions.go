@@ -26,16 +26,20 @@ func Unattended(ctx context.Context) context.Context {
 type Sessions struct {
 	s    *Store
 	idle time.Duration
+	now  func() time.Time
 }
 
-// Sessions returns the web sessions, which end when they are not used for idle.
-func (s *Store) Sessions(idle time.Duration) *Sessions { return &Sessions{s, idle} }
+// Sessions returns the web sessions, which end when they are not used for idle by a
+// clock of their own.
+func (s *Store) Sessions(idle time.Duration, now func() time.Time) *Sessions {
+	return &Sessions{s, idle, now}
+}
 
 // FindCtx returns a session's data; found is false where it ended.
 func (x *Sessions) FindCtx(ctx context.Context, token string) (data []byte, found bool, err error) {
 	ctx, cancel := context.WithTimeout(ctx, sessionTime)
 	defer cancel()
-	now := x.s.clock()
+	now := x.now()
 	var seen time.Time
 	err = x.s.db.QueryRow(ctx, `SELECT data, seen_at FROM sessions WHERE token = $1 AND expiry > now() AND seen_at > $2`, token, now.Add(-x.idle)).Scan(&data, &seen)
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -55,7 +59,7 @@ func (x *Sessions) CommitCtx(ctx context.Context, token string, data []byte, end
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), sessionTime)
 	defer cancel()
 	_, err := x.s.db.Exec(ctx, `INSERT INTO sessions (token, data, expiry, seen_at) VALUES ($1, $2, $3, $4)
-		ON CONFLICT (token) DO UPDATE SET data = $2, expiry = $3, seen_at = $4`, token, data, end, x.s.clock())
+		ON CONFLICT (token) DO UPDATE SET data = $2, expiry = $3, seen_at = $4`, token, data, end, x.now())
 	return err
 }
 

@@ -64,7 +64,8 @@ func staged(t *testing.T, o web.Options) *stage {
 	require.NoError(t, err)
 	t.Cleanup(st.owner.Close)
 	o.Log = slog.New(slog.NewJSONHandler(st.log, nil))
-	a, err := app.New(st.store, cheap, app.WithLog(o.Log), app.WithClock(func() time.Time { return time.Now().Add(time.Duration(st.clock.Load()) * time.Second) }))
+	o.Now = func() time.Time { return time.Now().Add(time.Duration(st.clock.Load()) * time.Second) }
+	a, err := app.New(st.store, cheap, app.WithLog(o.Log), app.WithClock(o.Now))
 	require.NoError(t, err)
 	h, err := web.New(a, o)
 	require.NoError(t, err)

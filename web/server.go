@@ -62,6 +62,8 @@ type Options struct {
 	// Proxies are the addresses or networks whose word on where a request came from
 	// is taken.
 	Proxies []string
+	// Now is the clock of web sessions; the wall's when nil.
+	Now func() time.Time
 	// Stopping is closed when the server takes no new work.
 	Stopping <-chan struct{}
 }
@@ -102,7 +104,10 @@ func OpenAPI() ([]byte, error) {
 func New(a *app.App, o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	s := &server{app: a, log: o.Log, sess: scs.New(), hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), opts: o}
-	s.sess.Store = a.Store().Sessions(SessionIdle)
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	s.sess.Store = a.Store().Sessions(SessionIdle, o.Now)
 	s.sess.HashTokenInStore = true
 	s.sess.Lifetime = sessionLife
 	s.sess.Cookie.Name = "notchback"
