@@ -176,14 +176,15 @@ export function Propose({
             value={going.done}
             max={Math.max(1, going.of)}
           />
+          {/* before the words, which change their length with every frame */}
+          <button type="button" className="btn min-h-8" onClick={() => stop.current?.abort()}>
+            Stop
+          </button>
           <span role="status">
             {going.done === 0
               ? "loading the landmark library, 10 MB once"
               : `frame ${going.done} of ${going.of}, somebody in ${going.found}; ${Math.round(going.perFrame)} ms a frame`}
           </span>
-          <button type="button" className="btn min-h-8" onClick={() => stop.current?.abort()}>
-            Stop
-          </button>
         </div>
       ) : (
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
