@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"runtime/debug"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -409,6 +410,7 @@ type Swept struct {
 	Abandoned int // uploads that nobody went on with
 	Resumed   int // clips that nobody worked on any more
 	Deleted   int // deletions that were not finished
+	Cleaned   int // photos from before that were written anew
 	Orphans   int // files that no clip names
 	Bytes     int64
 }
@@ -448,6 +450,11 @@ func (a *App) SweepClips(ctx context.Context) (Swept, error) {
 		if err != nil {
 			return out, err
 		}
+		n, err := a.cleanPhotos(ctx, p)
+		if err != nil {
+			return out, err
+		}
+		out.Cleaned += n
 		for _, c := range old {
 			if err := a.remove(ctx, p, c); err != nil {
 				return out, err
@@ -474,6 +481,55 @@ func (a *App) SweepClips(ctx context.Context) (Swept, error) {
 		}
 	}
 	return out, nil
+}
+
+// photosAtOnce is how many photos from before one sweep writes anew.
+const photosAtOnce = 20
+
+// cleanPhotos writes photos from before anew, without what a camera noted. One that
+// can't be read stays as it is and is not looked at again.
+func (a *App) cleanPhotos(ctx context.Context, practice string) (int, error) {
+	var list []store.Clip
+	if err := a.store.In(ctx, practice, func(tx *store.Tx) (err error) { list, err = tx.UncleanPhotos(ctx, photosAtOnce); return err }); err != nil {
+		return 0, err
+	}
+	for i, c := range list {
+		was := c.Hash
+		made := blobs.Key{Practice: practice, Kind: blobs.Work, Name: c.ID + "." + strings.ToLower(rand.Text())}
+		size, kind, err := a.cleanPhoto(ctx, wholeOf(practice, was), made)
+		var bad Refused
+		switch {
+		case errors.As(err, &bad):
+			a.log.WarnContext(ctx, "a photo from before can't be read and stays as it is", "clip", c.ID)
+		case err != nil:
+			return i, err
+		default:
+			if c.Hash, err = a.digest(ctx, made); err != nil {
+				return i, err
+			}
+			c.Size, c.Type = size, kind
+		}
+		err = a.store.In(ctx, practice, func(tx *store.Tx) error {
+			for _, h := range slices.Compact(slices.Sorted(slices.Values([]string{was, c.Hash}))) { // in one order everywhere
+				if err := tx.LockContent(ctx, h); err != nil {
+					return err
+				}
+			}
+			if c.Hash != was {
+				if err := a.blobs.Copy(made, wholeOf(practice, c.Hash)); err != nil {
+					return err
+				}
+			}
+			return tx.CleanPhoto(ctx, c, was)
+		})
+		if err == nil && c.Hash != was { // only now that nothing names it
+			_, err = a.unnamed(ctx, blobs.Entry{Key: wholeOf(practice, was)})
+		}
+		if err := errors.Join(err, a.blobs.Delete(made)); err != nil && !errors.Is(err, ErrConflict) {
+			return i, err
+		}
+	}
+	return len(list), nil
 }
 
 // SweepFiles deletes the files that no clip names, and counts them.

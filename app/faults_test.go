@@ -329,6 +329,33 @@ func TestAPhotoIsWrittenAnew(t *testing.T) {
 	require.ErrorContains(t, err, "damaged or cut off")
 }
 
+// Photos from before were kept as they came; the sweep writes them anew.
+func TestPhotosFromBeforeAreWrittenAnew(t *testing.T) {
+	r, sc, root := desk(t)
+	one, err := r.bring(sc, "a.png", photo(t), 1000)
+	require.NoError(t, err)
+	noted := append(photo(t), "GPSLatitude 37 44 N"...)
+	sum := sha256.Sum256(noted)
+	hash := hex.EncodeToString(sum[:])
+	require.NoError(t, os.WriteFile(filepath.Join(root, r.act.Practice, "files", hash), noted, 0o600))
+	owner := r.asOwner(t)
+	_, err = owner.Exec(ctx, `UPDATE clips SET hash = $1, size = $2, cleaned = false`, hash, len(noted))
+	require.NoError(t, err)
+	n, err := r.a.SweepClips(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n.Cleaned)
+	f, _, err := r.a.ClipFile(ctx, r.act, one.ID)
+	require.NoError(t, err)
+	kept, err := io.ReadAll(f)
+	require.NoError(t, err)
+	require.NoError(t, f.Close())
+	assert.Equal(t, photo(t), kept)
+	assert.Equal(t, 1, files(t, root), "what it was is gone")
+	n, err = r.a.SweepClips(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, n.Cleaned, "once")
+}
+
 // The programs see their file and nothing else, where the system allows it; where it
 // doesn't, why is said.
 func TestProgramsSeeTheirFileAlone(t *testing.T) {

@@ -86,7 +86,7 @@ func (tx *Tx) ReleaseClip(ctx context.Context, id, by string, state ClipState, t
 // whoever holds its lease; ErrConflict for anybody else.
 func (tx *Tx) FinishClip(ctx context.Context, c Clip, thumb []byte, by string) error {
 	t, err := tx.Exec(ctx, `UPDATE clips SET kind = $2, type = $3, hash = $4, times = $5, size = $6, markers = $7, rate = $8, frames = $9, converted = $10, thumb = $11,
-		state = 'ready', lease_by = '', lease_until = NULL, share = 1, trouble = '' WHERE id = $1 AND state = 'converting' AND lease_by = $12`,
+		cleaned = $2 = 'photo', state = 'ready', lease_by = '', lease_until = NULL, share = 1, trouble = '' WHERE id = $1 AND state = 'converting' AND lease_by = $12`,
 		c.ID, c.Kind, c.Type, c.Hash, c.Times, c.Size, c.Markers, c.Rate, c.Frames, c.Converted, thumb, by)
 	if err == nil && t.RowsAffected() != 1 {
 		return ErrConflict
@@ -116,6 +116,21 @@ func (tx *Tx) ContentUsed(ctx context.Context, hash string) (n int, err error) {
 // that ran out, deletions that were not finished.
 func (tx *Tx) LeftClips(ctx context.Context, now time.Time) ([]Clip, error) {
 	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE state IN ('uploaded', 'deleting') OR state = 'converting' AND lease_until < $1 ORDER BY at`, now)
+}
+
+// UncleanPhotos lists ready photos that still hold what a camera noted.
+func (tx *Tx) UncleanPhotos(ctx context.Context, most int) ([]Clip, error) {
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE kind = 'photo' AND NOT cleaned AND state = 'ready' ORDER BY at LIMIT $1`, most)
+}
+
+// CleanPhoto puts a photo's new content in the place of the one it had; ErrConflict
+// where it has another by now.
+func (tx *Tx) CleanPhoto(ctx context.Context, c Clip, was string) error {
+	t, err := tx.Exec(ctx, `UPDATE clips SET hash = $2, size = $3, type = $4, cleaned = true WHERE id = $1 AND hash = $5 AND state = 'ready'`, c.ID, c.Hash, c.Size, c.Type, was)
+	if err == nil && t.RowsAffected() != 1 {
+		return ErrConflict
+	}
+	return translate(err)
 }
 
 // AllClips lists every clip of the practice, those being deleted too.
