@@ -92,6 +92,11 @@ func (s Sandbox) view(in, out string) []string {
 	return v
 }
 
+// whileServed runs a program inside the sandbox for as long as somebody holds the
+// other end of its input: a sandbox whose server is killed while it is being set up
+// would not hear of it otherwise.
+const whileServed = `exec 3<&0; "$0" "$@" </dev/null 3<&- & p=$!; (cat <&3 >/dev/null; kill -9 $p) 2>/dev/null & exec 3<&-; wait $p`
+
 // tool is one of Debian's media programs at work on one file.
 type tool struct {
 	name    string
@@ -113,6 +118,7 @@ func (s Sandbox) program(ctx context.Context, t tool) (cmd *exec.Cmd, said *byte
 	argv := []string{"nice", "-n", "10", limit, "--as=" + strconv.Itoa(toolMemory), "--fsize=" + strconv.Itoa(clipMost), "--cpu=" + strconv.Itoa(int(2*t.seconds.Seconds())), "--core=0"}
 	if s.bwrap != "" {
 		argv = append(append(argv, s.bwrap), s.view(in, out)...)
+		argv = append(argv, "/bin/sh", "-c", whileServed)
 		in, out = "/in", "/out"
 	}
 	argv = append(argv, path)
@@ -124,6 +130,11 @@ func (s Sandbox) program(ctx context.Context, t tool) (cmd *exec.Cmd, said *byte
 	// It ends with the server, however the server ends.
 	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
+	if s.bwrap != "" {
+		if _, err := cmd.StdinPipe(); err != nil { // held open for as long as the server lives
+			return nil, nil, false
+		}
+	}
 	said = &bytes.Buffer{}
 	cmd.Stderr = &capped{said, probeSays}
 	cmd.WaitDelay = 2 * time.Second
