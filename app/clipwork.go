@@ -59,8 +59,17 @@ func FindSandbox(ctx context.Context) Sandbox {
 	ctx, cancel := context.WithTimeout(ctx, 10*time.Second)
 	defer cancel()
 	s := Sandbox{bwrap: path}
-	if out, err := exec.CommandContext(ctx, path, append(s.view("", ""), "/usr/bin/true")...).CombinedOutput(); err != nil {
-		return Sandbox{why: "this system does not allow it: " + firstLine(string(out))}
+	file, err := os.CreateTemp("", "look-*")
+	if err != nil {
+		return Sandbox{why: err.Error()}
+	}
+	defer func() { _ = errors.Join(file.Close(), os.Remove(file.Name())) }()
+	cmd, said, ok := s.program(ctx, tool{name: "true", seconds: probeTime, in: file.Name()})
+	if !ok {
+		return Sandbox{why: "Debian's package util-linux is not installed"}
+	}
+	if err := started(cmd.Run); err != nil {
+		return Sandbox{why: "this system does not allow it: " + firstLine(said.String()) + " " + err.Error()}
 	}
 	return s
 }
@@ -131,6 +140,14 @@ func (s Sandbox) program(ctx context.Context, t tool) (cmd *exec.Cmd, said *byte
 	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	if s.bwrap != "" {
+		// A tree of processes of its own, which the kernel ends with its first one, at
+		// whatever stage.
+		cmd.SysProcAttr.Cloneflags = syscall.CLONE_NEWPID
+		if uid := os.Geteuid(); uid != 0 {
+			cmd.SysProcAttr.Cloneflags |= syscall.CLONE_NEWUSER
+			cmd.SysProcAttr.UidMappings = []syscall.SysProcIDMap{{ContainerID: uid, HostID: uid, Size: 1}}
+			cmd.SysProcAttr.GidMappings = []syscall.SysProcIDMap{{ContainerID: os.Getegid(), HostID: os.Getegid(), Size: 1}}
+		}
 		if _, err := cmd.StdinPipe(); err != nil { // held open for as long as the server lives
 			return nil, nil, false
 		}

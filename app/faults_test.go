@@ -129,7 +129,13 @@ func TestKilledServersLoseNothing(t *testing.T) {
 			}
 		}
 	}
-	require.Eventually(t, func() bool { return !strings.Contains(processes(t), root) }, 10*time.Second, 50*time.Millisecond, "a program goes on without its server")
+	if !assert.Eventually(t, func() bool { return !strings.Contains(processes(t), root) }, 10*time.Second, 50*time.Millisecond, "a program goes on without its server") {
+		for l := range strings.Lines(processes(t)) {
+			if strings.Contains(l, root) {
+				t.Log(l)
+			}
+		}
+	}
 	// Another server, a while later.
 	r.clock = time.Now().Add(2 * time.Hour)
 	_, err := r.a.SweepClips(ctx)
@@ -186,7 +192,7 @@ func TestKilledServersLoseNothing(t *testing.T) {
 }
 
 func processes(t *testing.T) string {
-	out, err := exec.Command("ps", "-eo", "args").Output()
+	out, err := exec.Command("ps", "-eo", "pid,ppid,stat,args").Output()
 	require.NoError(t, err)
 	return string(out)
 }
