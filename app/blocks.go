@@ -194,6 +194,7 @@ type Block struct {
 	PhaseSince    map[string]day.Date    `json:"phaseSince" doc:"Since when each region is in its phase"`
 	AutoProgress  bool                   `json:"autoProgress" doc:"Steps up go by themselves"`
 	QuietHolds    bool                   `json:"quietHolds" doc:"In this flare quiet holds may go on; the block has none"`
+	Choices       adjust.Choices         `json:"choices" doc:"What a log says of a dose"`
 	NewEngine     bool                   `json:"newEngine" doc:"The engine changed; somebody should look before steps up go by themselves"`
 }
 

@@ -75,7 +75,7 @@ func ladderOf(p store.Prescription, layers layered) (catalogue.Ladder, error) {
 }
 
 func (f *frame) view() (Block, error) {
-	out := Block{
+	out := Block{Choices: adjust.SaidAs(),
 		ID: f.block.ID, RunnerID: f.runner.ID, RunnerName: f.runner.Name, ScreeningID: f.block.ScreeningID, StartOn: f.start,
 		EndOn: f.start + day.Date(7*f.block.Weeks) - 1, Today: f.today, Ended: f.block.EndedAt != nil, Baseline: f.b0,
 		Gates: f.gates, Mornings: []MorningView{}, Cautions: safety.Cautions,
