@@ -8,7 +8,7 @@ GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o 
 UI_FILES := $(shell find ui/src ui/public ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
-.PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz clean
+.PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
 
 demo: build
 	@exec scripts/up.sh demo
@@ -103,6 +103,14 @@ FUZZTIME ?= 60s
 fuzz:
 	@for t in formats/FuzzReadRuns formats/FuzzRunXML formats/FuzzReadRunTable formats/FuzzTRC app/FuzzBundle app/FuzzStored; do
 	  go test ./$$(dirname $$t) -run xxx -fuzz "^$$(basename $$t)\$$" -fuzztime $(FUZZTIME)
+	done
+
+# Mutants of the rule packages: which changes of the code no test notices.
+MUTATE ?= load planning adjust safety screening transition measure
+mutate:
+	@for p in $(MUTATE); do
+	  echo "== core/$$p"
+	  go tool -modfile=tools/gremlins/go.mod gremlins unleash --tags "" ./core/$$p | tee bin/mutants-$$p.txt | tail -8
 	done
 
 clean:

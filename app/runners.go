@@ -197,6 +197,8 @@ type NextStep struct {
 	Kind string `json:"kind" enum:"care,flag,ask,unreviewed,limit,flare,stopped,tender,gate,decide,no-running,review,spike,silent,retest,paused,relook,clearance,finish-screening,block-over,plan,screen,none"`
 	Text string `json:"text"`
 	Why  string `json:"why,omitempty"`
+	// Loud says that it can't wait.
+	Loud bool `json:"loud,omitempty"`
 	// Screening is the unfinished one, where there is one.
 	Screening string `json:"screening,omitempty"`
 }
@@ -207,6 +209,9 @@ var urgency = map[string]int{
 	"care": -3, "flag": -2, "ask": -1, "unreviewed": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "retest": 10, "paused": 11, "relook": 12,
 	"clearance": 13, "finish-screening": 14, "block-over": 15, "plan": 16, "screen": 17, "limit": 18, "none": 19,
 }
+
+// loud are the steps that can't wait.
+var loud = []string{"care", "flag", "ask", "unreviewed", "flare", "stopped", "tender", "no-running", "spike"}
 
 // BenchSize is the most runners one page of the bench holds.
 const BenchSize = 100
@@ -372,6 +377,9 @@ func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 	}
 	if len(out) == 0 {
 		add("none", "On the way", "")
+	}
+	for i := range out {
+		out[i].Loud = slices.Contains(loud, out[i].Kind)
 	}
 	slices.SortStableFunc(out, func(x, y NextStep) int { return urgency[x.Kind] - urgency[y.Kind] })
 	return out

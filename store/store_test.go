@@ -2,11 +2,14 @@ package store_test
 
 import (
 	"context"
+	"os"
+	"regexp"
 	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -208,4 +211,28 @@ func TestNobodyIsAddedAfterTheFounding(t *testing.T) {
 		return err
 	}))
 	require.ErrorIs(t, fresh.FoundUser(ctx, a.Practice, "Eve", "eve@example.test", "owner", "x"), store.ErrConflict)
+}
+
+// What is stored is said in docs/data-model.md, table by table, and nothing else is.
+func TestEveryTableIsDescribed(t *testing.T) {
+	raw, err := os.ReadFile("../docs/data-model.md")
+	require.NoError(t, err)
+	said := map[string]bool{}
+	for _, m := range regexp.MustCompile("`([a-z_]+)`").FindAllStringSubmatch(string(raw), -1) {
+		said[m[1]] = true
+	}
+	s := storetest.Open(t)
+	rows, err := s.Pool().Query(ctx, `SELECT relname::text FROM pg_class WHERE relkind = 'r' AND relnamespace = 'public'::regnamespace AND relname <> 'goose_db_version'`)
+	require.NoError(t, err)
+	names, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Greater(t, len(names), 30)
+	there := map[string]bool{}
+	for _, n := range names {
+		there[n] = true
+		assert.True(t, said[n], "docs/data-model.md does not say what %s holds", n)
+	}
+	for _, m := range regexp.MustCompile("(?m)^\\| `([a-z_]+)` \\|").FindAllStringSubmatch(string(raw), -1) {
+		assert.True(t, there[m[1]], "there is no table %s", m[1])
+	}
 }

@@ -426,3 +426,26 @@ func TestBackToRunning(t *testing.T) {
 	c.Flags = []safety.Standing{{Flag: "F-COMP", Level: safety.Refer, Running: true}}
 	assert.Equal(t, Stop, Decide(h, c).Verdict, "a flag that closes running closes the way back to it")
 }
+
+// What a coach can say of a dose lies on the right side of the table's lines.
+func TestWhatIsSaidLiesOnTheRightSide(t *testing.T) {
+	c := SaidAs()
+	for _, k := range c.Done {
+		h, ctx := clean(t)
+		for i := range h.Sessions {
+			h.Sessions[i].Done = ptr(k.Value)
+		}
+		d := Decide(h, ctx)
+		assert.Equal(t, k.Words == "all", d.Verdict == Up, k.Words)
+		assert.Equal(t, k.Words == "half" || k.Words == "none", d.Verdict == Back, "%s: %s %d", k.Words, d.Verdict, d.Row)
+	}
+	for _, k := range c.Compensated {
+		h, ctx := clean(t)
+		for i := range h.Sessions {
+			h.Sessions[i].Compensated = ptr(k.Value)
+		}
+		d := Decide(h, ctx)
+		assert.Equal(t, k.Words == "clean" || k.Words == "1 in 10", d.Verdict == Up, k.Words)
+		assert.Equal(t, k.Words == "1 in 3" || k.Words == "half", d.Verdict == Back, "%s: %s %d", k.Words, d.Verdict, d.Row)
+	}
+}

@@ -1738,6 +1738,15 @@ export interface components {
             /** @description The operation in words */
             what: string;
         };
+        AdjustChoice: {
+            /** Format: double */
+            value: number;
+            words: string;
+        };
+        AdjustChoices: {
+            compensated: components["schemas"]["AdjustChoice"][];
+            done: components["schemas"]["AdjustChoice"][];
+        };
         AdjustCondition: {
             gate?: string;
             id: string;
@@ -2092,6 +2101,8 @@ export interface components {
             cautions: string[];
             /** @description Moves and edits, newest first */
             changes: components["schemas"]["ChangeView"][];
+            /** @description What a log says of a dose */
+            choices: components["schemas"]["AdjustChoices"];
             /** @description Newest first */
             decisions: components["schemas"]["DecisionView"][];
             /** Format: date */
@@ -4073,6 +4084,7 @@ export interface components {
         NextStep: {
             /** @enum {string} */
             kind: "care" | "flag" | "ask" | "unreviewed" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "paused" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
+            loud?: boolean;
             screening?: string;
             text: string;
             why?: string;

@@ -47,18 +47,6 @@ function target(i: Item): string {
   }
 }
 
-const urgent: ReadonlySet<string> = new Set([
-  "care",
-  "flag",
-  "ask",
-  "unreviewed",
-  "flare",
-  "stopped",
-  "tender",
-  "no-running",
-  "spike",
-]);
-
 export function Bench() {
   const [search, setSearch] = useState("");
   const list = useBench(search);
@@ -158,14 +146,14 @@ export function Bench() {
                 <span className="order-3 col-span-2 md:order-none md:col-span-1">
                   <span
                     className={
-                      urgent.has(i.next.kind)
+                      i.next.loud
                         ? "font-semibold text-clay"
                         : i.next.kind === "none"
                           ? "text-ink-2"
                           : "font-semibold"
                     }
                   >
-                    {urgent.has(i.next.kind) && <span aria-hidden="true">▲ </span>}
+                    {i.next.loud && <span aria-hidden="true">▲ </span>}
                     {i.next.text}
                   </span>
                   {i.next.why && <span className="text-[14px] text-ink-2"> ({i.next.why})</span>}

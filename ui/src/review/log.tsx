@@ -39,18 +39,8 @@ type Typed = {
 type Draft = { on: string; days: Record<string, Typed> };
 const nothing: Typed = { lines: {}, note: "" };
 
-const doneScale: Option<number>[] = [
-  { value: 1, label: "all" },
-  { value: 0.8, label: "most" },
-  { value: 0.5, label: "half" },
-  { value: 0, label: "none" },
-];
-const cleanScale: Option<number>[] = [
-  { value: 0, label: "clean" },
-  { value: 0.1, label: "1 in 10" },
-  { value: 1 / 3, label: "1 in 3" },
-  { value: 0.5, label: "half" },
-];
+const said = (list: Schema["AdjustChoice"][]): Option<number>[] =>
+  list.map((c) => ({ value: c.value, label: c.words }));
 const reserveScale: Option<number>[] = [0, 1, 2, 3, 4].map((v) => ({ value: v, label: String(v) }));
 reserveScale.push({ value: 5, label: "5+" });
 
@@ -362,7 +352,7 @@ function Log({ b }: { b: Block }) {
                             label={`${name}: done`}
                             hideLabel
                             compact
-                            options={doneScale}
+                            options={said(b.choices.done)}
                             value={l.done}
                             onChange={(done) => set(k, { done })}
                           />
@@ -383,7 +373,7 @@ function Log({ b }: { b: Block }) {
                             label={`${name}: repetitions with a compensation`}
                             hideLabel
                             compact
-                            options={cleanScale}
+                            options={said(b.choices.compensated)}
                             value={l.clean}
                             onChange={(clean) => set(k, { clean })}
                           />
