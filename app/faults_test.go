@@ -27,6 +27,7 @@ import (
 	"notchback/app"
 	"notchback/store"
 	"notchback/store/blobs"
+	"notchback/store/storetest"
 )
 
 // kills is how often the server is killed: NOTCHBACK_KILLS, or a few.
@@ -37,24 +38,31 @@ func kills() int {
 	return 20
 }
 
-// TestAServerAtWork is no test: it is the server that TestKills kills. It brings
-// clips in and deletes some, and says what it was told is done.
-func TestAServerAtWork(t *testing.T) {
-	url := os.Getenv("NOTCHBACK_VICTIM_DATABASE")
-	if url == "" {
-		t.Skip("run by TestKilledServersLoseNothing")
+// TestMain is also the server that TestKilledServersLoseNothing kills.
+func TestMain(m *testing.M) {
+	if url := os.Getenv("NOTCHBACK_VICTIM_DATABASE"); url != "" {
+		atWork(url)
 	}
-	s, err := store.Open(ctx, url)
-	require.NoError(t, err)
-	d, err := blobs.Open(os.Getenv("NOTCHBACK_VICTIM_FOLDER"))
-	require.NoError(t, err)
-	a, err := app.New(s, app.WithBlobs(d))
-	require.NoError(t, err)
-	act, err := a.Actor(ctx, os.Getenv("NOTCHBACK_VICTIM_PRACTICE"), os.Getenv("NOTCHBACK_VICTIM_USER"))
-	require.NoError(t, err)
-	film, err := os.ReadFile(os.Getenv("NOTCHBACK_VICTIM_FILM"))
-	require.NoError(t, err)
-	r := &rig{t: t, a: a, act: act}
+	code := m.Run()
+	storetest.Cleanup()
+	os.Exit(code)
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
+}
+
+// atWork brings clips in and deletes some, for ever, and says what it was told is
+// done.
+func atWork(url string) {
+	d := must(blobs.Open(os.Getenv("NOTCHBACK_VICTIM_FOLDER")))
+	a := must(app.New(must(store.Open(ctx, url)), app.WithBlobs(d)))
+	act := must(a.Actor(ctx, os.Getenv("NOTCHBACK_VICTIM_PRACTICE"), os.Getenv("NOTCHBACK_VICTIM_USER")))
+	film := must(os.ReadFile(os.Getenv("NOTCHBACK_VICTIM_FILM")))
+	r := &rig{a: a, act: act}
 	sc := os.Getenv("NOTCHBACK_VICTIM_SCREENING")
 	rng := rand.New(rand.NewPCG(uint64(time.Now().UnixNano()), 1))
 	say := func(what, id, name string) { _, _ = fmt.Println("told", what, id, name) }
@@ -69,10 +77,8 @@ func TestAServerAtWork(t *testing.T) {
 			continue // too many, or one that is left half way
 		}
 		say("kept", v.ID, name)
-		if rng.IntN(3) == 0 {
-			if a.DeleteClip(ctx, act, v.ID) == nil {
-				say("deleted", v.ID, name)
-			}
+		if rng.IntN(3) == 0 && a.DeleteClip(ctx, act, v.ID) == nil {
+			say("deleted", v.ID, name)
 		}
 	}
 }
@@ -98,7 +104,7 @@ func TestKilledServersLoseNothing(t *testing.T) {
 	kept, gone := map[string]string{}, map[string]bool{} // names by id
 	rng := rand.New(rand.NewPCG(3, 9))
 	for range kills() {
-		cmd := exec.Command(os.Args[0], "-test.run", "^TestAServerAtWork$", "-test.v")
+		cmd := exec.Command(os.Args[0])
 		cmd.Env = append(os.Environ(), "NOTCHBACK_VICTIM_DATABASE="+r.address, "NOTCHBACK_VICTIM_FOLDER="+root, "NOTCHBACK_VICTIM_PRACTICE="+r.act.Practice,
 			"NOTCHBACK_VICTIM_USER="+r.act.User.ID, "NOTCHBACK_VICTIM_SCREENING="+sc, "NOTCHBACK_VICTIM_FILM="+film)
 		out, err := cmd.StdoutPipe()
