@@ -398,3 +398,18 @@ func TestABundleGoesOutAndComesIn(t *testing.T) {
 	status, _ = c.do("POST", "/api/bundles", strings.Repeat(" ", app.BundleMost+1))
 	assert.Equal(t, 413, status)
 }
+
+// A database that does not answer holds a request for its time and no longer, also
+// where it is the session that is looked for.
+func TestASessionIsNotWaitedForWithoutEnd(t *testing.T) {
+	st := staged(t, web.Options{})
+	c := signedIn(t, st.Server, demo.Email)
+	tx, err := st.owner.Pool().Begin(context.Background())
+	require.NoError(t, err)
+	defer func() { _ = tx.Rollback(context.Background()) }()
+	_, err = tx.Exec(context.Background(), `LOCK TABLE sessions IN ACCESS EXCLUSIVE MODE`)
+	require.NoError(t, err)
+	status, out := c.do("GET", "/api/runners", nil) // would wait for the lock until the end of time
+	assert.Equal(t, 503, status)
+	assert.Contains(t, fmt.Sprint(out), "nothing was changed")
+}
