@@ -2,6 +2,7 @@ package formats
 
 import (
 	"bytes"
+	"encoding/binary"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
@@ -16,6 +17,7 @@ import (
 	"time"
 
 	"github.com/muktihari/fit/decoder"
+	"github.com/muktihari/fit/kit/hash/crc16"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/text/encoding/charmap"
@@ -387,6 +389,72 @@ func drawXML(program []byte) []byte {
 		b.WriteString("</" + open[i] + ">")
 	}
 	return []byte(b.String())
+}
+
+// FuzzRunFIT changes bytes inside a FIT file and puts its checksums right, so that the
+// changes reach the reader and not only the check of damage.
+func FuzzRunFIT(f *testing.F) {
+	short := devices.Outing{Start: outing.Start, Metres: 60, PaceSecond: 345, Cadence: 168}
+	whole, err := short.FIT(1)
+	require.NoError(f, err)
+	f.Add([]byte{})
+	f.Add([]byte{20, 0, 255, 40, 0, 0})
+	f.Add([]byte{14, 0, 64, 15, 0, 0, 16, 0, 1, 17, 0, 255})
+	f.Fuzz(func(t *testing.T, edits []byte) {
+		b, untouched := bytes.Clone(whole), len(edits) < 3
+		for ; len(edits) >= 3; edits = edits[3:] { // place, place, value
+			at := 14 + (int(edits[0])|int(edits[1])<<8)%(len(b)-16)
+			b[at] = edits[2]
+		}
+		binary.LittleEndian.PutUint16(b[12:], 0) // the header's own: not told
+		h := crc16.New()
+		_, _ = h.Write(b[:len(b)-2])
+		binary.LittleEndian.PutUint16(b[len(b)-2:], h.Sum16())
+		runs, err := ReadRuns(b, atNow)
+		if untouched {
+			require.NoError(t, err, "the checksums are right")
+		}
+		if err != nil {
+			assert.Empty(t, runs)
+			return
+		}
+		for _, r := range runs {
+			assert.NoError(t, r.check(atNow))
+		}
+	})
+}
+
+// FuzzDrawnTable draws tables of runs cell by cell from what such tables hold.
+func FuzzDrawnTable(f *testing.F) {
+	f.Add([]byte{0, 1, 2, 100, 10, 11, 12, 100, 13, 14, 15})
+	f.Add([]byte{1, 0, 3, 5, 100, 20, 21, 22, 23})
+	f.Fuzz(func(t *testing.T, program []byte) {
+		cells := []string{"date", "km", "min", "Distance (m)", "duration", "cadence", "note", "pace", "start time", "effort", "2026-11-24", "24/11/2026", "11/24/26", "10,5", "10.5", "1:02:10", "50", "168", "=1+1", "06:40",
+			"", "-3", "1e9", "NaN", "\"", "'", "6:40 PM", "10 km", "5'30", "\u00e9"}
+		var b strings.Builder
+		for i, p := range program {
+			if p >= 100 {
+				b.WriteString("\n")
+				continue
+			}
+			if i > 0 && program[i-1] < 100 {
+				b.WriteByte(",;\t"[int(program[0])%3])
+			}
+			b.WriteString(cells[int(p)%len(cells)])
+		}
+		look, err := LookAtTable([]byte(b.String()))
+		if err != nil {
+			return
+		}
+		runs, err := ReadRunTable([]byte(b.String()), look.Mapping, atNow)
+		if err != nil {
+			assert.Empty(t, runs)
+			return
+		}
+		for _, r := range runs {
+			assert.True(t, r.Metres >= 0 && r.Seconds >= 0)
+		}
+	})
 }
 
 // Each of these ended a reader in a panic, or was read as something it is not.

@@ -101,3 +101,25 @@ func BenchmarkTRC(b *testing.B) {
 		}
 	}
 }
+
+// FuzzDrawnTRC draws marker files line by line: heads that say other numbers than
+// there are, columns too many or missing.
+func FuzzDrawnTRC(f *testing.F) {
+	f.Add([]byte{0, 1, 2, 3, 4, 5, 6})
+	f.Add([]byte{0, 1, 2, 3, 4, 4, 4, 6, 7, 8})
+	f.Fuzz(func(t *testing.T, program []byte) {
+		lines := []string{"PathFileType\t4\t(X/Y/Z)\tx", "DataRate\tCameraRate\tNumFrames\tNumMarkers\tUnits", "100\t100\t2\t2\tmm", "Frame#\tTime\ta\t\t\tb\t\t", "\t\tX1\tY1\tZ1\tX2\tY2\tZ2",
+			"1\t0.00\t1\t2\t3\t4\t5\t6", "2\t0.01\t1\t2\t3\t\t\t", "x\ty", "", "3\t0.02\tNaN\t1e300\t-1\t4\t5\t6\t7", "0\t0\t-1\t0\tm", "100\t100\t999999999\t99999\tcm", "Frame#\tTime\ta\t\t\ta\t\t"}
+		var b bytes.Buffer
+		for _, p := range program {
+			b.WriteString(lines[int(p)%len(lines)] + "\n")
+		}
+		got, err := ReadTRC(&b)
+		if err != nil {
+			return
+		}
+		for _, row := range got.Frames {
+			assert.Len(t, row, len(got.Markers))
+		}
+	})
+}
