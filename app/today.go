@@ -146,15 +146,6 @@ func (k *desk) care() *words.Care {
 	return words.CareFor(k.book.Flags(), k.practice.EmergencyNumber, k.practice.EmergencyText)
 }
 
-// noRun says why a planned run of a date does not stand: the advice forbids it.
-func (k *desk) noRun(on day.Date) (string, load.Advice) {
-	a := k.adviceNow()
-	if on >= k.today && a.ID == load.NoRunning {
-		return words.Advice(a), a
-	}
-	return "", a
-}
-
 func (k *desk) adviceNow() load.Advice {
 	if k.advised == nil {
 		a := k.advice()
@@ -165,32 +156,9 @@ func (k *desk) adviceNow() load.Advice {
 
 // runOn is the run of a date as the advice leaves it, and why it is less.
 func (f *frame) runOn(on day.Date) (planning.RunKind, string) {
-	planned := f.plan.Wishes.Runs[on-on.Monday()]
-	if planned == planning.NoRun || on < f.today {
-		return planned, ""
-	}
-	why, a := f.noRun(on)
-	switch {
-	case why != "":
-		return planning.NoRun, why
-	case f.care() != nil:
-		return planning.NoRun, "get care now"
-	case a.ID == load.SkipNext && on == f.nextRun():
-		return planning.NoRun, words.Advice(a)
-	case a.NoFast && planned == planning.Fast && int(on-f.today) < 7:
-		return planning.Easy, "nothing fast: " + words.Advice(a)
-	}
-	return planned, ""
-}
-
-// nextRun is the next planned run from today on.
-func (f *frame) nextRun() day.Date {
-	for on := f.today; on < f.today+7; on++ {
-		if f.plan.Wishes.Runs[on-on.Monday()] != planning.NoRun && !slices.ContainsFunc(f.g.runs, func(r load.Run) bool { return r.On == on }) {
-			return on
-		}
-	}
-	return -1
+	a := f.adviceNow()
+	kind, less := f.plan.Wishes.RunOn(on, f.today, a, f.g.runs, f.care() != nil)
+	return kind, words.LessRun(less, a)
 }
 
 // rampOn is what the ramp holds on a date and nothing closes today.
@@ -214,7 +182,7 @@ func (k *desk) rampShut(x RampDay) bool {
 		return true
 	}
 	runs := x.Stage == transition.Drills || x.Stage == transition.Run || x.Stage == transition.Bare || x.Stage == CueStage || x.Stage == CadenceStage
-	if why, _ := k.noRun(k.today); runs && why != "" {
+	if a := k.adviceNow(); runs && a.ID == load.NoRunning {
 		return true
 	}
 	id, ok := stageLadders[x.Stage]

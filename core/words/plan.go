@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"notchback/core/catalogue"
+	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/screening"
 )
@@ -273,4 +274,17 @@ func WhyNot(p planning.Permission) string {
 		}
 	}
 	return strings.Join(list, "; ")
+}
+
+// LessRun says why a day's run is less than planned; empty where it is not.
+func LessRun(l planning.Less, a load.Advice) string {
+	switch l {
+	case planning.LessForCare:
+		return "get care now"
+	case planning.LessForAdvice:
+		return Advice(a)
+	case planning.LessFast:
+		return "nothing fast: " + Advice(a)
+	}
+	return ""
 }

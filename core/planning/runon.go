@@ -1,0 +1,56 @@
+package planning
+
+import (
+	"slices"
+
+	"notchback/core/day"
+	"notchback/core/load"
+)
+
+// Less says why a day's run is less than planned; empty where it is not.
+type Less string
+
+// What takes from a planned run.
+const (
+	LessForCare   Less = "care"   // an emergency stands
+	LessForAdvice Less = "advice" // no running now, or the next run is left out
+	LessFast      Less = "fast"   // nothing fast: the run is easy
+)
+
+// lookAhead is how many days from today an advice takes from planned runs (house):
+// by then there is another one.
+const lookAhead = 7
+
+// RunOn is what an advice of today leaves of a day's planned run. runs are those that
+// were run: the advice to skip the next one takes the first planned day without any.
+// Days before today are as they were planned.
+func (w Week) RunOn(on, today day.Date, a load.Advice, runs []load.Run, emergency bool) (RunKind, Less) {
+	planned := w.planned(on)
+	if planned == NoRun || on < today {
+		return planned, ""
+	}
+	switch {
+	case a.ID == load.NoRunning:
+		return NoRun, LessForAdvice
+	case emergency:
+		return NoRun, LessForCare
+	case a.ID == load.SkipNext && on == w.nextRun(today, runs):
+		return NoRun, LessForAdvice
+	case a.NoFast && planned == Fast && on-today < lookAhead:
+		return Easy, LessFast
+	}
+	return planned, ""
+}
+
+func (w Week) planned(on day.Date) RunKind { return w.Runs[on-on.Monday()] }
+
+// nextRun is the first day from today on with a planned run and none run yet; −1
+// where there is none within the days looked at.
+func (w Week) nextRun(today day.Date, runs []load.Run) day.Date {
+	for on := today; on < today+lookAhead; on++ {
+		if w.planned(on) != NoRun && !slices.ContainsFunc(runs, func(r load.Run) bool { return r.On == on }) {
+			return on
+		}
+	}
+	return -1
+}
