@@ -1,9 +1,12 @@
 package web
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"io"
 	"net/http"
 	"regexp"
 	"strconv"
@@ -12,6 +15,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"golang.org/x/sync/semaphore"
 
 	"notchback/app"
 	"notchback/store"
@@ -25,17 +29,25 @@ type rule struct {
 	of     store.Kind    // the record in the address
 	listed bool          // in the access log without a record in the address
 	weight int64         // of the work, beside that of the body
+	comes  bool          // the body is read by the work, as it comes
+	lands  time.Duration // until all that is sent is there
 	time   time.Duration // for all of it
 }
 
 // Limits of the door (house). The hall holds the work of a hundred ordinary
 // requests, or four heavy ones, at once; what comes beyond waits its turn. Whoever
-// is not signed in waits in the porch, in nobody else's way.
+// is not signed in waits in the porch, in nobody else's way. What is sent is landed
+// on a quay before there is a claim on either room: who sends slowly holds up only
+// others that send, and only by what they bring.
 const (
 	ordinary    = 10 * time.Second
 	uploads     = 70 * time.Second
+	lands       = 5 * time.Second // a body
+	landsLong   = time.Minute     // a file
 	hallSize    = 128
 	porchSize   = 32
+	quaySize    = 1024 // 256 MB
+	mooringSize = 128  // the quay of those who are not signed in
 	heavyWeight = 32
 	weighs      = 256 << 10        // bytes of a body that weigh 1
 	answerTime  = 30 * time.Second // for an answer to be read, once it is there
@@ -47,7 +59,7 @@ func anyone(r *rule)  { r.anyone = true }
 func owners(r *rule)  { r.needs = app.Owns }
 func reading(r *rule) { r.needs = app.Reads }
 func heavy(r *rule)   { r.weight = heavyWeight }
-func long(r *rule)    { r.time = uploads }
+func long(r *rule)    { r.lands, r.time = landsLong, uploads }
 func listed(r *rule)  { r.listed = true }
 
 // slow takes as long as the reader's line does, a quarter of an hour at most.
@@ -66,7 +78,7 @@ var records = map[string]store.Kind{
 func with(o huma.Operation, list ...ruling) huma.Operation {
 	r, ok := o.Metadata[ruleKey].(*rule)
 	if !ok {
-		r = &rule{weight: 1, time: ordinary}
+		r = &rule{weight: 1, lands: lands, time: ordinary}
 		if o.Method != http.MethodGet {
 			r.needs = app.Writes
 		}
@@ -76,6 +88,7 @@ func with(o huma.Operation, list ...ruling) huma.Operation {
 			}
 		}
 		o.Metadata = map[string]any{ruleKey: r}
+		o.BodyReadTimeout = -1 // the door waits for the body, with a time of its own
 	}
 	for _, x := range list {
 		x(r)
@@ -134,20 +147,63 @@ func (s *server) door(hc huma.Context, next func(huma.Context)) {
 		s.refuse(hc, err)
 		return
 	}
-	room, weight := s.hall, min(r.weight+brings/weighs, hallSize)
+	quay, room, weight := s.quay, s.hall, min(r.weight+brings/weighs, hallSize)
 	if r.anyone {
-		room, weight = s.porch, 1
+		quay, room, weight = s.mooring, s.porch, 1
 	}
-	if weight == 0 {
-		next(hc)
-		return
+	if o.RequestBody != nil {
+		berth := min(1+brings/weighs, quaySize)
+		if !s.admit(hc, quay, berth) {
+			return
+		}
+		defer quay.Release(berth)
+		if r.comes {
+			next(hc)
+			return
+		}
+		if err := land(hc, o, r); err != nil {
+			s.refuse(hc, err)
+			return
+		}
 	}
-	if err := room.Acquire(hc.Context(), weight); err != nil {
-		s.refuse(hc, huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("too much is going on right now; nothing was changed, try again in a moment"), http.Header{"Retry-After": {"5"}}))
-		return
+	if weight > 0 {
+		if !s.admit(hc, room, weight) {
+			return
+		}
+		defer room.Release(weight)
 	}
-	defer room.Release(weight)
 	next(hc)
+}
+
+// admit waits for room until the request's deadline.
+func (s *server) admit(hc huma.Context, room *semaphore.Weighted, weight int64) bool {
+	if room.Acquire(hc.Context(), weight) == nil {
+		return true
+	}
+	s.refuse(hc, huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("too much is going on right now; nothing was changed, try again in a moment"), http.Header{"Retry-After": {"5"}}))
+	return false
+}
+
+// land takes in all that is sent, within the size and the time of the operation.
+func land(hc huma.Context, o *huma.Operation, r *rule) error {
+	req := humagin.Unwrap(hc).Request
+	if err := hc.SetReadDeadline(time.Now().Add(r.lands)); err != nil {
+		return fmt.Errorf("set the time for a body: %w", err)
+	}
+	var in io.Reader = req.Body
+	if o.MaxBodyBytes > 0 {
+		in = &bounded{req.Body, o.MaxBodyBytes, o.MaxBodyBytes}
+	}
+	b, err := io.ReadAll(in)
+	var large *app.TooLarge
+	switch {
+	case errors.As(err, &large):
+		return huma.Error413RequestEntityTooLarge("this is larger than " + strconv.FormatInt(o.MaxBodyBytes, 10) + " bytes")
+	case err != nil:
+		return huma.Error408RequestTimeout("what was sent did not arrive whole in time; nothing was changed, try again")
+	}
+	req.Body = io.NopCloser(bytes.NewReader(b))
+	return nil
 }
 
 // bodySize is how much a request brings at the most.

@@ -11,6 +11,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -412,4 +413,26 @@ func TestASessionIsNotWaitedForWithoutEnd(t *testing.T) {
 	status, out := c.do("GET", "/api/runners", nil) // would wait for the lock until the end of time
 	assert.Equal(t, 503, status)
 	assert.Contains(t, fmt.Sprint(out), "nothing was changed")
+}
+
+// Files that stop coming hold up nobody who sends none.
+func TestSlowSendersHoldNoRoom(t *testing.T) {
+	st := staged(t, web.Options{})
+	c := signedIn(t, st.Server, demo.Email)
+	id := c.runner("Isolde")
+	at, err := url.Parse(st.URL)
+	require.NoError(t, err)
+	for range 8 {
+		conn, err := net.Dial("tcp", at.Host)
+		require.NoError(t, err)
+		defer func() { _ = conn.Close() }()
+		_, err = fmt.Fprintf(conn, "POST /api/runners/%s/run-files?name=a.csv HTTP/1.1\r\nHost: x\r\nCookie: %s\r\nContent-Type: application/octet-stream\r\nContent-Length: 20000000\r\n\r\n{", id, c.Jar.Cookies(at)[0])
+		require.NoError(t, err)
+	}
+	for i := range 20 {
+		status, _ := c.do("GET", "/api/runners", nil)
+		require.Equal(t, 200, status)
+		status, _ = c.do("POST", "/api/runners", map[string]any{"name": fmt.Sprint("Runner ", i), "born": "1990-04-01"})
+		require.Less(t, status, 500)
+	}
 }

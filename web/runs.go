@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -53,7 +52,6 @@ func (s *server) registerRuns(api huma.API) {
 		}))
 	bring := with(post("/api/runners/{id}/run-files", "importRuns", "Bring in one file of runs: all of it or nothing"), heavy, long)
 	bring.MaxBodyBytes = formats.RunFileMost + 1
-	bring.BodyReadTimeout = time.Minute
 	huma.Register(api, bring, signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Name    string `query:"name" maxLength:"300" doc:"Of the file"`

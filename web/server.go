@@ -50,7 +50,9 @@ type server struct {
 	log   *slog.Logger
 	hall  *semaphore.Weighted
 	porch *semaphore.Weighted
-	opts  Options
+	// quay and mooring hold what is being sent, until it is there
+	quay, mooring *semaphore.Weighted
+	opts          Options
 }
 
 // Options of a server.
@@ -103,7 +105,7 @@ func OpenAPI() ([]byte, error) {
 // New returns the handler of the whole application.
 func New(a *app.App, o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{app: a, log: o.Log, sess: scs.New(), hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), opts: o}
+	s := &server{app: a, log: o.Log, sess: scs.New(), hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), quay: semaphore.NewWeighted(quaySize), mooring: semaphore.NewWeighted(mooringSize), opts: o}
 	if o.Now == nil {
 		o.Now = time.Now
 	}

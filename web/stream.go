@@ -50,7 +50,8 @@ func (b *bounded) Read(p []byte) (int, error) {
 // bytes where there is none. The library would read a body that is described, so it
 // is described when the operation is known.
 func streamed[I, O any](api huma.API, o huma.Operation, of any, most int64, fn func(context.Context, *I) (*O, error)) {
-	o.MaxBodyBytes, o.BodyReadTimeout = most, time.Minute
+	o.MaxBodyBytes, o.BodyReadTimeout = most, landsLong
+	ruleOf(&o).comes = true
 	huma.Register(api, o, fn)
 	kind, schema := "application/octet-stream", &huma.Schema{Type: huma.TypeString, Format: "binary"}
 	if of != nil {
