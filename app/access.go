@@ -28,7 +28,7 @@ func (a *App) AccessLog(ctx context.Context, act Actor, runner string, below int
 		return nil, ErrForbidden
 	}
 	out := []AccessLine{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		var of *string
 		if runner != "" {
 			of = &runner
@@ -55,16 +55,16 @@ func (a *App) AccessLog(ctx context.Context, act Actor, runner string, below int
 // Housekeep ends what is over: web sessions, the throttle's counts, the answers to
 // keyed requests. It reports how many answers were forgotten.
 func (a *App) Housekeep(ctx context.Context, idle time.Duration) (int64, error) {
-	if err := a.store.SweepSessions(ctx, idle, signInWindow); err != nil {
+	if err := a.Store.SweepSessions(ctx, idle, signInWindow); err != nil {
 		return 0, err
 	}
-	practices, err := a.store.Practices(ctx)
+	practices, err := a.Store.Practices(ctx)
 	if err != nil {
 		return 0, err
 	}
 	n := int64(0)
 	for _, p := range practices {
-		err := a.store.In(ctx, p, func(tx *store.Tx) error {
+		err := a.Store.In(ctx, p, func(tx *store.Tx) error {
 			gone, err := tx.ForgetAnswers(ctx, a.now().Add(-answersKept))
 			n += gone
 			return err

@@ -172,7 +172,7 @@ func (a *App) SignIn(ctx context.Context, email, password, source string) (store
 		return store.Credentials{}, Throttled{time.Second}
 	}
 	defer a.hall.leave(source)
-	c, err := a.store.Credentials(ctx, account(email))
+	c, err := a.Store.Credentials(ctx, account(email))
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return c, err
 	}
@@ -187,7 +187,7 @@ func (a *App) SignIn(ctx context.Context, email, password, source string) (store
 		key   string
 		waits []time.Duration
 	}{{everyone, addressWaits}, {mine, accountWaits}} {
-		wait, err := a.store.TrySignIn(ctx, k.key, now, signInWindow, k.waits)
+		wait, err := a.Store.TrySignIn(ctx, k.key, now, signInWindow, k.waits)
 		if err != nil {
 			return store.Credentials{}, err
 		}
@@ -209,7 +209,7 @@ func (a *App) SignIn(ctx context.Context, email, password, source string) (store
 		return store.Credentials{}, ErrSignIn
 	}
 	a.noteSignIn(ctx, c, true, "signIn")
-	return c, a.store.ForgetSignInFailures(ctx, mine, everyone)
+	return c, a.Store.ForgetSignInFailures(ctx, mine, everyone)
 }
 
 // noteSignIn writes a try to sign in down: in the practice's access log where the
@@ -219,7 +219,7 @@ func (a *App) noteSignIn(ctx context.Context, c store.Credentials, known bool, a
 	if !known {
 		return
 	}
-	err := a.store.In(ctx, c.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, c.Practice, func(tx *store.Tx) error {
 		return tx.LogAccess(ctx, a.now(), store.Access{User: &c.User, Action: action, Refused: action != "signIn"}, false)
 	})
 	if err != nil {
@@ -250,7 +250,7 @@ type FirstRun struct {
 }
 
 // Fresh reports whether the installation is empty.
-func (a *App) Fresh(ctx context.Context) (bool, error) { return a.store.Empty(ctx) }
+func (a *App) Fresh(ctx context.Context) (bool, error) { return a.Store.Empty(ctx) }
 
 // Found creates the first practice and its owner; ErrConflict when the
 // installation is not empty any more.
@@ -278,7 +278,7 @@ func (a *App) Found(ctx context.Context, in FirstRun) (store.Credentials, error)
 	if err != nil {
 		return store.Credentials{}, err
 	}
-	c, err := a.store.FoundPractice(ctx, strings.TrimSpace(in.Practice), in.Zone, strings.TrimSpace(in.Name), account(in.Email), hash)
+	c, err := a.Store.FoundPractice(ctx, strings.TrimSpace(in.Practice), in.Zone, strings.TrimSpace(in.Name), account(in.Email), hash)
 	if err != nil {
 		return c, err
 	}
@@ -288,5 +288,5 @@ func (a *App) Found(ctx context.Context, in FirstRun) (store.Credentials, error)
 // LetsWork notes that a new practice works by today's edition of the engine, so
 // that the next one is shown to it before it applies.
 func (a *App) LetsWork(ctx context.Context, practice string) error {
-	return a.store.In(ctx, practice, func(tx *store.Tx) error { return tx.AcceptEngine(ctx, adjust.Version, nil) })
+	return a.Store.In(ctx, practice, func(tx *store.Tx) error { return tx.AcceptEngine(ctx, adjust.Version, nil) })
 }

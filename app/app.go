@@ -22,7 +22,7 @@ import (
 
 // App is the application on one database.
 type App struct {
-	store     *store.Store
+	Store     *store.Store
 	catalogue catalogue.Catalogue
 	now       func() time.Time
 	hash      HashCost
@@ -61,16 +61,13 @@ func New(s *store.Store, opts ...Option) (*App, error) {
 	if err != nil {
 		return nil, fmt.Errorf("catalogue: %w", err)
 	}
-	a := &App{store: s, catalogue: c, now: time.Now, hall: newHall(), log: slog.New(slog.DiscardHandler), sandbox: sync.OnceValue(func() Sandbox { return FindSandbox(context.Background()) }), bench: newBench()}
+	a := &App{Store: s, catalogue: c, now: time.Now, hall: newHall(), log: slog.New(slog.DiscardHandler), sandbox: sync.OnceValue(func() Sandbox { return FindSandbox(context.Background()) }), bench: newBench()}
 	for _, o := range opts {
 		o(a)
 	}
-	a.store = s.WithClock(a.now) // what is written carries the application's time
+	a.Store = s.WithClock(a.now) // what is written carries the application's time
 	return a, nil
 }
-
-// Store gives the web layer's session store its database.
-func (a *App) Store() *store.Store { return a.store }
 
 // The errors of use cases, besides the store's not-found and conflict.
 var (
@@ -158,7 +155,7 @@ var ErrSignedOut = errors.New("sign in again")
 func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor, error) {
 	act := Actor{Practice: practice}
 	refused := false
-	err := a.store.In(ctx, practice, func(tx *store.Tx) (err error) {
+	err := a.Store.In(ctx, practice, func(tx *store.Tx) (err error) {
 		if act.User, err = tx.User(ctx, user); errors.Is(err, ErrNotFound) {
 			return ErrSignedOut
 		} else if err != nil {
@@ -201,7 +198,7 @@ func (a *App) write(ctx context.Context, act Actor, fn func(*store.Tx) error) er
 	if !Writes.may(act.User.Role) {
 		return ErrForbidden
 	}
-	return a.store.In(ctx, act.Practice, fn)
+	return a.Store.In(ctx, act.Practice, fn)
 }
 
 // answersKept is how long the answer to a keyed request is kept.

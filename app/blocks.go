@@ -201,7 +201,7 @@ type Block struct {
 // Block returns a block with where it stands.
 func (a *App) Block(ctx context.Context, act Actor, id string) (Block, error) {
 	var out Block
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		b, err := tx.Block(ctx, id)
 		if err != nil {
 			return err
@@ -218,7 +218,7 @@ func (a *App) CurrentBlock(ctx context.Context, act Actor, runner string) (*Bloc
 	if err := a.catchUp(ctx, act, runner); err != nil {
 		return nil, err
 	}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}

@@ -48,7 +48,7 @@ type Bundle struct {
 // ExportRunner returns everything about a runner.
 func (a *App) ExportRunner(ctx context.Context, act Actor, runner string) (Bundle, error) {
 	out := Bundle{Format: bundleFormat, Version: bundleVersion, From: act.User.Practice, Tables: map[string][]map[string]any{}}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}

@@ -474,7 +474,7 @@ func (a *App) ChangeBlock(ctx context.Context, act Actor, block string, in Chang
 		return err
 	}
 	if in.Preview {
-		return out, a.store.In(ctx, act.Practice, run)
+		return out, a.Store.In(ctx, act.Practice, run)
 	}
 	return out, a.write(ctx, act, run)
 }

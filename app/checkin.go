@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"notchback/app/record"
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/course"
@@ -206,7 +207,7 @@ func (a *App) putDay(ctx context.Context, tx *store.Tx, k *desk, on day.Date, in
 		}
 	}
 	if in.Answers != nil {
-		if err := checkAnswers(*in.Answers, ageOn(personOf(r), on)); err != nil {
+		if err := checkAnswers(*in.Answers, ageOn(record.PersonOf(r), on)); err != nil {
 			return err
 		}
 		for _, f := range safety.Raise(on, *in.Answers, nil, nil) {
@@ -360,7 +361,7 @@ func daySentence(on day.Date, in DayInput) string {
 // Day returns a day as it stands.
 func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (DayState, error) {
 	out := DayState{On: on, Places: []PlaceView{}, Ask: []safety.Group{}, Open: []AskView{}, Raised: []FlagView{}, Slips: []SlipView{}, Warnings: []string{}}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
@@ -399,10 +400,10 @@ func (a *App) Day(ctx context.Context, act Actor, runner string, on day.Date) (D
 		}
 		out.Open, out.Care = k.asks(), k.care()
 		if len(out.Open) > 0 {
-			out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
+			out.Ask = safety.Questions(ageOn(record.PersonOf(d.runner), on))
 		}
 		if out.Day.BoneTender && out.Day.Answers == nil {
-			out.Ask = safety.Questions(ageOn(personOf(d.runner), on))
+			out.Ask = safety.Questions(ageOn(record.PersonOf(d.runner), on))
 		}
 		for _, f := range k.book.Flags() {
 			out.Raised = append(out.Raised, FlagView{Standing: f, Text: words.Flag(f)})
@@ -580,7 +581,7 @@ func (a *App) SetAutoProgress(ctx context.Context, act Actor, runner string, on 
 			return err
 		}
 		if on {
-			if age := ageOn(personOf(r), a.Today(act)); !age.Known || age.Years < safety.Adult {
+			if age := ageOn(record.PersonOf(r), a.Today(act)); !age.Known || age.Years < safety.Adult {
 				return Refused("steps up of a young runner, or of one whose age is not known, wait for a coach")
 			}
 		}

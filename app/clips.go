@@ -154,7 +154,7 @@ func (a *App) AddClip(ctx context.Context, act Actor, screeningID string, in Cli
 
 // clip returns a clip of the practice, for coaches who may write.
 func (a *App) clip(ctx context.Context, act Actor, id string) (c store.Clip, err error) {
-	err = a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+	err = a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
 		c, err = tx.Clip(ctx, id)
 		return err
 	})
@@ -224,7 +224,7 @@ func (a *App) mapAsBefore(ctx context.Context, tx *store.Tx, act Actor, c store.
 
 // ClipThumb is the small picture of a clip, a JPEG.
 func (a *App) ClipThumb(ctx context.Context, act Actor, id string) (b []byte, err error) {
-	err = a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err = a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if b, err = tx.ClipThumb(ctx, id); err == nil && len(b) == 0 {
 			err = ErrNotFound
 		}
@@ -248,7 +248,7 @@ func (a *App) clipViews(ctx context.Context, tx *store.Tx, act Actor, list []sto
 // Clips lists what a screening has, uploads that are not finished included.
 func (a *App) Clips(ctx context.Context, act Actor, screeningID string) ([]ClipView, error) {
 	out := []ClipView{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Screening(ctx, screeningID); err != nil {
 			return err
 		}
@@ -265,7 +265,7 @@ func (a *App) Clips(ctx context.Context, act Actor, screeningID string) ([]ClipV
 // Clip returns one clip.
 func (a *App) Clip(ctx context.Context, act Actor, id string) (ClipView, error) {
 	var out ClipView
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		c, err := tx.Clip(ctx, id)
 		if err != nil {
 			return err

@@ -155,7 +155,7 @@ func (a *App) FinishClip(ctx context.Context, act Actor, id string) (ClipView, e
 }
 
 func (a *App) claim(ctx context.Context, practice, id string) (c store.Clip, err error) {
-	err = a.store.In(ctx, practice, func(tx *store.Tx) error {
+	err = a.Store.In(ctx, practice, func(tx *store.Tx) error {
 		c, err = tx.ClaimClip(ctx, id, a.bench.me, a.now(), a.now().Add(leaseTime))
 		return err
 	})
@@ -166,7 +166,7 @@ func (a *App) claim(ctx context.Context, practice, id string) (c store.Clip, err
 func (a *App) release(practice, id string, state store.ClipState, trouble string) error {
 	ctx, cancel := context.WithTimeout(context.Background(), leaseRenew)
 	defer cancel()
-	return a.store.In(ctx, practice, func(tx *store.Tx) error { return tx.ReleaseClip(ctx, id, a.bench.me, state, trouble) })
+	return a.Store.In(ctx, practice, func(tx *store.Tx) error { return tx.ReleaseClip(ctx, id, a.bench.me, state, trouble) })
 }
 
 // background turns a claimed clip beside the requests, and holds its lease meanwhile.
@@ -251,7 +251,7 @@ func (a *App) holdLease(ctx context.Context, practice, id string, lost func(), s
 		case <-t.C:
 		}
 		held := true
-		err := a.store.In(ctx, practice, func(tx *store.Tx) (err error) {
+		err := a.Store.In(ctx, practice, func(tx *store.Tx) (err error) {
 			held, err = tx.RenewLease(ctx, id, a.bench.me, a.now().Add(leaseTime), share())
 			return err
 		})
@@ -332,7 +332,7 @@ func (a *App) digest(ctx context.Context, k blobs.Key) (hash string, err error) 
 // settle puts the file in its place and the clip into the database: with the content
 // locked, so that nobody deletes it in between.
 func (a *App) settle(ctx context.Context, act Actor, c store.Clip, source blobs.Key, small []byte) error {
-	return a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	return a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if err := tx.LockContent(ctx, c.Hash); err != nil {
 			return err
 		}
@@ -383,7 +383,7 @@ func (a *App) DeleteClip(ctx context.Context, act Actor, id string) error {
 
 // remove takes a clip that is being deleted away, files first.
 func (a *App) remove(ctx context.Context, practice string, c store.Clip) error {
-	return a.store.In(ctx, practice, func(tx *store.Tx) error {
+	return a.Store.In(ctx, practice, func(tx *store.Tx) error {
 		if c.Hash != "" {
 			if err := tx.LockContent(ctx, c.Hash); err != nil {
 				return err
@@ -423,7 +423,7 @@ func (a *App) SweepClips(ctx context.Context) (Swept, error) {
 	if a.blobs == nil {
 		return out, nil
 	}
-	practices, err := a.store.Practices(ctx)
+	practices, err := a.Store.Practices(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -433,7 +433,7 @@ func (a *App) SweepClips(ctx context.Context) (Swept, error) {
 			return out, err
 		}
 		var left, old []store.Clip
-		err = a.store.In(ctx, p, func(tx *store.Tx) (err error) {
+		err = a.Store.In(ctx, p, func(tx *store.Tx) (err error) {
 			if left, err = tx.LeftClips(ctx, a.now()); err != nil {
 				return err
 			}
@@ -490,7 +490,7 @@ const photosAtOnce = 20
 // can't be read stays as it is and is not looked at again.
 func (a *App) cleanPhotos(ctx context.Context, practice string) (int, error) {
 	var list []store.Clip
-	if err := a.store.In(ctx, practice, func(tx *store.Tx) (err error) { list, err = tx.UncleanPhotos(ctx, photosAtOnce); return err }); err != nil {
+	if err := a.Store.In(ctx, practice, func(tx *store.Tx) (err error) { list, err = tx.UncleanPhotos(ctx, photosAtOnce); return err }); err != nil {
 		return 0, err
 	}
 	for i, c := range list {
@@ -509,7 +509,7 @@ func (a *App) cleanPhotos(ctx context.Context, practice string) (int, error) {
 			}
 			c.Size, c.Type = size, kind
 		}
-		err = a.store.In(ctx, practice, func(tx *store.Tx) error {
+		err = a.Store.In(ctx, practice, func(tx *store.Tx) error {
 			for _, h := range slices.Compact(slices.Sorted(slices.Values([]string{was, c.Hash}))) { // in one order everywhere
 				if err := tx.LockContent(ctx, h); err != nil {
 					return err
@@ -547,13 +547,13 @@ func (a *App) SweepFiles(ctx context.Context) (Swept, error) {
 	}); err != nil {
 		return out, err
 	}
-	practices, err := a.store.Practices(ctx)
+	practices, err := a.Store.Practices(ctx)
 	if err != nil {
 		return out, err
 	}
 	for _, p := range practices {
 		var clips []store.Clip
-		if err := a.store.In(ctx, p, func(tx *store.Tx) (err error) { clips, err = tx.AllClips(ctx); return err }); err != nil {
+		if err := a.Store.In(ctx, p, func(tx *store.Tx) (err error) { clips, err = tx.AllClips(ctx); return err }); err != nil {
 			return out, err
 		}
 		uploads, whole := map[string]bool{}, map[string]bool{}
@@ -593,7 +593,7 @@ func (a *App) SweepFiles(ctx context.Context) (Swept, error) {
 
 // unnamed deletes a whole file that still no clip names, with its content locked.
 func (a *App) unnamed(ctx context.Context, e blobs.Entry) (gone bool, err error) {
-	err = a.store.In(ctx, e.Practice, func(tx *store.Tx) error {
+	err = a.Store.In(ctx, e.Practice, func(tx *store.Tx) error {
 		if err := tx.LockContent(ctx, e.Name); err != nil {
 			return err
 		}

@@ -183,7 +183,7 @@ func (a *App) ClipsBeside(ctx context.Context, act Actor, id, other string) (Bes
 // RunnerClips lists all finished clips of a runner, newest first.
 func (a *App) RunnerClips(ctx context.Context, act Actor, runner string) ([]ClipView, error) {
 	out := []ClipView{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}
@@ -214,7 +214,7 @@ type TrialOrigin struct {
 // known.
 func (a *App) TrialOrigins(ctx context.Context, act Actor, id string) ([]TrialOrigin, error) {
 	out := []TrialOrigin{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Screening(ctx, id); err != nil {
 			return err
 		}
@@ -281,7 +281,7 @@ func (a *App) TrialPicture(ctx context.Context, act Actor, id string, test scree
 	if err != nil {
 		return nil, err
 	}
-	err = a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err = a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if png, err = tx.TrialPicture(ctx, rec); err == nil && len(png) == 0 {
 			err = ErrNotFound
 		}
@@ -339,7 +339,7 @@ func (a *App) ReadProposal(ctx context.Context, act Actor, id string, m clip.Mar
 	x, err := a.tracks.proposed(id, act.Practice, func() (proposed, error) {
 		var x proposed
 		var packed []byte
-		err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 			c, err := tx.Clip(ctx, id)
 			if err != nil {
 				return err

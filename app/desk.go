@@ -174,7 +174,7 @@ func (a *App) catchUp(ctx context.Context, act Actor, runner string) error {
 	if at.Hour < adjust.MorningHour {
 		noon--
 	}
-	return a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	return a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		b, err := tx.CurrentBlock(ctx, runner)
 		if errors.Is(err, ErrNotFound) {
 			return nil

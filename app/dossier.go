@@ -51,7 +51,7 @@ func newDossier(rows *record.Rows, noise map[screening.TestID]screening.Noise, t
 	if err != nil {
 		return nil, err
 	}
-	d.told = course.Told(days, d.course, func(on day.Date) screening.Age { return ageOn(personOf(d.runner), on) })
+	d.told = course.Told(days, d.course, func(on day.Date) screening.Age { return ageOn(record.PersonOf(d.runner), on) })
 	d.raised(rows)
 	d.finish()
 	return d, nil
@@ -71,7 +71,7 @@ func (d *dossier) raised(rows *record.Rows) {
 // value is a visit as the rules see it, with its findings.
 func (d *dossier) value(i int, rows *record.Rows) course.Visit {
 	v := &d.visits[i]
-	out := course.Visit{ID: v.ID, On: v.On, Finished: v.Finished, Age: ageOn(personOf(d.runner), v.On), Groups: v.Questions, Answers: v.Talk.Flags, Complaints: v.Talk.Complaints, Waivers: v.Waivers, OldAnkle: v.Talk.OuterAnkleHistory,
+	out := course.Visit{ID: v.ID, On: v.On, Finished: v.Finished, Age: ageOn(record.PersonOf(d.runner), v.On), Groups: v.Questions, Answers: v.Talk.Flags, Complaints: v.Talk.Complaints, Waivers: v.Waivers, OldAnkle: v.Talk.OuterAnkleHistory,
 		Growth: course.Growth{HeightCm: v.Talk.HeightCm, BeforeCm: v.Talk.HeightBeforeCm, MonthsApart: v.Talk.HeightMonths, SportHours: v.Talk.SportHours, HardHours: v.Talk.HardHours, DayOff: v.Talk.DayOff}}
 	for _, r := range v.Results {
 		out.Results = append(out.Results, r.Result)
@@ -130,7 +130,7 @@ func (d *dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 			return out, fmt.Errorf("part %s: %w", p.Part, err)
 		}
 	}
-	age := ageOn(personOf(d.runner), out.On)
+	age := ageOn(record.PersonOf(d.runner), out.On)
 	if age.Known {
 		out.RunnerAge = &age.Years
 	}
@@ -220,7 +220,7 @@ func (d *dossier) evidence(i int, on day.Date) safety.Evidence {
 	if i < len(d.visits) {
 		flags = safety.Stand(d.today, d.flags(i), d.clearances)
 	}
-	return d.course.Evidence(i, on, ageOn(personOf(d.runner), on), flags)
+	return d.course.Evidence(i, on, ageOn(record.PersonOf(d.runner), on), flags)
 }
 
 // finish adds to every visit what needs the others: comparison with the visit

@@ -56,7 +56,7 @@ func (a *App) AddEyePair(ctx context.Context, act Actor, runner string, in EyePa
 // Eye returns how far the coach's calibration is, test by test.
 func (a *App) Eye(ctx context.Context, act Actor) ([]EyeState, error) {
 	var out []EyeState
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
 		out, err = eyeStates(ctx, tx, act)
 		return err
 	})

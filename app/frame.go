@@ -54,10 +54,9 @@ type frame struct {
 	engine        int // the edition the practice lets work
 	path          *path
 	// derived once, when first asked for
-	weekViews []WeekView
-	bounced   []day.Date // dates of spring work
-	does      map[seat]doing
-	phased    map[string]day.Date
+	bounced []day.Date // dates of spring work
+	does    map[seat]doing
+	phased  map[string]day.Date
 }
 
 // ladderOf returns a prescription's ladder as it was when it was made.
@@ -298,13 +297,6 @@ func (f *frame) springWeeks(on day.Date) int {
 }
 
 func (f *frame) weeks() []WeekView {
-	if f.weekViews == nil {
-		f.weekViews = f.layWeeks()
-	}
-	return f.weekViews
-}
-
-func (f *frame) layWeeks() []WeekView {
 	logged := map[day.Date]bool{}
 	for _, it := range f.items {
 		logged[dateOf(it.On)] = true

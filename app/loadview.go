@@ -98,7 +98,7 @@ func (a *App) Load(ctx context.Context, act Actor, runner string, weeks int) (Lo
 	if err := a.catchUp(ctx, act, runner); err != nil {
 		return out, err
 	}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
@@ -207,34 +207,11 @@ func (k *desk) loadView(weeks int) LoadView {
 		}
 		out.Weeks = append(out.Weeks, w)
 	}
-	next := g.today.Monday() + 7
-	mean := 0
-	list := load.Before(g.runs, g.today.Monday(), g.intake, k.book.OutOfMeans)
-	for _, m := range list {
-		mean += m / len(list)
-	}
-	var before []int
-	if len(list) > 0 {
-		this := out.Weeks[len(out.Weeks)-1].Metres + k.book.PlannedRest(g.today)
-		if _, planned := g.planned[g.today.Monday()]; !planned {
-			this = max(this, mean) // house: a week nobody planned goes on as usual
-		}
-		before = append(slices.Clone(list), this)
-	}
-	planned, ok := g.planned[next]
-	if !ok && f != nil && f.plan.Wishes.WeeklyKm != nil {
-		planned, ok = int(math.Round(*f.plan.Wishes.WeeklyKm*1000)), true
-	}
-	if !ok {
-		planned = mean // shown, and not warned about: nobody planned it
-	}
-	out.Next = LoadWeek{Total: load.Total{Monday: next, Metres: planned}, Week: load.CompareWeek(planned, before), Planned: &planned}
+	next, warning := k.nextWeek()
+	out.Next, out.Warning = LoadWeek{Total: next.Total, Week: next.Week, Planned: &next.Metres}, warning
 	out.Next.Words = weekWords(out.Next.Week)
 	out.Running = k.book.Running(g.today)
 	out.Words = words.Running(out.Running.Class)
-	if c := out.Next.Week.Class; ok && (c == load.Spike || c == load.Rise) {
-		out.Warning = fmt.Sprintf("%s km next week would be %s; up to %s km is steady.", words.Number(float64(planned)/1000, 1), words.Running(c), words.Number(float64(out.Next.Week.SteadyTo)/1000, 1))
-	}
 	out.Advice = k.advice()
 	out.AdviceText, out.AdviceWhy = words.Advice(out.Advice), words.AdviceWhy(out.Advice)
 	out.components(k)
@@ -490,4 +467,45 @@ func (v *LoadView) missing(g *gathered) {
 	if noPain > 0 {
 		v.Missing = append(v.Missing, plural(noPain, "run", "runs")+" of the last two weeks without a word on pain.")
 	}
+}
+
+// coming is a week to come beside what the weeks before it carry.
+type coming struct {
+	load.Total
+	Week load.WeekRatio
+}
+
+// nextWeek is what is planned to be run next week, or the mean where nothing is, and
+// what is to be said of it before it begins.
+func (k *desk) nextWeek() (coming, string) {
+	g := k.g
+	this, next := g.today.Monday(), g.today.Monday()+7
+	list := load.Before(g.runs, this, g.intake, k.book.OutOfMeans)
+	mean := 0
+	for _, m := range list {
+		mean += m / len(list)
+	}
+	var before []int
+	if len(list) > 0 {
+		run := k.book.PlannedRest(g.today)
+		for _, t := range load.Weeks(g.runs, this, g.today) {
+			run += t.Metres
+		}
+		if _, planned := g.planned[this]; !planned {
+			run = max(run, mean) // house: a week nobody planned goes on as usual
+		}
+		before = append(slices.Clone(list), run)
+	}
+	planned, ok := g.planned[next]
+	if !ok && k.f != nil && k.f.plan.Wishes.WeeklyKm != nil {
+		planned, ok = int(math.Round(*k.f.plan.Wishes.WeeklyKm*1000)), true
+	}
+	if !ok {
+		planned = mean // shown, and not warned about: nobody planned it
+	}
+	out := coming{load.Total{Monday: next, Metres: planned}, load.CompareWeek(planned, before)}
+	if c := out.Week.Class; ok && (c == load.Spike || c == load.Rise) {
+		return out, fmt.Sprintf("%s km next week would be %s; up to %s km is steady.", words.Number(float64(planned)/1000, 1), words.Running(c), words.Number(float64(out.Week.SteadyTo)/1000, 1))
+	}
+	return out, ""
 }

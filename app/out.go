@@ -182,7 +182,7 @@ func fileName(runner, what, ext string) string {
 // PlanFile returns a block as ics, csv or pdf.
 func (a *App) PlanFile(ctx context.Context, act Actor, block, kind string) (File, error) {
 	var out File
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		b, err := tx.Block(ctx, block)
 		if err != nil {
 			return err
@@ -413,7 +413,7 @@ type PrintView struct {
 // PrintSheet returns what is printed of a block.
 func (a *App) PrintSheet(ctx context.Context, act Actor, block string) (PrintView, error) {
 	var out PrintView
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		b, err := tx.Block(ctx, block)
 		if err != nil {
 			return err
@@ -463,7 +463,7 @@ func (a *App) AddFeed(ctx context.Context, act Actor, runner string) (FeedView, 
 // Feeds says how many calendar addresses of a runner work.
 func (a *App) Feeds(ctx context.Context, act Actor, runner string) (FeedView, error) {
 	var out FeedView
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}
@@ -495,12 +495,12 @@ const feedBlocks = 3
 // FeedCalendar returns the calendar behind an address; ErrNotFound for one that
 // does not work.
 func (a *App) FeedCalendar(ctx context.Context, token string) (File, error) {
-	practice, runner, err := a.store.FeedOwner(ctx, tokenHash(token))
+	practice, runner, err := a.Store.FeedOwner(ctx, tokenHash(token))
 	if err != nil {
 		return File{}, err
 	}
 	var out File
-	err = a.store.In(ctx, practice, func(tx *store.Tx) error {
+	err = a.Store.In(ctx, practice, func(tx *store.Tx) error {
 		zone, err := tx.Zone(ctx)
 		if err != nil {
 			return err

@@ -193,7 +193,7 @@ func (a *App) CopyBlock(ctx context.Context, act Actor, key, block string, in Co
 		return nil
 	}
 	if in.Preview {
-		return out, a.store.In(ctx, act.Practice, run)
+		return out, a.Store.In(ctx, act.Practice, run)
 	}
 	err := a.write(ctx, act, func(tx *store.Tx) (err error) {
 		out, err = once(ctx, a, tx, act, asked{"copyBlock", block, key}, in, func() (Copied, error) { return out, run(tx) })

@@ -95,7 +95,7 @@ type PreviewInput struct {
 // against the plan with the saved wishes.
 func (a *App) PreviewPlan(ctx context.Context, act Actor, runner string, in PreviewInput) (PlanView, error) {
 	var out PlanView
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		s, err := a.openStudio(ctx, tx, act, runner)
 		if err != nil {
 			return err
@@ -146,7 +146,7 @@ type Comparison struct {
 // CompareSchools plans the same runner under two schools and lists what differs.
 func (a *App) CompareSchools(ctx context.Context, act Actor, runner string, in CompareInput) (Comparison, error) {
 	out := Comparison{Words: []string{}}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		s, err := a.openStudio(ctx, tx, act, runner)
 		if err != nil {
 			return err

@@ -26,7 +26,7 @@ func practiceOf(p store.Practice) Practice {
 // Practice returns the practice of whoever asks.
 func (a *App) Practice(ctx context.Context, act Actor) (Practice, error) {
 	var out Practice
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		p, err := tx.PracticeSelf(ctx)
 		out = practiceOf(p)
 		return err

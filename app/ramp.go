@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"notchback/app/record"
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/load"
@@ -167,7 +168,7 @@ func (p *path) plan(terms []transition.Terms, away int) *RampPlan {
 // Ramp returns a runner's ramps as they stand.
 func (a *App) Ramp(ctx context.Context, act Actor, runner string) (RampView, error) {
 	var out RampView
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		p, err := a.openPath(ctx, tx, act, runner)
 		if err != nil {
 			return err
@@ -378,7 +379,7 @@ func (a *App) PutRamp(ctx context.Context, act Actor, runner string, rev int, in
 			if !slices.ContainsFunc(p.d.visits, func(v Screening) bool { return v.Finished }) {
 				return Refused("screen the runner first: the gates stand on it")
 			}
-			if age := ageOn(personOf(p.d.runner), p.today); age.Known && age.Years < safety.Adult && (len(p.d.visits) == 0 || !p.d.visits[0].Talk.GuardianConsent) {
+			if age := ageOn(record.PersonOf(p.d.runner), p.today); age.Known && age.Years < safety.Adult && (len(p.d.visits) == 0 || !p.d.visits[0].Talk.GuardianConsent) {
 				return Refused("under 18: note the guardian's consent in the talk first")
 			}
 			if err := p.firstBegin(in.Terms); err != nil {
@@ -467,7 +468,7 @@ func (a *App) PreviewRamp(ctx context.Context, act Actor, runner string, in Prev
 		return RampPlan{}, err
 	}
 	var out RampPlan
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		p, err := a.openPath(ctx, tx, act, runner)
 		if err != nil {
 			return err

@@ -72,7 +72,7 @@ func (a *App) ReviewOf(ctx context.Context, act Actor, runner string, monday day
 	if err := a.catchUp(ctx, act, runner); err != nil {
 		return out, err
 	}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		k, err := a.open(ctx, tx, act, runner, nil)
 		if err != nil {
 			return err
@@ -200,14 +200,27 @@ func (a *App) FinishReview(ctx context.Context, act Actor, runner string, monday
 	if today := a.Today(act); monday < today-runsBack || monday > today {
 		return out, Invalid{{"monday", fmt.Sprintf("%s is no week that can be reviewed; expected one of the last %d days", monday, runsBack)}}
 	}
-	current, err := a.CurrentBlock(ctx, act, runner)
+	if err := a.catchUp(ctx, act, runner); err != nil {
+		return out, err
+	}
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		k, err := a.open(ctx, tx, act, runner, nil)
+		if err != nil {
+			return err
+		}
+		if k.f == nil {
+			return Refused("this runner has no block to review")
+		}
+		if k.f.phased, err = phasedSince(ctx, tx, runner, k.f); err != nil {
+			return err
+		}
+		out.Block, err = k.f.view()
+		return err
+	})
 	if err != nil {
 		return out, err
 	}
-	if current == nil {
-		return out, Refused("this runner has no block to review")
-	}
-	out.Block = *current
+	current := out.Block
 	if accept {
 		order := map[string]int{}
 		for i, p := range current.Prescriptions {
@@ -219,7 +232,7 @@ func (a *App) FinishReview(ctx context.Context, act Actor, runner string, monday
 			if d.State != "proposed" {
 				continue
 			}
-			b, err := a.AcceptDecision(ctx, act, d.ID, d.Version)
+			b, err := answered(a.answer(ctx, act, d.ID, d.Version, store.Answer{Kind: string(course.Accept)}))
 			var refused Refused
 			switch {
 			case errors.As(err, &refused), errors.Is(err, ErrConflict):
@@ -333,10 +346,9 @@ func (a *App) keepState(ctx context.Context, tx *store.Tx, f *frame) error {
 	for _, x := range f.flares() {
 		s.Flares = append(s.Flares, x.Name+" since "+x.Since.Words())
 	}
-	v := f.loadView(4)
-	s.Warning = v.Warning
-	if v.Advice.ID != load.AsPlanned && v.Advice.ID != load.NotKnown {
-		s.Advice, s.Urgent = v.AdviceText, v.Advice.ID == load.NoRunning
+	_, s.Warning = f.nextWeek()
+	if adv := f.advice(); adv.ID != load.AsPlanned && adv.ID != load.NotKnown {
+		s.Advice, s.Urgent = words.Advice(adv), adv.ID == load.NoRunning
 	}
 	if r := f.path.Ramp; r != nil {
 		s.OutTo = r.OutTo
@@ -417,7 +429,7 @@ const reviewBatch = 200
 func (a *App) ReviewAll(ctx context.Context) (Nightly, error) {
 	var out Nightly
 	var failed error
-	practices, err := a.store.Practices(ctx)
+	practices, err := a.Store.Practices(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -430,7 +442,7 @@ func (a *App) ReviewAll(ctx context.Context) (Nightly, error) {
 		after := ""
 		for {
 			var due []string
-			err := a.store.In(ctx, p, func(tx *store.Tx) (err error) {
+			err := a.Store.In(ctx, p, func(tx *store.Tx) (err error) {
 				due, err = tx.DueReviews(ctx, today.Time(), after, reviewBatch)
 				return err
 			})
@@ -515,7 +527,7 @@ func (a *App) reviewSafely(ctx context.Context, act Actor, runner string, today 
 // unreviewed keeps that a runner could not be reviewed, for the bench; nothing of
 // the runner's is changed by it.
 func (a *App) unreviewed(ctx context.Context, act Actor, runner string, today day.Date, why error) error {
-	return a.store.In(ctx, act.Practice, func(tx *store.Tx) error { return tx.PutUnreviewed(ctx, runner, today.Time(), plainly(why), a.now()) })
+	return a.Store.In(ctx, act.Practice, func(tx *store.Tx) error { return tx.PutUnreviewed(ctx, runner, today.Time(), plainly(why), a.now()) })
 }
 
 // plainly is an error as a coach can read it.
@@ -532,7 +544,7 @@ func plainly(err error) string {
 // practiceActor is the program itself at work in a practice.
 func (a *App) practiceActor(ctx context.Context, practice string) (Actor, error) {
 	act := Actor{Practice: practice}
-	err := a.store.In(ctx, practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, practice, func(tx *store.Tx) error {
 		z, err := tx.Zone(ctx)
 		if err != nil {
 			return err
@@ -545,7 +557,7 @@ func (a *App) practiceActor(ctx context.Context, practice string) (Actor, error)
 
 func (a *App) reviewOne(ctx context.Context, act Actor, runner string, today day.Date) (bool, error) {
 	did := false
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		ok, err := tx.TryLockRunner(ctx, runner)
 		if err != nil || !ok {
 			return err
@@ -592,7 +604,7 @@ type EngineDiff struct {
 // each was made from, and lists those that come out differently.
 func (a *App) Engine(ctx context.Context, act Actor) (EngineState, error) {
 	out := EngineState{Version: adjust.Version, Differences: []EngineDiff{}}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		v, err := tx.EngineOf(ctx)
 		if err != nil {
 			return err

@@ -236,7 +236,7 @@ func unpackTrack(b []byte) (t []formats.Point, err error) {
 // RunsFile returns a runner's runs as CSV, or those with a track as GPX.
 func (a *App) RunsFile(ctx context.Context, act Actor, runner, kind string) (File, error) {
 	var out File
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		r, err := tx.Runner(ctx, runner)
 		if err != nil {
 			return err

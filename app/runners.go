@@ -92,13 +92,6 @@ func runnerView(r store.Runner, today day.Date) Runner {
 	return out
 }
 
-func personOf(r store.Runner) body.Person {
-	return body.Person{
-		Birth: datePtr(r.Birth), Sex: r.Sex, MassKg: r.MassKg,
-		FirstStructuredWork: r.FirstStructuredWork, RecentVolumeRise: r.RecentVolumeRise,
-	}
-}
-
 // AddRunner stores a new runner.
 func (a *App) AddRunner(ctx context.Context, act Actor, key string, in RunnerInput) (Runner, error) {
 	today := a.Today(act)
@@ -125,7 +118,7 @@ func (a *App) AddRunner(ctx context.Context, act Actor, key string, in RunnerInp
 // Runner returns one runner.
 func (a *App) Runner(ctx context.Context, act Actor, id string) (Runner, error) {
 	var out Runner
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		r, err := tx.Runner(ctx, id)
 		if err != nil {
 			return err
@@ -228,7 +221,7 @@ func (a *App) Bench(ctx context.Context, act Actor, search string, page int) (Be
 	var rows []store.BenchRow
 	out := BenchPage{Items: []BenchItem{}}
 	today := a.Today(act)
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
 		rows, err = tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), today.Time(), reviewMonday(today).Time())
 		return err
 	})

@@ -117,7 +117,7 @@ const runsBack = record.Back
 // Runs lists a runner's runs, newest first.
 func (a *App) Runs(ctx context.Context, act Actor, runner string) ([]RunView, error) {
 	out := []RunView{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}

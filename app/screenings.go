@@ -86,7 +86,7 @@ func (a *App) StartScreening(ctx context.Context, act Actor, key, runner string,
 // Screening returns one screening with its results and findings.
 func (a *App) Screening(ctx context.Context, act Actor, id string) (Screening, error) {
 	var out Screening
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
 		out, err = a.loadScreening(ctx, tx, act, id)
 		return err
 	})
@@ -96,7 +96,7 @@ func (a *App) Screening(ctx context.Context, act Actor, id string) (Screening, e
 // Screenings lists a runner's screenings, newest first, each with its results.
 func (a *App) Screenings(ctx context.Context, act Actor, runner string) ([]Screening, error) {
 	out := []Screening{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		d, err := a.loadDossier(ctx, tx, act, runner)
 		if err == nil && d.visits != nil {
 			out = d.visits

@@ -362,7 +362,7 @@ const loggedBack = 28
 // LoggedSessions lists the sessions of the last four weeks, newest first.
 func (a *App) LoggedSessions(ctx context.Context, act Actor, block string) ([]LoggedSession, error) {
 	out := []LoggedSession{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		b, err := tx.Block(ctx, block)
 		if err != nil {
 			return err
@@ -486,7 +486,7 @@ func (f *frame) upsThisWeek(except string) int {
 
 // AcceptDecision moves the peg as a proposed decision says.
 func (a *App) AcceptDecision(ctx context.Context, act Actor, id string, version int) (Block, error) {
-	return a.answer(ctx, act, id, version, store.Answer{Kind: string(course.Accept)})
+	return answered(a.answer(ctx, act, id, version, store.Answer{Kind: string(course.Accept)}))
 }
 
 // OverrideInput is the coach's own choice instead of a decision.
@@ -505,17 +505,26 @@ func (a *App) OverrideDecision(ctx context.Context, act Actor, id string, versio
 	if in.Notch < 1 {
 		return Block{}, Invalid{{"notch", "expected a notch of the ladder, from 1"}}
 	}
-	return a.answer(ctx, act, id, version, store.Answer{Kind: string(course.Override), Notch: in.Notch, Reason: in.Reason})
+	return answered(a.answer(ctx, act, id, version, store.Answer{Kind: string(course.Override), Notch: in.Notch, Reason: in.Reason}))
 }
 
 // TakeBackAnswer undoes the coach's own answer to a decision, on the same day and
 // before a session followed it.
 func (a *App) TakeBackAnswer(ctx context.Context, act Actor, id string, version int) (Block, error) {
-	return a.answer(ctx, act, id, version, store.Answer{Kind: string(course.TakeBack)})
+	return answered(a.answer(ctx, act, id, version, store.Answer{Kind: string(course.TakeBack)}))
 }
 
-func (a *App) answer(ctx context.Context, act Actor, id string, version int, in store.Answer) (Block, error) {
-	var out Block
+// answered shows the block after an answer.
+func answered(k *desk, err error) (Block, error) {
+	if err != nil {
+		return Block{}, err
+	}
+	return k.f.view()
+}
+
+// answer keeps a coach's answer to a decision and what follows from it.
+func (a *App) answer(ctx context.Context, act Actor, id string, version int, in store.Answer) (*desk, error) {
+	var out *desk
 	err := a.write(ctx, act, func(tx *store.Tx) error {
 		d, err := tx.Decision(ctx, id)
 		if err != nil {
@@ -560,11 +569,8 @@ func (a *App) answer(ctx context.Context, act Actor, id string, version int, in 
 		if err := k.follow(); err != nil {
 			return err
 		}
-		if err := k.decide(ctx, tx); err != nil {
-			return err
-		}
-		out, err = k.f.view()
-		return err
+		out = k
+		return k.decide(ctx, tx)
 	})
 	return out, err
 }
@@ -585,7 +591,7 @@ const journalPage = 200
 // Journal returns a runner's newest journal lines.
 func (a *App) Journal(ctx context.Context, act Actor, runner string) ([]JournalLine, error) {
 	out := []JournalLine{}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}

@@ -206,7 +206,7 @@ func (l layered) ladder(x catalogue.Ladder) ShelfLadder {
 // Shelf returns the catalogue with what the practice laid over it.
 func (a *App) Shelf(ctx context.Context, act Actor) (Shelf, error) {
 	var out Shelf
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		l, err := a.catalogueFor(ctx, tx)
 		out = l.shelf()
 		return err
@@ -528,7 +528,7 @@ func (a *App) schoolOf(ctx context.Context, tx *store.Tx) (planning.School, int,
 // practice's answers.
 func (a *App) Schools(ctx context.Context, act Actor) (Schools, error) {
 	out := Schools{Questions: planning.Questions()}
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
 		out.Answers, out.Rev, err = a.schoolOf(ctx, tx)
 		return err
 	})

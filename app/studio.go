@@ -8,6 +8,7 @@ import (
 	"math"
 	"slices"
 
+	"notchback/app/record"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/planning"
@@ -79,7 +80,7 @@ func (s *studio) mayPlan(start day.Date) error {
 			return Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
 		}
 	}
-	if age := ageOn(personOf(s.dossier.runner), start); age.Known && age.Years < safety.Adult && !s.dossier.visits[s.visit].Talk.GuardianConsent {
+	if age := ageOn(record.PersonOf(s.dossier.runner), start); age.Known && age.Years < safety.Adult && !s.dossier.visits[s.visit].Talk.GuardianConsent {
 		return Refused("under 18: note the guardian's consent in the talk first")
 	}
 	return nil

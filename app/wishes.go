@@ -78,7 +78,7 @@ func (a *App) checkWishes(w planning.Wishes, cat layered) error {
 // Wishes returns what a runner's plans are made with.
 func (a *App) Wishes(ctx context.Context, act Actor, runner string) (WishesView, error) {
 	var out WishesView
-	err := a.store.In(ctx, act.Practice, func(tx *store.Tx) error {
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		s, err := a.openStudio(ctx, tx, act, runner)
 		if err != nil {
 			return err

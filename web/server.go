@@ -109,7 +109,7 @@ func New(a *app.App, o Options) (http.Handler, error) {
 	if o.Now == nil {
 		o.Now = time.Now
 	}
-	s.sess.Store = a.Store().Sessions(SessionIdle, o.Now)
+	s.sess.Store = a.Store.Sessions(SessionIdle, o.Now)
 	s.sess.HashTokenInStore = true
 	s.sess.Lifetime = sessionLife
 	s.sess.Cookie.Name = "notchback"
@@ -160,7 +160,7 @@ func (s *server) ready(w http.ResponseWriter, r *http.Request) {
 	}
 	ctx, cancel := context.WithTimeout(r.Context(), 3*time.Second)
 	defer cancel()
-	if err := s.app.Store().Check(ctx); err != nil {
+	if err := s.app.Store.Check(ctx); err != nil {
 		s.log.Error("not ready", "err", err)
 		plain(w, http.StatusServiceUnavailable, "the database is not ready")
 		return
