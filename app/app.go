@@ -1,5 +1,3 @@
-// Package app holds the use cases: one function per thing a coach does. It
-// gathers evidence from the store, lets the core decide, and keeps the result.
 package app
 
 import (
@@ -10,7 +8,6 @@ import (
 	"fmt"
 	"log/slog"
 	"strings"
-	"sync"
 	"time"
 
 	"notchback/core/adjust"
@@ -23,19 +20,15 @@ import (
 // App is the application on one database.
 type App struct {
 	Store     *store.Store
-	catalogue catalogue.Catalogue
-	now       func() time.Time
-	hash      HashCost
-	blobs     blobs.Store // of clips; nil where there is none
-	sandbox   func() Sandbox
-	bench     bench
-	tracks    trackCache
-	hall      *hall
-	log       *slog.Logger
+	Catalogue catalogue.Catalogue
+	Now       func() time.Time
+	Hash      HashCost
+	Blobs     blobs.Store // of clips; nil where there is none
+	Log       *slog.Logger
 }
 
-// engineVersion is the edition of the engine this program has.
-const engineVersion = adjust.Version
+// EngineVersion is the edition of the engine this program has.
+const EngineVersion = adjust.Version
 
 // HashCost sets how dear a password hash is; the zero value is the safe default.
 type HashCost struct {
@@ -47,13 +40,13 @@ type HashCost struct {
 type Option func(*App)
 
 // WithClock replaces the wall clock, for tests and for laying out demo data.
-func WithClock(now func() time.Time) Option { return func(a *App) { a.now = now } }
+func WithClock(now func() time.Time) Option { return func(a *App) { a.Now = now } }
 
 // WithHashCost replaces the cost of password hashes, for tests.
-func WithHashCost(c HashCost) Option { return func(a *App) { a.hash = c } }
+func WithHashCost(c HashCost) Option { return func(a *App) { a.Hash = c } }
 
 // WithLog tells a log of sign-ins and of what failed outside of a request.
-func WithLog(l *slog.Logger) Option { return func(a *App) { a.log = l } }
+func WithLog(l *slog.Logger) Option { return func(a *App) { a.Log = l } }
 
 // New returns an App on the store with the built-in catalogue.
 func New(s *store.Store, opts ...Option) (*App, error) {
@@ -61,11 +54,11 @@ func New(s *store.Store, opts ...Option) (*App, error) {
 	if err != nil {
 		return nil, fmt.Errorf("catalogue: %w", err)
 	}
-	a := &App{Store: s, catalogue: c, now: time.Now, hall: newHall(), log: slog.New(slog.DiscardHandler), sandbox: sync.OnceValue(func() Sandbox { return FindSandbox(context.Background()) }), bench: newBench()}
+	a := &App{Store: s, Catalogue: c, Now: time.Now, Log: slog.New(slog.DiscardHandler)}
 	for _, o := range opts {
 		o(a)
 	}
-	a.Store = s.WithClock(a.now) // what is written carries the application's time
+	a.Store = s.WithClock(a.Now) // what is written carries the application's time
 	return a, nil
 }
 
@@ -91,15 +84,15 @@ func (e Invalid) Error() string {
 	return strings.Join(parts, "; ")
 }
 
-// or returns nil for an empty list, so that checks can be collected and returned.
-func (e Invalid) or() error {
+// Or returns nil for an empty list, so that checks can be collected and returned.
+func (e Invalid) Or() error {
 	if len(e) == 0 {
 		return nil
 	}
 	return e
 }
 
-func (e *Invalid) add(field, format string, args ...any) {
+func (e *Invalid) Add(field, format string, args ...any) {
 	*e = append(*e, FieldError{field, fmt.Sprintf(format, args...)})
 }
 
@@ -112,7 +105,7 @@ func (e Refused) Error() string { return string(e) }
 type Actor struct {
 	Practice string
 	User     store.User
-	zone     *time.Location
+	Zone     *time.Location
 }
 
 // Visit is what a signed-in user asks to be let in to.
@@ -135,8 +128,8 @@ const (
 	Owns
 )
 
-// may reports whether a user's role is enough.
-func (r Role) may(role string) bool {
+// May reports whether a user's role is enough.
+func (r Role) May(role string) bool {
 	switch r {
 	case Reads:
 		return true
@@ -161,7 +154,7 @@ func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor,
 		} else if err != nil {
 			return err
 		}
-		refused = !v.Needs.may(act.User.Role)
+		refused = !v.Needs.May(act.User.Role)
 		line := store.Access{User: &act.User.ID, Action: v.Operation, Refused: refused}
 		if v.Of != "" {
 			runner, err := tx.RunnerOf(ctx, v.Of, v.ID)
@@ -173,7 +166,7 @@ func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor,
 		if v.Of == "" && !v.Listed && !refused {
 			return nil
 		}
-		return tx.LogAccess(ctx, a.now(), line, !v.Changes)
+		return tx.LogAccess(ctx, a.Now(), line, !v.Changes)
 	})
 	if err == nil && refused {
 		err = ErrForbidden
@@ -181,7 +174,7 @@ func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor,
 	if err != nil {
 		return act, err
 	}
-	act.zone, err = time.LoadLocation(act.User.Zone)
+	act.Zone, err = time.LoadLocation(act.User.Zone)
 	return act, err
 }
 
@@ -191,37 +184,37 @@ func (a *App) Actor(ctx context.Context, practice, user string) (Actor, error) {
 }
 
 // Today returns the practice's local date.
-func (a *App) Today(act Actor) day.Date { return day.Of(a.now(), act.zone) }
+func (a *App) Today(act Actor) day.Date { return day.Of(a.Now(), act.Zone) }
 
-// write runs fn for someone who may change records.
-func (a *App) write(ctx context.Context, act Actor, fn func(*store.Tx) error) error {
-	if !Writes.may(act.User.Role) {
+// Write runs fn for someone who may change records.
+func (a *App) Write(ctx context.Context, act Actor, fn func(*store.Tx) error) error {
+	if !Writes.May(act.User.Role) {
 		return ErrForbidden
 	}
 	return a.Store.In(ctx, act.Practice, fn)
 }
 
-// answersKept is how long the answer to a keyed request is kept.
-const answersKept = 7 * 24 * time.Hour
+// AnswersKept is how long the answer to a keyed request is kept.
+const AnswersKept = 7 * 24 * time.Hour
 
-// asked names a request that is answered once: the operation, the record it is
+// Asked names a request that is answered once: the operation, the record it is
 // sent to, and the key that the sender gave it. An empty key is no such request.
-type asked struct{ operation, address, key string }
+type Asked struct{ Operation, Address, Key string }
 
-// once runs fn unless the same user sent the same request under the key before;
+// Once runs fn unless the same user sent the same request under the key before;
 // then it returns that answer again. ErrConflict where the key was used for
 // something else.
-func once[T any](ctx context.Context, a *App, tx *store.Tx, act Actor, q asked, request any, fn func() (T, error)) (T, error) {
+func Once[T any](ctx context.Context, a *App, tx *store.Tx, act Actor, q Asked, request any, fn func() (T, error)) (T, error) {
 	var out T
-	if q.key == "" {
+	if q.Key == "" {
 		return fn()
 	}
 	req, err := json.Marshal(request)
 	if err != nil {
 		return out, err
 	}
-	digest := sha256.Sum256(append([]byte(q.address+"\x00"), req...))
-	s := store.Asked{User: act.User.ID, Operation: q.operation, Key: q.key, Request: digest[:]}
+	digest := sha256.Sum256(append([]byte(q.Address+"\x00"), req...))
+	s := store.Asked{User: act.User.ID, Operation: q.Operation, Key: q.Key, Request: digest[:]}
 	earlier, found, err := tx.Answered(ctx, s)
 	if err != nil {
 		return out, err
@@ -236,20 +229,20 @@ func once[T any](ctx context.Context, a *App, tx *store.Tx, act Actor, q asked, 
 	if err != nil {
 		return out, err
 	}
-	return out, tx.KeepAnswer(ctx, s, a.now(), answer)
+	return out, tx.KeepAnswer(ctx, s, a.Now(), answer)
 }
 
-func dateOf(t time.Time) day.Date { return day.Of(t, time.UTC) }
+func DateOf(t time.Time) day.Date { return day.Of(t, time.UTC) }
 
-func datePtr(t *time.Time) *day.Date {
+func DatePtr(t *time.Time) *day.Date {
 	if t == nil {
 		return nil
 	}
-	d := dateOf(*t)
+	d := DateOf(*t)
 	return &d
 }
 
-func timePtr(d *day.Date) *time.Time {
+func TimePtr(d *day.Date) *time.Time {
 	if d == nil {
 		return nil
 	}
@@ -258,7 +251,44 @@ func timePtr(d *day.Date) *time.Time {
 }
 
 // Ladders returns the catalogue's ladders.
-func (a *App) Ladders() []catalogue.Ladder { return a.catalogue.Ladders }
+func (a *App) Ladders() []catalogue.Ladder { return a.Catalogue.Ladders }
 
 // Ladder returns one ladder of the catalogue.
-func (a *App) Ladder(id string) (catalogue.Ladder, bool) { return a.catalogue.Ladder(id) }
+func (a *App) Ladder(id string) (catalogue.Ladder, bool) { return a.Catalogue.Ladder(id) }
+
+// WithBlobs gives clips a folder; without one they are refused.
+func WithBlobs(d blobs.Store) Option { return func(a *App) { a.Blobs = d } }
+
+// Faults turns what the catalogue says is wrong into field errors.
+func Faults(field string, err error) error {
+	if err == nil {
+		return nil
+	}
+	var bad Invalid
+	for _, line := range strings.Split(err.Error(), "\n") {
+		bad.Add(field, "%s", line)
+	}
+	return bad
+}
+
+// PracticeActor is the program itself at work in a practice.
+func (a *App) PracticeActor(ctx context.Context, practice string) (Actor, error) {
+	act := Actor{Practice: practice}
+	err := a.Store.In(ctx, practice, func(tx *store.Tx) error {
+		z, err := tx.Zone(ctx)
+		if err != nil {
+			return err
+		}
+		act.Zone, err = time.LoadLocation(z)
+		return err
+	})
+	return act, err
+}
+
+// TooLarge says that more was sent than an operation takes.
+type TooLarge struct{ Most int64 }
+
+func (e *TooLarge) Error() string { return fmt.Sprintf("this is larger than %d bytes", e.Most) }
+
+// Wrong says what is wrong with one field.
+func Wrong(field, message string) error { return Invalid{{field, message}} }

@@ -12,6 +12,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/account"
+	"notchback/app/block"
+	"notchback/app/daily"
+	"notchback/app/house"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/record"
+	"notchback/app/view"
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/day"
@@ -30,11 +38,11 @@ type rig struct {
 	store   *store.Store
 	owner   string // the database's address as its owner
 	address string // and as the server's role
-	a       *app.App
+	a       *house.House
 	act     app.Actor
 	clock   time.Time
-	runner  app.Runner
-	block   app.Block
+	runner  view.Runner
+	block   view.Block
 	asked   *statements
 }
 
@@ -50,10 +58,10 @@ func newRig(t testing.TB, raises float64) *rig {
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	r := &rig{t: t, store: s, asked: asked, owner: urls.Owner, address: urls.App, clock: time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)}
-	a, err := app.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	a, err := house.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	require.NoError(t, err)
 	r.a = a
-	c, err := a.Found(ctx, app.FirstRun{Practice: "P", Zone: "UTC", Name: "N", Email: "n@example.test", Password: "long enough now"})
+	c, err := a.Found(ctx, account.FirstRun{Practice: "P", Zone: "UTC", Name: "N", Email: "n@example.test", Password: "long enough now"})
 	require.NoError(t, err)
 	r.act, err = a.Actor(ctx, c.Practice, c.User)
 	require.NoError(t, err)
@@ -62,7 +70,7 @@ func newRig(t testing.TB, raises float64) *rig {
 	require.NoError(t, err)
 	list, err := a.Screenings(ctx, r.act, id)
 	require.NoError(t, err)
-	r.block, err = a.PlanBlock(ctx, r.act, "", id, app.BlockInput{ScreeningID: list[0].ID})
+	r.block, err = a.PlanBlock(ctx, r.act, "", id, block.BlockInput{ScreeningID: list[0].ID})
 	require.NoError(t, err)
 	return r
 }
@@ -73,19 +81,19 @@ func newRunner(t testing.TB, r *rig, name string, raises float64) string {
 	t.Helper()
 	a := r.a
 	birth := day.Make(1990, time.January, 1)
-	runner, err := a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: name, Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false), IntakeFirstStep: ptr(1)})
+	runner, err := a.AddRunner(ctx, r.act, "", input.RunnerInput{Name: name, Birth: &birth, FirstStructuredWork: ptr(false), RecentVolumeRise: ptr(false), IntakeFirstStep: ptr(1)})
 	require.NoError(t, err)
-	sc, err := a.StartScreening(ctx, r.act, "", runner.ID, app.ScreeningInput{})
+	sc, err := a.StartScreening(ctx, r.act, "", runner.ID, intake.ScreeningInput{})
 	require.NoError(t, err)
 	for _, side := range body.Sides {
 		for slot, v := range []float64{9, 9.1, 8.9} {
-			_, err = a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, side, slot+1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+			_, err = a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, side, slot+1, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 			require.NoError(t, err)
 		}
-		_, err = a.PutTrial(ctx, r.act, sc.ID, screening.SingleRaise, side, 1, &app.TrialInput{Trial: screening.Trial{Value: &raises, Pain: ptr(1)}}, "")
+		_, err = a.PutTrial(ctx, r.act, sc.ID, screening.SingleRaise, side, 1, &input.TrialInput{Trial: screening.Trial{Value: &raises, Pain: ptr(1)}}, "")
 		require.NoError(t, err)
 	}
-	_, err = a.PlanBlock(ctx, r.act, "", runner.ID, app.BlockInput{ScreeningID: sc.ID})
+	_, err = a.PlanBlock(ctx, r.act, "", runner.ID, block.BlockInput{ScreeningID: sc.ID})
 	require.ErrorContains(t, err, "finish the screening first")
 	_, err = a.FinishScreening(ctx, r.act, sc.ID)
 	require.NoError(t, err)
@@ -94,14 +102,14 @@ func newRunner(t testing.TB, r *rig, name string, raises float64) string {
 
 func (r *rig) at(d day.Date, hour int) { r.clock = d.Time().Add(time.Duration(hour) * time.Hour) }
 
-func (r *rig) calf() app.PrescriptionView {
+func (r *rig) calf() view.PrescriptionView {
 	for _, p := range r.block.Prescriptions {
 		if p.Ladder == "calf-straight" {
 			return p
 		}
 	}
 	r.t.Fatal("no calf ladder")
-	return app.PrescriptionView{}
+	return view.PrescriptionView{}
 }
 
 // log stores a session of the calf ladder on the evening of a date.
@@ -109,10 +117,10 @@ func (r *rig) log(on day.Date, left, right body.Pain) {
 	r.t.Helper()
 	r.at(on, 18)
 	p := r.calf()
-	in := app.SessionInput{On: on}
+	in := daily.SessionInput{On: on}
 	for i, side := range body.Sides {
 		pain := []body.Pain{left, right}[i]
-		in.Items = append(in.Items, app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: &pain, Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
+		in.Items = append(in.Items, daily.ItemInput{PrescriptionID: p.ID, Side: side, Pain: &pain, Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
 	}
 	if p.Together {
 		in.Items = in.Items[:1]
@@ -131,14 +139,14 @@ func (r *rig) morning(on day.Date, p body.Pain) {
 	require.NoError(r.t, err)
 }
 
-func (r *rig) latest(side body.Side) app.DecisionView {
+func (r *rig) latest(side body.Side) view.DecisionView {
 	for _, d := range r.calf().Latest {
 		if d.Side == side || d.Side == body.Both {
 			return d
 		}
 	}
 	r.t.Fatalf("no decision for %s", side)
-	return app.DecisionView{}
+	return view.DecisionView{}
 }
 
 var start = day.Make(2026, time.May, 4) // a Monday
@@ -224,7 +232,7 @@ func TestSeverePainRaisesAFlagThatNoOverrideOpens(t *testing.T) {
 	assert.True(t, r.calf().Pegs[1].Stopped)
 	assert.False(t, r.calf().Pegs[0].Stopped, "the other side goes on")
 	d := r.latest(body.Right)
-	_, err := r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, app.OverrideInput{Notch: 1, Reason: "feels fine"})
+	_, err := r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, daily.OverrideInput{Notch: 1, Reason: "feels fine"})
 	require.ErrorContains(t, err, "clearance")
 	for i := range 5 {
 		r.morning(start+1+day.Date(i), 0)
@@ -236,8 +244,8 @@ func TestASlipEndsItsFlagAndNothingRises(t *testing.T) {
 	r := newRig(t, 21)
 	r.log(start, 1, 1)
 	r.at(start+1, 8)
-	first := func(p int) app.DayState {
-		s, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Readings: []app.PlaceReading{{FirstStep: &p}}, Reason: map[bool]string{true: "mistyped"}[p == 0]})
+	first := func(p int) daily.DayState {
+		s, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, input.DayInput{Readings: []input.PlaceReading{{FirstStep: &p}}, Reason: map[bool]string{true: "mistyped"}[p == 0]})
 		require.NoError(t, err)
 		r.refresh()
 		return s
@@ -250,7 +258,7 @@ func TestASlipEndsItsFlagAndNothingRises(t *testing.T) {
 	require.Len(t, state.Slips, 1)
 	assert.Contains(t, state.Slips[0].Text, "First steps on 5 May were 9 at first and were changed")
 	assert.Len(t, state.Raised, 1, "the change alone ends nothing")
-	in := app.SlipInput{Key: state.Slips[0].Key}
+	in := daily.SlipInput{Key: state.Slips[0].Key}
 	_, err := r.a.PutRight(ctx, r.act, r.runner.ID, start+1, in)
 	var bad app.Invalid
 	require.ErrorAs(t, err, &bad)
@@ -281,13 +289,13 @@ func TestOverrideNeedsAReasonAndStaysInBounds(t *testing.T) {
 	r := newRig(t, 21)
 	r.log(start, 2, 2)
 	d := r.latest(body.Left)
-	for _, bad := range []app.OverrideInput{{Notch: 7}, {Notch: 0, Reason: "x"}, {Notch: 10, Reason: "x"}} {
+	for _, bad := range []daily.OverrideInput{{Notch: 7}, {Notch: 0, Reason: "x"}, {Notch: 10, Reason: "x"}} {
 		_, err := r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, bad)
 		var invalid app.Invalid
 		require.ErrorAs(t, err, &invalid, "%+v", bad)
 	}
 	var err error
-	r.block, err = r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, app.OverrideInput{Notch: 5, Reason: "long travel day"})
+	r.block, err = r.a.OverrideDecision(ctx, r.act, d.ID, d.Version, daily.OverrideInput{Notch: 5, Reason: "long travel day"})
 	require.NoError(t, err)
 	assert.Equal(t, 5, r.calf().Pegs[0].Notch)
 	assert.Equal(t, "long travel day", r.latest(body.Left).AnswerReason)
@@ -314,13 +322,13 @@ func TestClosedGatesBoundTheStart(t *testing.T) {
 
 func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
 	r := newRig(t, 21)
-	start := func() app.Screening {
-		sc, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	start := func() record.Screening {
+		sc, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, intake.ScreeningInput{})
 		require.NoError(t, err)
 		return sc
 	}
 	sc := start()
-	talk := app.Talk{Complaints: []screening.Complaint{}, Flags: safety.Answers{Yes: map[string]body.Side{"F-POP": body.Both}, None: []string{"Right now"}}}
+	talk := input.Talk{Complaints: []screening.Complaint{}, Flags: safety.Answers{Yes: map[string]body.Side{"F-POP": body.Both}, None: []string{"Right now"}}}
 	_, err := r.a.PutTalk(ctx, r.act, sc.ID, 0, talk, "")
 	require.ErrorContains(t, err, "can't both be", "answered twice differently: the yes counts")
 	talk.Flags.None = []string{}
@@ -328,7 +336,7 @@ func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, sc.Flags, 1)
 	v := 9.0
-	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 	require.ErrorContains(t, err, "F-POP closes this test")
 	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, talk, "")
 	require.ErrorIs(t, err, app.ErrConflict, "a stale revision is refused")
@@ -336,7 +344,7 @@ func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
 	// Leaving the group open in a later screening does not lift the flag.
 	later := start()
 	assert.Len(t, later.Flags, 1)
-	bad := app.ClearanceInput{Flag: "F-BONE", Role: "doctor", Allowed: "all", Until: r.a.Today(r.act) + 5}
+	bad := intake.ClearanceInput{Flag: "F-BONE", Role: "doctor", Allowed: "all", Until: r.a.Today(r.act) + 5}
 	require.ErrorContains(t, r.a.AddClearance(ctx, r.act, r.runner.ID, bad), "does not stand")
 	bad.Flag = "F-POP"
 	require.NoError(t, r.a.AddClearance(ctx, r.act, r.runner.ID, bad))
@@ -347,7 +355,7 @@ func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
 	later, err = r.a.Screening(ctx, r.act, later.ID)
 	require.NoError(t, err)
 	assert.False(t, later.Flags[0].Cleared, "the clearance ended")
-	later, err = r.a.PutTalk(ctx, r.act, later.ID, 0, app.Talk{Complaints: []screening.Complaint{}, Flags: safety.Answers{Yes: map[string]body.Side{}, None: []string{"Right now"}}}, "")
+	later, err = r.a.PutTalk(ctx, r.act, later.ID, 0, input.Talk{Complaints: []screening.Complaint{}, Flags: safety.Answers{Yes: map[string]body.Side{}, None: []string{"Right now"}}}, "")
 	require.NoError(t, err)
 	assert.Empty(t, later.Flags, "asked anew and answered no")
 	journal, err := r.a.Journal(ctx, r.act, r.runner.ID)
@@ -363,7 +371,7 @@ func TestTheCoachsOwnNoiseIsUsedAndSaidSo(t *testing.T) {
 	r := newRig(t, 21)
 	ids := []string{r.runner.ID}
 	for _, name := range []string{"Ola", "Pia"} {
-		x, err := r.a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: name})
+		x, err := r.a.AddRunner(ctx, r.act, "", input.RunnerInput{Name: name})
 		require.NoError(t, err)
 		ids = append(ids, x.ID)
 	}
@@ -372,7 +380,7 @@ func TestTheCoachsOwnNoiseIsUsedAndSaidSo(t *testing.T) {
 		if i%2 == 0 {
 			d = -0.1
 		}
-		_, err := r.a.AddEyePair(ctx, r.act, ids[i%3], app.EyePairInput{Test: screening.KneeToWall, First: 9, Second: 9 + d})
+		_, err := r.a.AddEyePair(ctx, r.act, ids[i%3], intake.EyePairInput{Test: screening.KneeToWall, First: 9, Second: 9 + d})
 		require.NoError(t, err)
 	}
 	list, err := r.a.Screenings(ctx, r.act, r.runner.ID)
@@ -383,30 +391,30 @@ func TestTheCoachsOwnNoiseIsUsedAndSaidSo(t *testing.T) {
 			assert.Less(t, *res.Left.Margin, 0.1, "the usual 0.6 cm gave 0.7")
 		}
 	}
-	_, err = r.a.AddEyePair(ctx, r.act, ids[0], app.EyePairInput{Test: screening.Posture, First: 0, Second: 0})
+	_, err = r.a.AddEyePair(ctx, r.act, ids[0], intake.EyePairInput{Test: screening.Posture, First: 0, Second: 0})
 	require.Error(t, err)
 }
 
 func TestUnder18NeedsAGuardian(t *testing.T) {
 	r := newRig(t, 21)
 	birth := day.Make(2011, time.January, 1)
-	kid, err := r.a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: "Young", Birth: &birth})
+	kid, err := r.a.AddRunner(ctx, r.act, "", input.RunnerInput{Name: "Young", Birth: &birth})
 	require.NoError(t, err)
-	sc, err := r.a.StartScreening(ctx, r.act, "", kid.ID, app.ScreeningInput{})
+	sc, err := r.a.StartScreening(ctx, r.act, "", kid.ID, intake.ScreeningInput{})
 	require.NoError(t, err)
 	assert.True(t, sc.Minor)
 	v := 9.0
-	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 	require.NoError(t, err)
 	_, err = r.a.FinishScreening(ctx, r.act, sc.ID)
 	require.NoError(t, err)
-	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, app.BlockInput{ScreeningID: sc.ID})
+	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, block.BlockInput{ScreeningID: sc.ID})
 	require.ErrorContains(t, err, "guardian")
 	_, err = r.a.WaiveGate(ctx, r.act, sc.ID, 0, "hop", "keen")
 	require.ErrorContains(t, err, "under 18")
-	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, app.Talk{Complaints: []screening.Complaint{}, GuardianConsent: true}, "consent came later")
+	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, input.Talk{Complaints: []screening.Complaint{}, GuardianConsent: true}, "consent came later")
 	require.NoError(t, err)
-	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, app.BlockInput{ScreeningID: sc.ID})
+	_, err = r.a.PlanBlock(ctx, r.act, "", kid.ID, block.BlockInput{ScreeningID: sc.ID})
 	require.NoError(t, err)
 }
 

@@ -17,6 +17,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/bench"
+	"notchback/app/input"
+	"notchback/app/record"
 	"notchback/core/body"
 	"notchback/core/safety"
 	"notchback/store"
@@ -30,7 +33,7 @@ func lived(t *testing.T) (*rig, []byte) {
 	r.log(start+1, 2, 2)
 	r.at(start+3, 12)
 	r.run(start+2, 8)
-	r.putDay(start+2, app.DayInput{Illness: "cold", Answers: &safety.Answers{Yes: map[string]body.Side{}, None: []string{}}})
+	r.putDay(start+2, input.DayInput{Illness: "cold", Answers: &safety.Answers{Yes: map[string]body.Side{}, None: []string{}}})
 	require.NoError(t, r.a.PlanWeek(ctx, r.act, r.runner.ID, (start+7).Monday(), 30))
 	b, err := r.a.ExportRunner(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
@@ -152,7 +155,7 @@ func TestABundlesWordsDecideNothing(t *testing.T) {
 	assert.Empty(t, visits[0].Clearances)
 	block, err := r.a.CurrentBlock(ctx, r.act, made.ID)
 	require.NoError(t, err)
-	assert.True(t, slices.ContainsFunc(block.Flags, func(f app.FlagView) bool { return f.Flag == "F-SEVERE" }), "a caution comes along")
+	assert.True(t, slices.ContainsFunc(block.Flags, func(f record.FlagView) bool { return f.Flag == "F-SEVERE" }), "a caution comes along")
 	for _, d := range block.Decisions {
 		assert.NotEqual(t, "proposed", d.State, "nothing waits that was proposed elsewhere")
 	}
@@ -271,7 +274,7 @@ func TestARunnerThatCantBeReviewedIsShown(t *testing.T) {
 	require.Error(t, err)
 	b, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
-	at := slices.IndexFunc(b.Items, func(i app.BenchItem) bool { return i.ID == r.runner.ID })
+	at := slices.IndexFunc(b.Items, func(i bench.BenchItem) bool { return i.ID == r.runner.ID })
 	require.Equal(t, "unreviewed", b.Items[at].Next.Kind)
 	assert.NotEmpty(t, b.Items[at].Next.Why)
 	breakIt(`UPDATE prescriptions SET ladder_data = ladder_data->'kept' WHERE block_id = $1`)

@@ -19,6 +19,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/clips"
+	"notchback/app/house"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/media"
 	"notchback/core/body"
 	"notchback/core/clip"
 	"notchback/core/measure"
@@ -34,7 +39,7 @@ func desk(t *testing.T) (*rig, string, string) {
 	root := t.TempDir()
 	d, err := blobs.Open(root)
 	require.NoError(t, err)
-	r.a, err = app.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithBlobs(d), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	r.a, err = house.New(r.store, app.WithClock(func() time.Time { return r.clock }), app.WithBlobs(d), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	require.NoError(t, err)
 	list, err := r.a.Screenings(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
@@ -42,8 +47,8 @@ func desk(t *testing.T) (*rig, string, string) {
 }
 
 // bring uploads a file in parts of a size.
-func (r *rig) bring(screening, name string, content []byte, part int) (app.ClipView, error) {
-	v, err := r.a.AddClip(ctx, r.act, screening, app.ClipInput{Name: name, Size: int64(len(content))})
+func (r *rig) bring(screening, name string, content []byte, part int) (clips.ClipView, error) {
+	v, err := r.a.AddClip(ctx, r.act, screening, clips.ClipInput{Name: name, Size: int64(len(content))})
 	if err != nil {
 		return v, err
 	}
@@ -124,7 +129,7 @@ func TestAPhotoComesInIsMarkedAndReallyDeleted(t *testing.T) {
 func TestAnUploadIsTakenUpAgain(t *testing.T) {
 	r, sc, _ := desk(t)
 	content := photo(t)
-	v, err := r.a.AddClip(ctx, r.act, sc, app.ClipInput{Name: "x.png", Size: int64(len(content))})
+	v, err := r.a.AddClip(ctx, r.act, sc, clips.ClipInput{Name: "x.png", Size: int64(len(content))})
 	require.NoError(t, err)
 	_, err = r.a.AppendClip(ctx, r.act, v.ID, 0, bytes.NewReader(content[:30]))
 	require.NoError(t, err)
@@ -168,14 +173,14 @@ func TestWhatIsNoClipIsRefusedAndLeavesNothing(t *testing.T) {
 	list, err := r.a.Clips(ctx, r.act, sc)
 	require.NoError(t, err)
 	assert.Empty(t, list)
-	_, err = r.a.AddClip(ctx, r.act, sc, app.ClipInput{Name: "x", Size: 400 << 20})
+	_, err = r.a.AddClip(ctx, r.act, sc, clips.ClipInput{Name: "x", Size: 400 << 20})
 	require.ErrorContains(t, err, "at most 300 MiB")
-	_, err = r.a.AddClip(ctx, r.act, sc, app.ClipInput{Name: "x"})
+	_, err = r.a.AddClip(ctx, r.act, sc, clips.ClipInput{Name: "x"})
 	require.ErrorContains(t, err, "empty")
 	bare := newRig(t, 21)
 	list2, err := bare.a.Screenings(ctx, bare.act, bare.runner.ID)
 	require.NoError(t, err)
-	_, err = bare.a.AddClip(ctx, bare.act, list2[0].ID, app.ClipInput{Name: "x", Size: 5})
+	_, err = bare.a.AddClip(ctx, bare.act, list2[0].ID, clips.ClipInput{Name: "x", Size: 5})
 	require.ErrorContains(t, err, "no folder for clips")
 }
 
@@ -193,7 +198,7 @@ func TestARenderedClipIsReadBack(t *testing.T) {
 	require.NoError(t, sidecam.WriteClip(context.Background(), path, d))
 	content, err := os.ReadFile(path)
 	require.NoError(t, err)
-	v, err := r.bring(sc, "rear.webm", content, app.ClipPart)
+	v, err := r.bring(sc, "rear.webm", content, media.ClipPart)
 	require.NoError(t, err)
 	require.Len(t, v.Times, d.Film.Frames, "every frame has its time")
 	assert.InDelta(t, 1/d.Film.FPS, v.Times[1]-v.Times[0], 0.002)
@@ -205,7 +210,7 @@ func TestARenderedClipIsReadBack(t *testing.T) {
 			m.Events = append(m.Events, clip.Event{Frame: f, Foot: body.Side(e.Foot), Kind: "toe-off"})
 		}
 	}
-	got, err := app.ReadClip(app.ClipReadInput{Marks: m, Times: v.Times, Runner: clip.Runner{MassKg: 70, LegCm: 90}})
+	got, err := clips.ReadClip(clips.ClipReadInput{Marks: m, Times: v.Times, Runner: clip.Runner{MassKg: 70, LegCm: 90}})
 	require.NoError(t, err)
 	assert.InDelta(t, d.Runner.Cadence, got.Gait.CadenceSpm, 1)
 	assert.InDelta(t, d.Runner.Right.Contact, got.Gait.Contact.Seconds, 1/d.Film.FPS)
@@ -215,7 +220,7 @@ func TestARenderedClipIsReadBack(t *testing.T) {
 		tests[x.Test] = true
 	}
 	assert.True(t, tests[screening.CadenceTest])
-	_, err = app.ReadClip(app.ClipReadInput{Marks: clip.Marks{Events: m.Events}})
+	_, err = clips.ReadClip(clips.ClipReadInput{Marks: clip.Marks{Events: m.Events}})
 	require.ErrorContains(t, err, "rate", fmt.Sprint(err))
 }
 
@@ -226,7 +231,7 @@ func TestTheShippedClipsAreWhole(t *testing.T) {
 		content, err := sidecam.Shipped(d.ID)
 		require.NoError(t, err)
 		assert.Less(t, len(content), 1<<20, "small files")
-		v, err := r.bring(sc, d.ID+".webm", content, app.ClipPart)
+		v, err := r.bring(sc, d.ID+".webm", content, media.ClipPart)
 		require.NoError(t, err, d.ID)
 		assert.Len(t, v.Times, d.Film.Frames, d.ID)
 	}
@@ -245,9 +250,9 @@ func film(t *testing.T, name string, args ...string) []byte {
 }
 
 // turned waits until a clip is turned, and returns it.
-func (r *rig) turned(t *testing.T, id string) app.ClipView {
+func (r *rig) turned(t *testing.T, id string) clips.ClipView {
 	t.Helper()
-	var v app.ClipView
+	var v clips.ClipView
 	require.Eventually(t, func() bool {
 		var err error
 		v, err = r.a.Clip(ctx, r.act, id)
@@ -262,7 +267,7 @@ func TestAClipNoBrowserShowsIsTurned(t *testing.T) {
 	r, sc, root := desk(t)
 	for name, args := range map[string][]string{"a.avi": {"-c:v", "mpeg4"}, "b.mov": {"-c:v", "prores"}, "c.mp4": {"-c:v", "mpeg4"}} {
 		content := film(t, name, args...)
-		v, err := r.bring(sc, name, content, app.ClipPart)
+		v, err := r.bring(sc, name, content, media.ClipPart)
 		require.NoError(t, err, name)
 		assert.False(t, v.Ready, name)
 		require.NotNil(t, v.Turning, name)
@@ -291,7 +296,7 @@ func TestAClipNoBrowserShowsIsTurned(t *testing.T) {
 func TestUnevenAndUprightFramesKeepTheirTimes(t *testing.T) {
 	r, sc, _ := desk(t)
 	content := film(t, "v.mp4", "-vf", "select='not(eq(mod(n,5),2))'", "-fps_mode", "vfr", "-c:v", "libx264", "-metadata:s:v", "rotate=90")
-	v, err := r.bring(sc, "v.mp4", content, app.ClipPart)
+	v, err := r.bring(sc, "v.mp4", content, media.ClipPart)
 	require.NoError(t, err)
 	require.True(t, v.Ready)
 	require.Len(t, v.Times, 80)
@@ -302,7 +307,7 @@ func TestUnevenAndUprightFramesKeepTheirTimes(t *testing.T) {
 	assert.Equal(t, map[int]int{20: 59, 40: 20}, steps, "every fifth frame is missing")
 	// The same through the turning.
 	content = film(t, "v.avi", "-vf", "select='not(eq(mod(n,5),2))'", "-fps_mode", "vfr", "-c:v", "mpeg4", "-f", "matroska")
-	v, err = r.bring(sc, "v.mkv", content, app.ClipPart)
+	v, err = r.bring(sc, "v.mkv", content, media.ClipPart)
 	require.NoError(t, err)
 	v = r.turned(t, v.ID)
 	require.True(t, v.Ready)
@@ -313,7 +318,7 @@ func TestUnevenAndUprightFramesKeepTheirTimes(t *testing.T) {
 func TestTurningIsStoppedByDeleting(t *testing.T) {
 	r, sc, root := desk(t)
 	content := film(t, "long.avi", "-vf", "scale=640:480,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
-	v, err := r.bring(sc, "long.avi", content, app.ClipPart)
+	v, err := r.bring(sc, "long.avi", content, media.ClipPart)
 	require.NoError(t, err)
 	require.NotNil(t, v.Turning)
 	require.NoError(t, r.a.DeleteClip(ctx, r.act, v.ID))
@@ -329,7 +334,7 @@ func TestTurningIsStoppedByDeleting(t *testing.T) {
 func TestClosingEndsTurningsAndKeepsTheUpload(t *testing.T) {
 	r, sc, root := desk(t)
 	content := film(t, "long.avi", "-vf", "scale=640:480,loop=loop=20:size=100", "-c:v", "mjpeg", "-q:v", "8")
-	v, err := r.bring(sc, "long.avi", content, app.ClipPart)
+	v, err := r.bring(sc, "long.avi", content, media.ClipPart)
 	require.NoError(t, err)
 	require.NotNil(t, v.Turning)
 	r.a.Close()
@@ -353,10 +358,10 @@ func TestFilmsWithoutAPictureOrOfHoursAreRefused(t *testing.T) {
 	require.NoError(t, err, string(out))
 	sound, err := os.ReadFile(path)
 	require.NoError(t, err)
-	_, err = r.bring(sc, "sound.mp4", sound, app.ClipPart)
+	_, err = r.bring(sc, "sound.mp4", sound, media.ClipPart)
 	require.ErrorContains(t, err, "no picture")
 	hours := film(t, "h.mp4", "-vf", "scale=32:24,setpts=N*400/TB", "-fps_mode", "vfr", "-c:v", "libx264")
-	_, err = r.bring(sc, "hours.mp4", hours, app.ClipPart)
+	_, err = r.bring(sc, "hours.mp4", hours, media.ClipPart)
 	require.ErrorContains(t, err, "hours")
 	assert.Zero(t, files(t, root))
 }
@@ -379,7 +384,7 @@ func trcFile(t *testing.T, id string, change func(*formats.Track)) []byte {
 // strides; two of them are compared.
 func TestAMarkerFileIsMappedOnceAndRead(t *testing.T) {
 	r, sc, _ := desk(t)
-	v, err := r.bring(sc, "rear.trc", trcFile(t, "rear", nil), app.ClipPart)
+	v, err := r.bring(sc, "rear.trc", trcFile(t, "rear", nil), media.ClipPart)
 	require.NoError(t, err)
 	assert.Equal(t, "markers", v.Kind)
 	assert.InDelta(t, 120, v.Rate, 0)
@@ -394,7 +399,7 @@ func TestAMarkerFileIsMappedOnceAndRead(t *testing.T) {
 	v.Marks.Mapping["left-heel"], v.Marks.Mapping["right-heel"] = "left-heel", "right-heel"
 	_, err = r.a.PutClipMarks(ctx, r.act, v.ID, v.Rev, v.Marks)
 	require.NoError(t, err)
-	other, err := r.bring(sc, "reach.trc", trcFile(t, "reach", nil), app.ClipPart)
+	other, err := r.bring(sc, "reach.trc", trcFile(t, "reach", nil), media.ClipPart)
 	require.NoError(t, err)
 	assert.Equal(t, "left-heel", other.Marks.Mapping["left-heel"])
 	both, err := r.a.ClipsBeside(ctx, r.act, v.ID, other.ID)
@@ -424,22 +429,22 @@ func TestAMarkerFileIsMappedOnceAndRead(t *testing.T) {
 	assert.Equal(t, []string{`there is no marker "nobody" in this file`}, got.Says)
 	// What is no marker file says the line, and leaves nothing.
 	bad := trcFile(t, "rear", nil)
-	_, err = r.bring(sc, "bad.trc", bad[:len(bad)/2], app.ClipPart)
+	_, err = r.bring(sc, "bad.trc", bad[:len(bad)/2], media.ClipPart)
 	require.ErrorContains(t, err, "line ")
-	_, err = r.bring(sc, "bad.trc", bytes.Replace(bad, []byte("\tmm\t"), []byte("\tft\t"), 1), app.ClipPart)
+	_, err = r.bring(sc, "bad.trc", bytes.Replace(bad, []byte("\tmm\t"), []byte("\tft\t"), 1), media.ClipPart)
 	require.ErrorContains(t, err, "expected mm, cm or m")
 }
 
 // A picture goes with a trial, and goes when the trial changes.
 func TestAPictureGoesWithItsTrial(t *testing.T) {
 	r, _, _ := desk(t)
-	open, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	open, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, intake.ScreeningInput{})
 	require.NoError(t, err)
 	put := func(v float64) {
-		_, err := r.a.PutTrial(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+		_, err := r.a.PutTrial(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 		require.NoError(t, err)
 	}
-	origin := app.TrialOrigin{Test: screening.SeatedShin, Side: body.Left, Slot: 1, Made: measure.ByCoach, Margin: 1.5}
+	origin := clips.TrialOrigin{Test: screening.SeatedShin, Side: body.Left, Slot: 1, Made: measure.ByCoach, Margin: 1.5}
 	_, err = r.a.PutTrialOrigin(ctx, r.act, open.ID, origin, photo(t))
 	require.ErrorContains(t, err, "no such trial")
 	put(31)
@@ -448,7 +453,7 @@ func TestAPictureGoesWithItsTrial(t *testing.T) {
 	list, err := r.a.PutTrialOrigin(ctx, r.act, open.ID, origin, photo(t))
 	require.NoError(t, err)
 	origin.Picture = true
-	assert.Equal(t, []app.TrialOrigin{origin}, list)
+	assert.Equal(t, []clips.TrialOrigin{origin}, list)
 	got, err := r.a.TrialPicture(ctx, r.act, open.ID, screening.SeatedShin, body.Left, 1)
 	require.NoError(t, err)
 	assert.Equal(t, photo(t), got)
@@ -460,7 +465,7 @@ func TestAPictureGoesWithItsTrial(t *testing.T) {
 // Uploads that nobody goes on with are gone after a week.
 func TestAbandonedUploadsAreSwept(t *testing.T) {
 	r, sc, root := desk(t)
-	v, err := r.a.AddClip(ctx, r.act, sc, app.ClipInput{Name: "x.png", Size: 500})
+	v, err := r.a.AddClip(ctx, r.act, sc, clips.ClipInput{Name: "x.png", Size: 500})
 	require.NoError(t, err)
 	_, err = r.a.AppendClip(ctx, r.act, v.ID, 0, strings.NewReader("some"))
 	require.NoError(t, err)
@@ -479,10 +484,10 @@ func TestAbandonedUploadsAreSwept(t *testing.T) {
 // other clip; deleting the clip deletes it.
 func TestAProposalIsKeptReadAndCompared(t *testing.T) {
 	r, sc, _ := desk(t)
-	bring := func(id string) (app.ClipView, clip.Proposal) {
+	bring := func(id string) (clips.ClipView, clip.Proposal) {
 		content, err := sidecam.Shipped(id)
 		require.NoError(t, err)
-		v, err := r.bring(sc, id+".webm", content, app.ClipPart)
+		v, err := r.bring(sc, id+".webm", content, media.ClipPart)
 		require.NoError(t, err)
 		require.Nil(t, v.ProposedAt)
 		raw, err := os.ReadFile("../core/clip/testdata/" + id + ".json")
@@ -529,7 +534,7 @@ func TestAProposalIsKeptReadAndCompared(t *testing.T) {
 	// What can't be is refused; photos and clips only.
 	_, err = r.a.PutProposal(ctx, r.act, v.ID, clip.Proposal{Frames: [][]float64{{1, 2}}})
 	require.ErrorContains(t, err, "2 numbers")
-	lab, err := r.bring(sc, "rear.trc", trcFile(t, "rear", nil), app.ClipPart)
+	lab, err := r.bring(sc, "rear.trc", trcFile(t, "rear", nil), media.ClipPart)
 	require.NoError(t, err)
 	_, err = r.a.PutProposal(ctx, r.act, lab.ID, p)
 	require.ErrorContains(t, err, "clips and photos")
@@ -544,7 +549,7 @@ func TestAProposalIsKeptReadAndCompared(t *testing.T) {
 func TestAProposedMomentHasTheMakersMargin(t *testing.T) {
 	points := map[measure.Place]measure.Point{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 430, Y: 469}}
 	read := func(by measure.Maker) clip.Judged {
-		out, err := app.ReadClip(app.ClipReadInput{Marks: clip.Marks{View: clip.Side, Moments: []clip.Moment{{Template: "contact", Side: body.Left, Points: points, By: by}}}})
+		out, err := clips.ReadClip(clips.ClipReadInput{Marks: clip.Marks{View: clip.Side, Moments: []clip.Moment{{Template: "contact", Side: body.Left, Points: points, By: by}}}})
 		require.NoError(t, err)
 		return out.Moments[0].Readings[0]
 	}

@@ -8,6 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/block"
+	"notchback/app/daily"
+	"notchback/app/input"
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/safety"
@@ -66,7 +69,7 @@ func TestUnderAnEmergencyEveryOutputIsTheOnePage(t *testing.T) {
 	today, _, _, _, runs := r.outputs()
 	require.NotEmpty(t, today)
 	require.NotZero(t, runs)
-	r.putDay(start+2, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-CLOT": body.Left}, None: []string{}}})
+	r.putDay(start+2, input.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-CLOT": body.Left}, None: []string{}}})
 	today, sheet, pdf, calendar, runs := r.outputs()
 	assert.Empty(t, today)
 	assert.Zero(t, runs)
@@ -100,7 +103,7 @@ func TestPainOfNineReachesEverybodyAtOnce(t *testing.T) {
 	before, _, _, cal, _ := r.outputs()
 	require.Contains(t, before, "Calf, straight knee")
 	require.Contains(t, cal, "Calf\\, straight knee: ")
-	r.putDay(start+1, app.DayInput{New: []app.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(9)}}})
+	r.putDay(start+1, input.DayInput{New: []input.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(9)}}})
 	today, sheet, _, calendar, runs := r.outputs()
 	assert.NotContains(t, today, "Calf, straight knee")
 	assert.NotContains(t, sheet, "Calf, straight knee")
@@ -121,7 +124,7 @@ func TestLoggingIsHonest(t *testing.T) {
 	r.at(start, 18)
 	p := r.calf()
 	var bad app.Invalid
-	_, err := r.a.LogSession(ctx, r.act, "", r.block.ID, app.SessionInput{On: start, Items: []app.ItemInput{{PrescriptionID: p.ID, Side: body.Left}, {PrescriptionID: p.ID, Side: body.Right}}})
+	_, err := r.a.LogSession(ctx, r.act, "", r.block.ID, daily.SessionInput{On: start, Items: []daily.ItemInput{{PrescriptionID: p.ID, Side: body.Left}, {PrescriptionID: p.ID, Side: body.Right}}})
 	require.ErrorAs(t, err, &bad)
 	list, err := r.a.LoggedSessions(ctx, r.act, r.block.ID)
 	require.NoError(t, err)
@@ -134,10 +137,10 @@ func TestLoggingIsHonest(t *testing.T) {
 	one := list[0].Items[0].ItemInput
 	one.Pain, one.SetsDone, one.Done = ptr(6), ptr(1), nil
 	one.Mistakes = []string{p.Notches[p.Pegs[0].Notch-1].Mistakes[0]}
-	_, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, app.Correction{Session: &app.SessionInput{On: start, Items: []app.ItemInput{one}}})
+	_, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, daily.Correction{Session: &daily.SessionInput{On: start, Items: []daily.ItemInput{one}}})
 	require.ErrorAs(t, err, &bad, "a reason is needed")
 	before := r.calf().Pegs[0].Notch
-	r.block, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, app.Correction{Reason: "the left hurt more", Session: &app.SessionInput{On: start, Items: []app.ItemInput{one}}})
+	r.block, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, daily.Correction{Reason: "the left hurt more", Session: &daily.SessionInput{On: start, Items: []daily.ItemInput{one}}})
 	require.NoError(t, err)
 	assert.Less(t, r.calf().Pegs[0].Notch, before, "less load follows at once")
 	list, err = r.a.LoggedSessions(ctx, r.act, r.block.ID)
@@ -147,13 +150,13 @@ func TestLoggingIsHonest(t *testing.T) {
 	assert.Equal(t, one.Mistakes, list[0].Items[0].Mistakes)
 	assert.InDelta(t, 1.0/3, *list[0].Items[0].Done, 1e-9, "one set of three")
 	one.Mistakes = []string{"sings"}
-	_, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, app.Correction{Reason: "x", Session: &app.SessionInput{On: start, Items: []app.ItemInput{one}}})
+	_, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, daily.Correction{Reason: "x", Session: &daily.SessionInput{On: start, Items: []daily.ItemInput{one}}})
 	require.ErrorAs(t, err, &bad)
 	for _, l := range list {
-		r.block, err = r.a.CorrectSession(ctx, r.act, r.block.ID, l.ID, app.Correction{Reason: "never happened"})
+		r.block, err = r.a.CorrectSession(ctx, r.act, r.block.ID, l.ID, daily.Correction{Reason: "never happened"})
 		require.NoError(t, err)
 	}
-	_, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, app.Correction{Reason: "again"})
+	_, err = r.a.CorrectSession(ctx, r.act, r.block.ID, list[0].ID, daily.Correction{Reason: "again"})
 	require.ErrorIs(t, err, app.ErrConflict)
 	list, err = r.a.LoggedSessions(ctx, r.act, r.block.ID)
 	require.NoError(t, err)
@@ -171,7 +174,7 @@ func TestLoggingIsHonest(t *testing.T) {
 // The extra set of the weaker side is left out after it hurt.
 func TestNoExtraSetAfterPain(t *testing.T) {
 	r := newRig(t, 21)
-	_, err := r.a.ChangeBlock(ctx, r.act, r.block.ID, app.ChangeInput{BlockChange: app.BlockChange{Kind: "extra-set", Ladder: "calf-straight", Side: body.Left, Reason: "weaker"}, Insist: true})
+	_, err := r.a.ChangeBlock(ctx, r.act, r.block.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "extra-set", Ladder: "calf-straight", Side: body.Left, Reason: "weaker"}, Insist: true})
 	require.NoError(t, err)
 	dose := func() string {
 		today, _, _, _, _ := r.outputs()
@@ -188,11 +191,11 @@ func TestNoExtraSetAfterPain(t *testing.T) {
 func TestAYesIsNotEditedAway(t *testing.T) {
 	r := newRig(t, 21)
 	r.at(start+1, 9)
-	r.putDay(start+1, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-BONE": body.Left}, None: []string{"Right now"}}})
+	r.putDay(start+1, input.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-BONE": body.Left}, None: []string{"Right now"}}})
 	require.Contains(t, flagsOf(r), "F-BONE")
-	r.putDay(start+1, app.DayInput{PoorSleep: true})
+	r.putDay(start+1, input.DayInput{PoorSleep: true})
 	assert.Contains(t, flagsOf(r), "F-BONE")
-	r.putDay(start+1, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{}, None: []string{"Bone and shin"}}})
+	r.putDay(start+1, input.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{}, None: []string{"Bone and shin"}}})
 	assert.NotContains(t, flagsOf(r), "F-BONE")
 }
 
@@ -200,11 +203,11 @@ func TestAYesIsNotEditedAway(t *testing.T) {
 func TestADayIsPutRightWithAReason(t *testing.T) {
 	r := newRig(t, 21)
 	r.at(start+1, 8)
-	r.putDay(start+1, app.DayInput{Readings: []app.PlaceReading{{FirstStep: ptr(5)}}})
+	r.putDay(start+1, input.DayInput{Readings: []input.PlaceReading{{FirstStep: ptr(5)}}})
 	var bad app.Invalid
-	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Readings: []app.PlaceReading{{}}})
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, input.DayInput{Readings: []input.PlaceReading{{}}})
 	require.ErrorAs(t, err, &bad)
-	d, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Readings: []app.PlaceReading{{}}, Reason: "another runner's"})
+	d, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, input.DayInput{Readings: []input.PlaceReading{{}}, Reason: "another runner's"})
 	require.NoError(t, err)
 	assert.Nil(t, d.Places[0].FirstStep, "taken back")
 	lines, err := r.a.Journal(ctx, r.act, r.runner.ID)

@@ -10,9 +10,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"notchback/app"
+	"notchback/app/daily"
+	"notchback/app/input"
+	"notchback/app/intake"
 	"notchback/core/body"
 	"notchback/core/day"
+	"notchback/core/screening"
 )
 
 // statements counts what the database is asked, by table.
@@ -74,14 +77,14 @@ func TestATypedSessionAsksEachTableAtMostThreeTimes(t *testing.T) {
 	r := newRig(t, 21)
 	for _, on := range []day.Date{start, start + 2, start + 4, start + 7} {
 		r.morning(on, 1)
-		in := app.SessionInput{On: on}
+		in := daily.SessionInput{On: on}
 		for _, p := range r.block.Prescriptions {
 			sides := body.Sides[:]
 			if p.Together {
 				sides = []body.Side{body.Both}
 			}
 			for _, side := range sides {
-				in.Items = append(in.Items, app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: ptr(6), Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
+				in.Items = append(in.Items, daily.ItemInput{PrescriptionID: p.ID, Side: side, Pain: ptr(6), Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
 			}
 		}
 		r.at(on, 18)
@@ -92,5 +95,26 @@ func TestATypedSessionAsksEachTableAtMostThreeTimes(t *testing.T) {
 		for table, n := range asked {
 			assert.LessOrEqual(t, n, 3, "%s on %s", table, on)
 		}
+	}
+}
+
+// A typed trial reads its runner's record once; only the screening it is of is read
+// again.
+func TestATypedTrialLoadsTheRecordOnce(t *testing.T) {
+	r := newRig(t, 21)
+	on := r.a.Today(r.act)
+	s, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, intake.ScreeningInput{})
+	require.NoError(t, err)
+	asked := r.asked.during(func() {
+		s, err = r.a.PutTrial(ctx, r.act, s.ID, screening.KneeToWall, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Value: ptr(9.5), Resolution: ptr(0.1)}}, "")
+	})
+	require.NoError(t, err)
+	require.Len(t, s.Trials, 1)
+	require.Equal(t, on, s.On)
+	for _, table := range []string{"runners", "runs", "day_notes", "clearances", "eye_pairs"} {
+		assert.Equal(t, 1, asked[table], "%s: %v", table, asked)
+	}
+	for table, n := range asked {
+		assert.LessOrEqual(t, n, 3, table)
 	}
 }

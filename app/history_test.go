@@ -17,10 +17,17 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/block"
+	"notchback/app/daily"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/record"
+	"notchback/app/running"
 	"notchback/core/body"
 	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/safety"
+	"notchback/store"
 )
 
 // Drawn histories through the application and PostgreSQL end, event by event,
@@ -37,7 +44,7 @@ func TestHistoriesEndAsThePureRunDoes(t *testing.T) {
 		id := newRunner(t, r, fmt.Sprintf("Runner %d", seed), []float64{8, 14, 21}[seed%3])
 		list, err := r.a.Screenings(ctx, r.act, id)
 		require.NoError(t, err)
-		r.block, err = r.a.PlanBlock(ctx, r.act, "", id, app.BlockInput{ScreeningID: list[0].ID})
+		r.block, err = r.a.PlanBlock(ctx, r.act, "", id, block.BlockInput{ScreeningID: list[0].ID})
 		require.NoError(t, err)
 		r.runner, err = r.a.Runner(ctx, r.act, id)
 		require.NoError(t, err)
@@ -60,9 +67,15 @@ type twin struct {
 }
 
 func (h *twin) record() course.Record {
-	rec, err := h.a.RecordOf(ctx, h.act, h.runner.ID)
-	require.NoError(h.t, err)
-	return rec
+	var out course.Record
+	require.NoError(h.t, h.a.Store.In(ctx, h.act.Practice, func(tx *store.Tx) error {
+		k, err := (&record.Book{App: h.a.App}).Open(ctx, tx, h.act, h.runner.ID, nil)
+		if err == nil {
+			out = k.Rec
+		}
+		return err
+	}))
+	return out
 }
 
 func (h *twin) start() {
@@ -209,7 +222,7 @@ func (h *twin) live() {
 			require.NoError(h.t, err)
 			h.follow("a morning")
 		case k == 7:
-			in := app.DayInput{Readings: []app.PlaceReading{{Zone: []string{"heel", "calf", "ball"}[r.IntN(3)], Side: body.Sides[r.IntN(2)], FirstStep: ptr(r.IntN(7)), Rest: ptr(r.IntN(4))}}, PoorSleep: r.IntN(3) == 0, Reason: "looked again"}
+			in := input.DayInput{Readings: []input.PlaceReading{{Zone: []string{"heel", "calf", "ball"}[r.IntN(3)], Side: body.Sides[r.IntN(2)], FirstStep: ptr(r.IntN(7)), Rest: ptr(r.IntN(4))}}, PoorSleep: r.IntN(3) == 0, Reason: "looked again"}
 			if r.IntN(6) == 0 {
 				in.Illness = "fever"
 			}
@@ -217,7 +230,7 @@ func (h *twin) live() {
 			require.NoError(h.t, err)
 			h.follow("a day")
 		case k == 8:
-			in := app.RunInput{On: today, Km: 5 + float64(r.IntN(12)), Minutes: 90, Pain: ptr(pain())}
+			in := running.RunInput{On: today, Km: 5 + float64(r.IntN(12)), Minutes: 90, Pain: ptr(pain())}
 			_, err := h.a.AddRun(ctx, h.act, "", h.runner.ID, in)
 			require.NoError(h.t, err)
 			h.follow("a run")
@@ -232,7 +245,7 @@ func (h *twin) live() {
 				h.follow("a corrected run")
 			}
 		case k == 10 && r.IntN(4) == 0:
-			err := h.a.AddClearance(ctx, h.act, h.runner.ID, app.ClearanceInput{Flag: safety.Severe, Role: "doctor", Allowed: "all", Until: today + 30})
+			err := h.a.AddClearance(ctx, h.act, h.runner.ID, intake.ClearanceInput{Flag: safety.Severe, Role: "doctor", Allowed: "all", Until: today + 30})
 			if err == nil {
 				h.follow("a clearance")
 			}
@@ -247,13 +260,13 @@ func (h *twin) live() {
 func (h *twin) session(on day.Date, pain func() int) {
 	b, err := h.a.CurrentBlock(ctx, h.act, h.runner.ID)
 	require.NoError(h.t, err)
-	in := app.SessionInput{On: max(on, start)}
+	in := daily.SessionInput{On: max(on, start)}
 	for i, p := range b.Prescriptions {
 		if i%2 == 1 || p.Pegs[0].Stopped || p.Pegs[1].Stopped {
 			continue
 		}
-		item := func(side body.Side) app.ItemInput {
-			return app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: ptr(pain()), Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3), SureTwenty: ptr(true)}
+		item := func(side body.Side) daily.ItemInput {
+			return daily.ItemInput{PrescriptionID: p.ID, Side: side, Pain: ptr(pain()), Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3), SureTwenty: ptr(true)}
 		}
 		if p.Together {
 			in.Items = append(in.Items, item(body.Both))
@@ -280,9 +293,9 @@ func (h *twin) correct(r *rand.Rand, pain func() int) {
 	if len(list) == 0 {
 		return
 	}
-	in := app.Correction{Reason: "typed wrong"}
+	in := daily.Correction{Reason: "typed wrong"}
 	if r.IntN(3) > 0 {
-		in.Session = &app.SessionInput{On: list[0].On}
+		in.Session = &daily.SessionInput{On: list[0].On}
 		for _, it := range list[0].Items {
 			x := it.ItemInput
 			x.Pain = ptr(pain())
@@ -304,7 +317,7 @@ func (h *twin) answer(r *rand.Rand) {
 		case d.MayTakeBack:
 			_, err = h.a.TakeBackAnswer(ctx, h.act, d.ID, d.Version)
 		case r.IntN(5) == 0:
-			_, err = h.a.OverrideDecision(ctx, h.act, d.ID, d.Version, app.OverrideInput{Notch: max(1, d.Decision.From-1+r.IntN(3)), Reason: "as the coach sees it"})
+			_, err = h.a.OverrideDecision(ctx, h.act, d.ID, d.Version, daily.OverrideInput{Notch: max(1, d.Decision.From-1+r.IntN(3)), Reason: "as the coach sees it"})
 		default:
 			continue
 		}

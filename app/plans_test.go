@@ -13,7 +13,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/block"
 	"notchback/app/demo"
+	"notchback/app/export"
+	"notchback/app/house"
+	"notchback/app/input"
+	"notchback/app/shelf"
+	"notchback/app/view"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/planning"
@@ -22,22 +28,22 @@ import (
 )
 
 // change asks for a change at the block's present revision.
-func (r *rig) change(c app.BlockChange, insist bool) (app.ChangedBlock, error) {
-	out, err := r.a.ChangeBlock(ctx, r.act, r.block.ID, app.ChangeInput{BlockChange: c, Revision: r.block.Revision, Insist: insist})
+func (r *rig) change(c input.BlockChange, insist bool) (block.ChangedBlock, error) {
+	out, err := r.a.ChangeBlock(ctx, r.act, r.block.ID, block.ChangeInput{BlockChange: c, Revision: r.block.Revision, Insist: insist})
 	if err == nil {
 		r.block = *out.Block
 	}
 	return out, err
 }
 
-func (r *rig) look(c app.BlockChange) app.ChangedBlock {
+func (r *rig) look(c input.BlockChange) block.ChangedBlock {
 	r.t.Helper()
-	out, err := r.a.ChangeBlock(ctx, r.act, r.block.ID, app.ChangeInput{BlockChange: c, Revision: r.block.Revision, Preview: true})
+	out, err := r.a.ChangeBlock(ctx, r.act, r.block.ID, block.ChangeInput{BlockChange: c, Revision: r.block.Revision, Preview: true})
 	require.NoError(r.t, err)
 	return out
 }
 
-func (r *rig) day(on day.Date) app.DayView {
+func (r *rig) day(on day.Date) view.DayView {
 	for _, w := range r.block.Weeks {
 		for _, d := range w.Days {
 			if d.On == on {
@@ -46,7 +52,7 @@ func (r *rig) day(on day.Date) app.DayView {
 		}
 	}
 	r.t.Fatalf("%s is not in the block", on)
-	return app.DayView{}
+	return view.DayView{}
 }
 
 func (r *rig) has(on day.Date, kind planning.SessionKind) bool {
@@ -76,9 +82,9 @@ func TestASessionMovesOnceOrEveryWeek(t *testing.T) {
 	require.NotEmpty(t, with)
 	from, to := with[0], without[0]
 	before := r.block.Revision
-	seen := r.look(app.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to})
+	seen := r.look(input.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to})
 	assert.Nil(t, seen.Block, "a look stores nothing")
-	c := app.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to}
+	c := input.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to}
 	if len(seen.Broken) > 0 {
 		_, err := r.change(c, false)
 		require.ErrorContains(t, err, "insist and say why")
@@ -93,11 +99,11 @@ func TestASessionMovesOnceOrEveryWeek(t *testing.T) {
 	assert.True(t, r.has(to, planning.Main))
 	assert.True(t, r.has(from+7, planning.Main), "once means once")
 
-	_, err = r.a.ChangeBlock(ctx, r.act, r.block.ID, app.ChangeInput{BlockChange: c, Revision: before})
+	_, err = r.a.ChangeBlock(ctx, r.act, r.block.ID, block.ChangeInput{BlockChange: c, Revision: before})
 	require.ErrorIs(t, err, app.ErrConflict, "a second coach who read the old block is told")
 
 	from, to = from+7, to+7
-	c = app.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to, Always: true, Reason: "the hall is closed"}
+	c = input.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to, Always: true, Reason: "the hall is closed"}
 	_, err = r.change(c, true)
 	require.NoError(t, err)
 	assert.True(t, r.has(to, planning.Main))
@@ -107,7 +113,7 @@ func TestASessionMovesOnceOrEveryWeek(t *testing.T) {
 	assert.Equal(t, "the hall is closed", r.block.Changes[0].Reason)
 
 	past, gone := start-1, start+100
-	for name, bad := range map[string]app.BlockChange{
+	for name, bad := range map[string]input.BlockChange{
 		"a past day":       {Kind: "move", Session: planning.Main, From: &past, To: &to},
 		"outside":          {Kind: "move", Session: planning.Main, From: &to, To: &gone},
 		"nothing there":    {Kind: "move", Session: planning.EveKind, From: &from, To: &to},
@@ -129,41 +135,41 @@ func TestEditsShowWhatTheyDo(t *testing.T) {
 	require.Equal(t, 8, p.Pegs[0].Notch)
 	more, less := p.Dose, p.Dose
 	more.Reps, less.Reps = more.Reps+3, less.Reps-4
-	seen := r.look(app.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8, Dose: &more})
+	seen := r.look(input.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8, Dose: &more})
 	assert.Contains(t, strings.Join(seen.Consequences, "; "), "a reason is needed")
-	_, err := r.change(app.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8, Dose: &more}, false)
+	_, err := r.change(input.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8, Dose: &more}, false)
 	require.ErrorContains(t, err, "more than the notch")
-	_, err = r.change(app.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8, Dose: &less}, false)
+	_, err = r.change(input.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8, Dose: &less}, false)
 	require.NoError(t, err, "less needs no reason")
 	require.NotNil(t, r.calf().Own)
 	assert.Equal(t, less.Reps, r.calf().Own.Reps)
-	_, err = r.change(app.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8}, false)
+	_, err = r.change(input.BlockChange{Kind: "dose", Ladder: p.Ladder, Notch: 8}, false)
 	require.NoError(t, err)
 	assert.Nil(t, r.calf().Own, "back to the notch's dose")
 
-	_, err = r.change(app.BlockChange{Kind: "leave-out", Ladder: p.Ladder, Reason: "sore on the stairs"}, false)
+	_, err = r.change(input.BlockChange{Kind: "leave-out", Ladder: p.Ladder, Reason: "sore on the stairs"}, false)
 	require.NoError(t, err)
 	assert.Equal(t, "sore on the stairs", r.calf().LeftOut)
 	w, err := r.a.Wishes(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
 	require.Len(t, w.Wishes.Excluded, 1, "the next plan remembers it")
-	plan, err := r.a.PreviewPlan(ctx, r.act, r.runner.ID, app.PreviewInput{})
+	plan, err := r.a.PreviewPlan(ctx, r.act, r.runner.ID, block.PreviewInput{})
 	require.NoError(t, err)
 	for _, c := range plan.Choices {
 		assert.NotEqual(t, p.Ladder, c.Ladder)
 	}
 	r.clock = r.clock.AddDate(0, 0, 28)
-	plan, err = r.a.PreviewPlan(ctx, r.act, r.runner.ID, app.PreviewInput{})
+	plan, err = r.a.PreviewPlan(ctx, r.act, r.runner.ID, block.PreviewInput{})
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(plan.Remarks, " "), "it can be tried again")
 	r.clock = r.clock.AddDate(0, 0, -28)
-	_, err = r.change(app.BlockChange{Kind: "add", Ladder: p.Ladder, Days: []int{1, 3}, Reason: "it was the shoes"}, true)
+	_, err = r.change(input.BlockChange{Kind: "add", Ladder: p.Ladder, Days: []int{1, 3}, Reason: "it was the shoes"}, true)
 	require.NoError(t, err)
 	assert.Empty(t, r.calf().LeftOut, "it comes back where it stood")
-	_, err = r.change(app.BlockChange{Kind: "add", Ladder: "hip-bridge", Days: []int{1, 4}, Reason: "wanted"}, true)
+	_, err = r.change(input.BlockChange{Kind: "add", Ladder: "hip-bridge", Days: []int{1, 4}, Reason: "wanted"}, true)
 	require.NoError(t, err)
 	assert.Equal(t, "hip-bridge", r.block.Prescriptions[len(r.block.Prescriptions)-1].Ladder)
-	_, err = r.change(app.BlockChange{Kind: "add", Ladder: "range-toe-end", Days: []int{1}, Reason: "wanted"}, true)
+	_, err = r.change(input.BlockChange{Kind: "add", Ladder: "range-toe-end", Days: []int{1}, Reason: "wanted"}, true)
 	require.Error(t, err, "what is closed can't be added by insisting")
 }
 
@@ -172,10 +178,10 @@ func TestWishesThatCannotBe(t *testing.T) {
 	v, err := r.a.Wishes(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
 	assert.True(t, v.Wishes.Assumed)
-	try := func(change func(*planning.Wishes)) (app.PlanView, error) {
+	try := func(change func(*planning.Wishes)) (block.PlanView, error) {
 		w := v.Wishes
 		change(&w)
-		return r.a.PreviewPlan(ctx, r.act, r.runner.ID, app.PreviewInput{Wishes: &w})
+		return r.a.PreviewPlan(ctx, r.act, r.runner.ID, block.PreviewInput{Wishes: &w})
 	}
 	for field, change := range map[string]func(*planning.Wishes){
 		"wishes.minutes[2]":         func(w *planning.Wishes) { w.Minutes[2] = -5 },
@@ -197,7 +203,7 @@ func TestWishesThatCannotBe(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, none.Fits)
 	require.NotEmpty(t, none.Minimum, "five minutes a day always exist")
-	_, err = r.a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{ScreeningID: none.ScreeningID, Wishes: &none.Wishes})
+	_, err = r.a.PlanBlock(ctx, r.act, "", r.runner.ID, block.BlockInput{ScreeningID: none.ScreeningID, Wishes: &none.Wishes})
 	require.ErrorContains(t, err, "take one of the ways out")
 	seven, err := try(func(w *planning.Wishes) {
 		for i := range w.Runs {
@@ -225,25 +231,25 @@ func TestWishesThatCannotBe(t *testing.T) {
 
 func TestTheShelfLiesOverTheBuiltInData(t *testing.T) {
 	r := newRig(t, 21)
-	_, err := r.a.PutExercise(ctx, r.act, app.OwnExercise{Name: "Sand walk", Short: "sand", Purpose: "strength", Sides: "together", Timing: "any", Cues: []string{}})
+	_, err := r.a.PutExercise(ctx, r.act, shelf.OwnExercise{Name: "Sand walk", Short: "sand", Purpose: "strength", Sides: "together", Timing: "any", Cues: []string{}})
 	var bad app.Invalid
 	require.ErrorAs(t, err, &bad, "set-up and a cue are missing")
-	s, err := r.a.PutExercise(ctx, r.act, app.OwnExercise{Name: "Sand walk", Short: "sand", Purpose: "strength", Sides: "together", Timing: "any", SetUp: "Walk along the tide line.", Cues: []string{"Long toes"}})
+	s, err := r.a.PutExercise(ctx, r.act, shelf.OwnExercise{Name: "Sand walk", Short: "sand", Purpose: "strength", Sides: "together", Timing: "any", SetUp: "Walk along the tide line.", Cues: []string{"Long toes"}})
 	require.NoError(t, err)
 	own := s.Exercises[len(s.Exercises)-1]
 	assert.Equal(t, "own-sand-walk", own.ID)
 	assert.Nil(t, own.Picture)
-	l := app.OwnLadder{Name: "Sand", Purpose: "strength", Place: "main", Min: 2, Max: 3, Effort: "none", Notches: []app.OwnNotch{{Exercise: own.ID, Dose: ""}}}
+	l := shelf.OwnLadder{Name: "Sand", Purpose: "strength", Place: "main", Min: 2, Max: 3, Effort: "none", Notches: []shelf.OwnNotch{{Exercise: own.ID, Dose: ""}}}
 	_, err = r.a.PutLadder(ctx, r.act, l)
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "notches[0].dose", bad[0].Field, "an own exercise without a dose names its notch")
-	l.Notches = []app.OwnNotch{{Exercise: own.ID, Dose: "2 × 5 min"}, {Exercise: own.ID, Dose: "1 × 5 min"}}
+	l.Notches = []shelf.OwnNotch{{Exercise: own.ID, Dose: "2 × 5 min"}, {Exercise: own.ID, Dose: "1 × 5 min"}}
 	_, err = r.a.PutLadder(ctx, r.act, l)
 	require.ErrorAs(t, err, &bad, "volume must not fall")
-	l.Notches = []app.OwnNotch{{Exercise: own.ID, Dose: "1 × 5 min"}, {Exercise: own.ID, Dose: "2 × 5 min"}, {Exercise: "raise-one", Dose: "3 x 8"}}
+	l.Notches = []shelf.OwnNotch{{Exercise: own.ID, Dose: "1 × 5 min"}, {Exercise: own.ID, Dose: "2 × 5 min"}, {Exercise: "raise-one", Dose: "3 x 8"}}
 	_, err = r.a.PutLadder(ctx, r.act, l)
 	require.NoError(t, err)
-	plan, err := r.a.PreviewPlan(ctx, r.act, r.runner.ID, app.PreviewInput{Wishes: wishesWith(t, r, "own-sand")})
+	plan, err := r.a.PreviewPlan(ctx, r.act, r.runner.ID, block.PreviewInput{Wishes: wishesWith(t, r, "own-sand")})
 	require.NoError(t, err)
 	found := false
 	for _, c := range plan.Choices {
@@ -255,13 +261,13 @@ func TestTheShelfLiesOverTheBuiltInData(t *testing.T) {
 	// already made keep the ladder they were given.
 	s, err = r.a.Shelf(ctx, r.act)
 	require.NoError(t, err)
-	edit := app.OwnLadder{ID: "calf-straight", Name: "Calf our way", Purpose: "strength", Place: "main", Tissues: nil, Min: 2, Max: 3, Effort: "reserve"}
+	edit := shelf.OwnLadder{ID: "calf-straight", Name: "Calf our way", Purpose: "strength", Place: "main", Tissues: nil, Min: 2, Max: 3, Effort: "reserve"}
 	for _, x := range s.Ladders {
 		if x.ID == "calf-straight" {
 			edit.Tissues = x.Tissues
 			for _, n := range x.Notches[:8] {
 				if n.Words != "one leg 3 × 8" {
-					edit.Notches = append(edit.Notches, app.OwnNotch{Exercise: n.Exercise, Dose: n.Typed, BodyPercent: n.Percent})
+					edit.Notches = append(edit.Notches, shelf.OwnNotch{Exercise: n.Exercise, Dose: n.Typed, BodyPercent: n.Percent})
 				}
 			}
 		}
@@ -286,7 +292,7 @@ func TestTheShelfLiesOverTheBuiltInData(t *testing.T) {
 	require.ErrorIs(t, err, app.ErrConflict, "changed meanwhile")
 	s, err = r.a.Retire(ctx, r.act, "ladder", "calf-straight", 1, true)
 	require.NoError(t, err)
-	plan, err = r.a.PreviewPlan(ctx, r.act, r.runner.ID, app.PreviewInput{})
+	plan, err = r.a.PreviewPlan(ctx, r.act, r.runner.ID, block.PreviewInput{})
 	require.NoError(t, err)
 	for _, c := range plan.Choices {
 		assert.NotEqual(t, "calf-straight", c.Ladder, "retired: not in new plans")
@@ -307,10 +313,10 @@ func wishesWith(t *testing.T, r *rig, ladder string) *planning.Wishes {
 func TestACopiedBlockIsFittedAgain(t *testing.T) {
 	r := newRig(t, 21)
 	other := newRunner(t, r, "Yusra", 6)
-	seen, err := r.a.CopyBlock(ctx, r.act, "", r.block.ID, app.CopyInput{RunnerID: other, Preview: true})
+	seen, err := r.a.CopyBlock(ctx, r.act, "", r.block.ID, block.CopyInput{RunnerID: other, Preview: true})
 	require.NoError(t, err)
 	assert.Nil(t, seen.Block)
-	got, err := r.a.CopyBlock(ctx, r.act, "", r.block.ID, app.CopyInput{RunnerID: other})
+	got, err := r.a.CopyBlock(ctx, r.act, "", r.block.ID, block.CopyInput{RunnerID: other})
 	require.NoError(t, err)
 	require.NotNil(t, got.Block)
 	for _, p := range got.Block.Prescriptions {
@@ -334,7 +340,7 @@ func TestTheCalendarFollowsThePlan(t *testing.T) {
 	first := read()
 	with, without := r.mainDays()
 	from, to := with[0], without[0]
-	_, err := r.change(app.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to, Reason: "away"}, true)
+	_, err := r.change(input.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to, Reason: "away"}, true)
 	require.NoError(t, err)
 	second := read()
 	uid := r.block.ID + "-" + from.String() + "-main@notchback"
@@ -351,7 +357,7 @@ func TestTheCalendarFollowsThePlan(t *testing.T) {
 	assert.Len(t, parseCalendar(t, string(f.Body)), len(second))
 	r.clock = r.clock.Add(3 * 24 * time.Hour)
 	old := r.block
-	r.block, err = r.a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{ScreeningID: old.ScreeningID})
+	r.block, err = r.a.PlanBlock(ctx, r.act, "", r.runner.ID, block.BlockInput{ScreeningID: old.ScreeningID})
 	require.NoError(t, err)
 	f, err = r.a.FeedCalendar(ctx, token)
 	require.NoError(t, err)
@@ -380,7 +386,7 @@ func parseCalendar(t *testing.T, raw string) map[string]gocal.Event {
 	return out
 }
 
-func asSent(t testing.TB, b app.Bundle) io.Reader {
+func asSent(t testing.TB, b export.Bundle) io.Reader {
 	raw, err := json.Marshal(b)
 	require.NoError(t, err)
 	return bytes.NewReader(raw)
@@ -388,7 +394,7 @@ func asSent(t testing.TB, b app.Bundle) io.Reader {
 
 // told is what was measured, reported and planned, without what only the practice
 // it comes from can answer for and what the engine concludes.
-func told(b app.Bundle) map[string]any {
+func told(b export.Bundle) map[string]any {
 	raw, _ := json.Marshal(b.Tables)
 	out := map[string]any{}
 	_ = json.Unmarshal(raw, &out)
@@ -428,7 +434,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 	s, err := store.Open(ctx, urls.App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	a, err := app.New(s, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	a, err := house.New(s, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
 	require.NoError(t, err)
 	sign := func(email string) app.Actor {
 		c, err := a.SignIn(ctx, email, demo.Password, "127.0.0.1")
@@ -441,13 +447,13 @@ func TestABundleComesBackTheSame(t *testing.T) {
 	list, err := a.Bench(ctx, here, "", 0)
 	require.NoError(t, err)
 	require.Greater(t, list.Total, 8)
-	var last app.Bundle
+	var last export.Bundle
 	for _, i := range list.Items {
 		out, err := a.ExportRunner(ctx, here, i.ID)
 		require.NoError(t, err)
 		first, err := json.Marshal(out)
 		require.NoError(t, err)
-		last = app.Bundle{}
+		last = export.Bundle{}
 		require.NoError(t, json.Unmarshal(first, &last))
 		made, err := a.ImportRunner(ctx, there, asSent(t, last))
 		require.NoError(t, err, i.Name)
@@ -462,10 +468,10 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		return l.Total
 	}
 	before := count()
-	refuse := func(what string, spoil func(*app.Bundle)) {
+	refuse := func(what string, spoil func(*export.Bundle)) {
 		raw, err := json.Marshal(last)
 		require.NoError(t, err)
-		var b app.Bundle
+		var b export.Bundle
 		require.NoError(t, json.Unmarshal(raw, &b))
 		spoil(&b)
 		_, err = a.ImportRunner(ctx, there, asSent(t, b))
@@ -473,15 +479,15 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		require.ErrorAs(t, err, &bad, what)
 		assert.Equal(t, before, count(), "%s: nothing half-written", what)
 	}
-	refuse("another file", func(b *app.Bundle) { b.Format = "recipes" })
-	refuse("a newer version", func(b *app.Bundle) { b.Version = 99 })
-	refuse("two runners", func(b *app.Bundle) { b.Tables["runners"] = append(b.Tables["runners"], b.Tables["runners"][0]) })
-	refuse("an unknown table", func(b *app.Bundle) { b.Tables["users"] = []map[string]any{{"email": "x"}} })
-	refuse("an unknown field", func(b *app.Bundle) { b.Tables["runners"][0]["shoe"] = "x" })
-	refuse("a broken reference", func(b *app.Bundle) {
+	refuse("another file", func(b *export.Bundle) { b.Format = "recipes" })
+	refuse("a newer version", func(b *export.Bundle) { b.Version = 99 })
+	refuse("two runners", func(b *export.Bundle) { b.Tables["runners"] = append(b.Tables["runners"], b.Tables["runners"][0]) })
+	refuse("an unknown table", func(b *export.Bundle) { b.Tables["users"] = []map[string]any{{"email": "x"}} })
+	refuse("an unknown field", func(b *export.Bundle) { b.Tables["runners"][0]["shoe"] = "x" })
+	refuse("a broken reference", func(b *export.Bundle) {
 		b.Tables["mornings"] = append(b.Tables["mornings"], map[string]any{"runner_id": "ref:runner-7", "on_date": "2026-01-01", "first_step": 1, "rev": 1})
 	})
-	refuse("a value out of range", func(b *app.Bundle) {
+	refuse("a value out of range", func(b *export.Bundle) {
 		b.Tables["mornings"] = append(b.Tables["mornings"], map[string]any{"runner_id": "ref:runner-1", "on_date": "2020-01-01", "first_step": 77, "rev": 1})
 	})
 }

@@ -9,6 +9,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/block"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/ramp"
+	"notchback/app/record"
+	"notchback/app/view"
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/safety"
@@ -23,28 +29,28 @@ func (r *rig) ready() {
 	list, err := r.a.Screenings(ctx, r.act, r.runner.ID)
 	require.NoError(r.t, err)
 	require.NotEmpty(r.t, list)
-	reopened, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	reopened, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, intake.ScreeningInput{})
 	require.NoError(r.t, err)
 	id := reopened.ID
 	for _, side := range body.Sides {
-		_, err := r.a.PutTrial(ctx, r.act, id, screening.Arch, side, 1, &app.TrialInput{Trial: screening.Trial{Value: ptr(2.0)}}, "")
+		_, err := r.a.PutTrial(ctx, r.act, id, screening.Arch, side, 1, &input.TrialInput{Trial: screening.Trial{Value: ptr(2.0)}}, "")
 		require.NoError(r.t, err)
 	}
 	for slot, n := range []float64{160, 161, 160} {
-		_, err := r.a.PutTrial(ctx, r.act, id, screening.CadenceTest, body.Both, slot+1, &app.TrialInput{Trial: screening.Trial{Value: ptr(n)}}, "")
+		_, err := r.a.PutTrial(ctx, r.act, id, screening.CadenceTest, body.Both, slot+1, &input.TrialInput{Trial: screening.Trial{Value: ptr(n)}}, "")
 		require.NoError(r.t, err)
 	}
 	answers := safety.Answers{Yes: map[string]body.Side{}, None: []string{}}
 	for _, g := range safety.Questions(screening.Age{Years: 36, Known: true}) {
 		answers.None = append(answers.None, g.Name)
 	}
-	_, err = r.a.PutTalk(ctx, r.act, id, 0, app.Talk{Complaints: []screening.Complaint{{Zone: "kneecap", Side: body.Left, Now: ptr(2)}}, Flags: answers}, "")
+	_, err = r.a.PutTalk(ctx, r.act, id, 0, input.Talk{Complaints: []screening.Complaint{{Zone: "kneecap", Side: body.Left, Now: ptr(2)}}, Flags: answers}, "")
 	require.NoError(r.t, err)
 	_, err = r.a.FinishScreening(ctx, r.act, id)
 	require.NoError(r.t, err)
 }
 
-func (r *rig) ramp() app.RampView {
+func (r *rig) ramp() view.RampView {
 	r.t.Helper()
 	v, err := r.a.Ramp(ctx, r.act, r.runner.ID)
 	require.NoError(r.t, err)
@@ -52,30 +58,30 @@ func (r *rig) ramp() app.RampView {
 }
 
 // wish begins a ramp of the draft's week to a goal.
-func (r *rig) wish(goal transition.Stage) app.RampView {
+func (r *rig) wish(goal transition.Stage) view.RampView {
 	r.t.Helper()
 	v := r.ramp()
 	t := v.Draft
 	t.Goal, t.From = goal, start
 	t.WeeklyMetres, t.PaceSeconds, t.Shoe = 40_000, 360, "thin one"
-	v, err := r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Terms: t})
+	v, err := r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Terms: t})
 	require.NoError(r.t, err)
 	return v
 }
 
 // live does a day of the ramp as planned, with quiet first steps.
-func (r *rig) live(from, to day.Date, change func(day.Date, *app.DayInput)) {
+func (r *rig) live(from, to day.Date, change func(day.Date, *input.DayInput)) {
 	r.t.Helper()
 	for on := from; on < to; on++ {
 		r.at(on, 20)
 		if len(r.ramp().Days) > 0 {
-			_, err := r.a.PutRampDone(ctx, r.act, r.runner.ID, app.RampDone{On: on, Done: true})
+			_, err := r.a.PutRampDone(ctx, r.act, r.runner.ID, ramp.RampDone{On: on, Done: true})
 			require.NoError(r.t, err)
 		}
 		s, err := r.a.Day(ctx, r.act, r.runner.ID, on)
 		require.NoError(r.t, err)
 		in := s.Day
-		in.Readings = []app.PlaceReading{{FirstStep: ptr(1)}}
+		in.Readings = []input.PlaceReading{{FirstStep: ptr(1)}}
 		if change != nil {
 			change(on, &in)
 		}
@@ -112,7 +118,7 @@ func TestAWishBecomesARampThatIsLivedAndRedated(t *testing.T) {
 	require.Len(t, v.Moves, 1, "only the first date")
 
 	// A worse morning in week 5: the week is done again, the date moves, and says why.
-	r.live(start+14, start+35, func(on day.Date, in *app.DayInput) {
+	r.live(start+14, start+35, func(on day.Date, in *input.DayInput) {
 		if on == start+31 {
 			in.Readings[0].FirstStep = ptr(4)
 		}
@@ -137,16 +143,16 @@ func TestAWishBecomesARampThatIsLivedAndRedated(t *testing.T) {
 	assert.Contains(t, all, "Barefoot ramp begun: barefoot walks")
 
 	// Taking back a day is one tap too; a day without a ramp is refused.
-	v, err = r.a.PutRampDone(ctx, r.act, r.runner.ID, app.RampDone{On: start + 34, Stage: transition.Home})
+	v, err = r.a.PutRampDone(ctx, r.act, r.runner.ID, ramp.RampDone{On: start + 34, Stage: transition.Home})
 	require.NoError(t, err)
-	_, err = r.a.PutRampDone(ctx, r.act, r.runner.ID, app.RampDone{On: start + 34, Stage: transition.Run, Done: true})
+	_, err = r.a.PutRampDone(ctx, r.act, r.runner.ID, ramp.RampDone{On: start + 34, Stage: transition.Run, Done: true})
 	require.ErrorContains(t, err, "has nothing of this")
-	_, err = r.a.PutRampDone(ctx, r.act, r.runner.ID, app.RampDone{On: start - 9, Done: true})
+	_, err = r.a.PutRampDone(ctx, r.act, r.runner.ID, ramp.RampDone{On: start - 9, Done: true})
 	require.ErrorContains(t, err, "has nothing of this")
 	_ = v
 }
 
-func gateStates(v app.RampView) []safety.GateState {
+func gateStates(v view.RampView) []safety.GateState {
 	var out []safety.GateState
 	for _, g := range v.Gates {
 		out = append(out, g.GateState)
@@ -182,17 +188,17 @@ func TestTheRampStandsInBlockPrintCalendarAndTable(t *testing.T) {
 	in := v.Draft
 	in.Goal = transition.Run
 	in.Begin = transition.Run
-	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Terms: in})
+	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Terms: in})
 	require.ErrorContains(t, err, "the gate minimal-shoe running is closed")
 	r.live(start, start+35, nil)
 	v = r.ramp()
 	in = v.Draft
 	in.Goal = transition.Walk
-	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Terms: in})
+	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Terms: in})
 	require.NoError(t, err)
 	v = r.ramp()
 	assert.Equal(t, transition.Walk, v.Plan.Weeks[v.Plan.Now].State.Stage)
-	r.block, err = r.a.PlanBlock(ctx, r.act, "", r.runner.ID, app.BlockInput{})
+	r.block, err = r.a.PlanBlock(ctx, r.act, "", r.runner.ID, block.BlockInput{})
 	require.NoError(t, err)
 	for _, p := range r.block.Prescriptions {
 		assert.False(t, strings.HasPrefix(p.Ladder, "exposure-"), "a new block leaves them to the ramp")
@@ -207,7 +213,7 @@ func TestTwiceTenderRaisesTheFlagAndAClearanceOpensAgain(t *testing.T) {
 	r.ready()
 	r.wish(transition.Walk)
 	tender := map[day.Date]bool{start + 9: true, start + 20: true}
-	r.live(start, start+12, func(on day.Date, in *app.DayInput) { in.BoneTender = tender[on] })
+	r.live(start, start+12, func(on day.Date, in *input.DayInput) { in.BoneTender = tender[on] })
 	v := r.ramp()
 	assert.Equal(t, start+16, *v.Plan.OutTo)
 	assert.Empty(t, v.Days, "seven days out")
@@ -217,7 +223,7 @@ func TestTwiceTenderRaisesTheFlagAndAClearanceOpensAgain(t *testing.T) {
 	s, err := r.a.Day(ctx, r.act, r.runner.ID, start+9)
 	require.NoError(t, err)
 	assert.NotEmpty(t, s.Ask, "the bone questions are asked")
-	r.live(start+12, start+21, func(on day.Date, in *app.DayInput) { in.BoneTender = tender[on] })
+	r.live(start+12, start+21, func(on day.Date, in *input.DayInput) { in.BoneTender = tender[on] })
 	v = r.ramp()
 	assert.True(t, v.Plan.Refer)
 	flagged := false
@@ -230,7 +236,7 @@ func TestTwiceTenderRaisesTheFlagAndAClearanceOpensAgain(t *testing.T) {
 	assert.Nil(t, v.Plan.Range.Earliest)
 	assert.Contains(t, v.Moves[0].Why, "tender twice")
 	r.at(start+30, 12)
-	require.NoError(t, r.a.AddClearance(ctx, r.act, r.runner.ID, app.ClearanceInput{Flag: "F-BONE", Role: "sports physician", Allowed: "all of it", Until: start + 300}))
+	require.NoError(t, r.a.AddClearance(ctx, r.act, r.runner.ID, intake.ClearanceInput{Flag: "F-BONE", Role: "sports physician", Allowed: "all of it", Until: start + 300}))
 	v = r.ramp()
 	assert.False(t, v.Plan.Refer)
 	assert.NotNil(t, v.Plan.Range.Earliest)
@@ -240,37 +246,37 @@ func TestARampHasOneWriterAndEnds(t *testing.T) {
 	r := newRig(t, 21)
 	r.ready()
 	v := r.wish(transition.Home)
-	_, err := r.a.PutRamp(ctx, r.act, r.runner.ID, 0, app.RampInput{Terms: v.Draft})
+	_, err := r.a.PutRamp(ctx, r.act, r.runner.ID, 0, input.RampInput{Terms: v.Draft})
 	require.ErrorIs(t, err, app.ErrConflict, "two ramps at once")
 	bad := v.Draft
 	bad.Goal, bad.TargetPercent = "moon", 120
-	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Terms: bad})
+	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Terms: bad})
 	require.ErrorContains(t, err, "terms.goal")
 	require.ErrorContains(t, err, "terms.targetPercent")
-	_, err = r.a.PreviewRamp(ctx, r.act, r.runner.ID, app.PreviewRampInput{Terms: bad})
+	_, err = r.a.PreviewRamp(ctx, r.act, r.runner.ID, ramp.PreviewRampInput{Terms: bad})
 	require.ErrorContains(t, err, "terms.goal")
-	plain, err := r.a.PreviewRamp(ctx, r.act, r.runner.ID, app.PreviewRampInput{Terms: v.Draft})
+	plain, err := r.a.PreviewRamp(ctx, r.act, r.runner.ID, ramp.PreviewRampInput{Terms: v.Draft})
 	require.NoError(t, err)
-	away, err := r.a.PreviewRamp(ctx, r.act, r.runner.ID, app.PreviewRampInput{Terms: v.Draft, Away: 2})
+	away, err := r.a.PreviewRamp(ctx, r.act, r.runner.ID, ramp.PreviewRampInput{Terms: v.Draft, Away: 2})
 	require.NoError(t, err)
 	assert.Greater(t, *away.Range.Earliest, *plain.Range.Earliest, "two weeks away")
 	assert.Equal(t, v.Rev, r.ramp().Rev, "a look saves nothing")
-	v, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Ended: true})
+	v, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Ended: true})
 	require.NoError(t, err)
 	assert.Nil(t, v.Plan)
-	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Ended: true})
+	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Ended: true})
 	require.ErrorContains(t, err, "no ramp to end")
 	// A runner nobody screened, and a date behind.
-	other, err := r.a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: "Nobody"})
+	other, err := r.a.AddRunner(ctx, r.act, "", input.RunnerInput{Name: "Nobody"})
 	require.NoError(t, err)
 	o, err := r.a.Ramp(ctx, r.act, other.ID)
 	require.NoError(t, err)
 	assert.Nil(t, o.Plan)
-	_, err = r.a.PutRamp(ctx, r.act, other.ID, 0, app.RampInput{Terms: o.Draft})
+	_, err = r.a.PutRamp(ctx, r.act, other.ID, 0, input.RampInput{Terms: o.Draft})
 	require.ErrorContains(t, err, "screen the runner first")
 	late := v.Draft
 	late.From = start - 30
-	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, app.RampInput{Terms: late})
+	_, err = r.a.PutRamp(ctx, r.act, r.runner.ID, v.Rev, input.RampInput{Terms: late})
 	require.ErrorContains(t, err, "is over")
 }
 
@@ -297,7 +303,7 @@ func TestCadenceIsChangedInStepsThatPassOnCounts(t *testing.T) {
 	r := newRig(t, 21)
 	closed := r.ramp()
 	assert.False(t, closed.Cadence.Advice.Change)
-	_, err := r.a.PutCadence(ctx, r.act, r.runner.ID, 0, app.CadenceRampInput{Terms: transition.CadenceTerms{Start: start, Baseline: 160, School: "own-baseline"}})
+	_, err := r.a.PutCadence(ctx, r.act, r.runner.ID, 0, input.CadenceRampInput{Terms: transition.CadenceTerms{Start: start, Baseline: 160, School: "own-baseline"}})
 	require.ErrorContains(t, err, "three counts")
 	r.ready()
 	v := r.ramp()
@@ -305,7 +311,7 @@ func TestCadenceIsChangedInStepsThatPassOnCounts(t *testing.T) {
 	assert.True(t, v.Cadence.Advice.Change, "%v", v.Cadence.Advice)
 	terms := v.Cadence.Terms
 	terms.Baseline, terms.SpeedKmh = 160, 10
-	v, err = r.a.PutCadence(ctx, r.act, r.runner.ID, v.Cadence.Rev, app.CadenceRampInput{Terms: terms})
+	v, err = r.a.PutCadence(ctx, r.act, r.runner.ID, v.Cadence.Rev, input.CadenceRampInput{Terms: terms})
 	require.NoError(t, err)
 	assert.Equal(t, []int{165, 168}, v.Cadence.Plan.Beats)
 	assert.InDelta(t, 1.042, v.Cadence.Plan.StepBefore, 0.001)
@@ -314,7 +320,7 @@ func TestCadenceIsChangedInStepsThatPassOnCounts(t *testing.T) {
 	beats := 0
 	for _, d := range r.block.Weeks[0].Days {
 		for _, x := range d.Ramp {
-			if x.Stage == app.CadenceStage {
+			if x.Stage == record.CadenceStage {
 				beats++
 			}
 		}
@@ -322,20 +328,20 @@ func TestCadenceIsChangedInStepsThatPassOnCounts(t *testing.T) {
 	assert.Positive(t, beats, "in the week's easy runs")
 	r.at(start+15, 12)
 	assert.Equal(t, 165, r.ramp().Cadence.Plan.Weeks[r.ramp().Cadence.Plan.Now].Beat, "no count yet")
-	v, err = r.a.AddRecount(ctx, r.act, "k1", r.runner.ID, app.RecountInput{On: start + 13, Counts: []int{165, 164, 165, 165}, WindowSeconds: 60})
+	v, err = r.a.AddRecount(ctx, r.act, "k1", r.runner.ID, ramp.RecountInput{On: start + 13, Counts: []int{165, 164, 165, 165}, WindowSeconds: 60})
 	require.NoError(t, err)
 	assert.Equal(t, 168, v.Cadence.Plan.Weeks[v.Cadence.Plan.Now].Beat)
-	again, err := r.a.AddRecount(ctx, r.act, "k1", r.runner.ID, app.RecountInput{On: start + 13, Counts: []int{165, 164, 165, 165}, WindowSeconds: 60})
+	again, err := r.a.AddRecount(ctx, r.act, "k1", r.runner.ID, ramp.RecountInput{On: start + 13, Counts: []int{165, 164, 165, 165}, WindowSeconds: 60})
 	require.NoError(t, err)
 	assert.Len(t, again.Cadence.Recounts, 1, "sent twice, stored once")
-	_, err = r.a.AddRecount(ctx, r.act, "", r.runner.ID, app.RecountInput{On: start + 13, Counts: []int{20, 21}, WindowSeconds: 15})
+	_, err = r.a.AddRecount(ctx, r.act, "", r.runner.ID, ramp.RecountInput{On: start + 13, Counts: []int{20, 21}, WindowSeconds: 15})
 	require.ErrorContains(t, err, "one foot")
-	_, err = r.a.AddRecount(ctx, r.act, "", r.runner.ID, app.RecountInput{On: start + 40, Counts: []int{41}, WindowSeconds: 15})
+	_, err = r.a.AddRecount(ctx, r.act, "", r.runner.ID, ramp.RecountInput{On: start + 40, Counts: []int{41}, WindowSeconds: 15})
 	require.ErrorContains(t, err, "future")
-	v, err = r.a.PutCadence(ctx, r.act, r.runner.ID, v.Cadence.Rev, app.CadenceRampInput{Ended: true})
+	v, err = r.a.PutCadence(ctx, r.act, r.runner.ID, v.Cadence.Rev, input.CadenceRampInput{Ended: true})
 	require.NoError(t, err)
 	assert.False(t, v.Cadence.Begun)
-	_, err = r.a.PutCadence(ctx, r.act, r.runner.ID, v.Cadence.Rev, app.CadenceRampInput{Ended: true})
+	_, err = r.a.PutCadence(ctx, r.act, r.runner.ID, v.Cadence.Rev, input.CadenceRampInput{Ended: true})
 	require.ErrorContains(t, err, "no change of cadence to end")
 }
 
@@ -351,7 +357,7 @@ func TestACueIsBegunAndLookedAtAgain(t *testing.T) {
 	for _, w := range r.block.Weeks {
 		for _, d := range w.Days {
 			for _, x := range d.Ramp {
-				if x.Stage == app.CueStage {
+				if x.Stage == record.CueStage {
 					in++
 					assert.Contains(t, x.Words, "Tall, lean from the ankles")
 				}
@@ -412,7 +418,7 @@ func TestRunningAndFlagsHoldARamp(t *testing.T) {
 	v = r.ramp()
 	assert.Equal(t, "running jumped", v.Plan.Weeks[1].Held)
 	assert.Equal(t, 30, v.Plan.Weeks[1].Dose.HomeMinutes, "last week's minutes")
-	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+7, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-BONE-HIGH": body.Both}, None: []string{}}, BoneTender: true})
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+7, input.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"F-BONE-HIGH": body.Both}, None: []string{}}, BoneTender: true})
 	require.NoError(t, err)
 	v = r.ramp()
 	assert.Empty(t, v.Days)

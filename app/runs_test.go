@@ -12,6 +12,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/daily"
+	"notchback/app/export"
+	"notchback/app/input"
+	"notchback/app/review"
+	"notchback/app/running"
+	"notchback/app/view"
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/day"
@@ -27,9 +33,9 @@ func (r *rig) refresh() {
 	r.block = *b
 }
 
-func (r *rig) run(on day.Date, km float64, change ...func(*app.RunInput)) app.RunView {
+func (r *rig) run(on day.Date, km float64, change ...func(*running.RunInput)) running.RunView {
 	r.t.Helper()
-	in := app.RunInput{On: on, Km: km, Minutes: 6 * km}
+	in := running.RunInput{On: on, Km: km, Minutes: 6 * km}
 	for _, c := range change {
 		c(&in)
 	}
@@ -38,7 +44,7 @@ func (r *rig) run(on day.Date, km float64, change ...func(*app.RunInput)) app.Ru
 	return v
 }
 
-func (r *rig) putDay(on day.Date, in app.DayInput) app.DayState {
+func (r *rig) putDay(on day.Date, in input.DayInput) daily.DayState {
 	r.t.Helper()
 	s, err := r.a.PutDay(ctx, r.act, r.runner.ID, on, in)
 	require.NoError(r.t, err)
@@ -117,7 +123,7 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 
 func TestRunsThatCannotBe(t *testing.T) {
 	r := newRig(t, 21)
-	for field, in := range map[string]app.RunInput{
+	for field, in := range map[string]running.RunInput{
 		"on":      {On: start + 60, Km: 5, Minutes: 30},
 		"km":      {On: start, Km: -3, Minutes: 30},
 		"minutes": {On: start, Km: 20, Minutes: 20},
@@ -151,7 +157,7 @@ func TestRunningHoldsLaddersAndWarnsAhead(t *testing.T) {
 		r.morning(on+1, 1)
 	}
 	require.Equal(t, adjust.Up, r.latest(body.Left).Decision.Verdict)
-	r.run(start+7, 15, func(in *app.RunInput) { in.Pain = ptr(0) })
+	r.run(start+7, 15, func(in *running.RunInput) { in.Pain = ptr(0) })
 	r.run(start+8, 25)
 	r.refresh()
 	d := r.latest(body.Left)
@@ -184,8 +190,8 @@ func TestRunningHoldsLaddersAndWarnsAhead(t *testing.T) {
 func TestRunningAdviceFollowsRunsAndMornings(t *testing.T) {
 	r := newRig(t, 21)
 	r.at(start+10, 9)
-	r.run(start+3, 10, func(in *app.RunInput) { in.Pain = ptr(1) })
-	r.run(start+9, 8, func(in *app.RunInput) { in.Pain, in.Zone, in.Side = ptr(6), "calf", body.Left })
+	r.run(start+3, 10, func(in *running.RunInput) { in.Pain = ptr(1) })
+	r.run(start+9, 8, func(in *running.RunInput) { in.Pain, in.Zone, in.Side = ptr(6), "calf", body.Left })
 	v, err := r.a.Load(ctx, r.act, r.runner.ID, 8)
 	require.NoError(t, err)
 	assert.Equal(t, load.NoRunning, v.Advice.ID)
@@ -201,12 +207,12 @@ func TestAFlareFromFirstStepsToTheWayBack(t *testing.T) {
 		r.log(on, 2, 2)
 		r.morning(on+1, 1)
 	}
-	_, err := r.a.AddRun(ctx, r.act, "", r.runner.ID, app.RunInput{On: start - 1, Km: 10, Minutes: 60, Pain: ptr(0)})
+	_, err := r.a.AddRun(ctx, r.act, "", r.runner.ID, running.RunInput{On: start - 1, Km: 10, Minutes: 60, Pain: ptr(0)})
 	require.NoError(t, err)
 	at := r.calf().Pegs[0].Notch
 	for d := start + 7; d <= start+9; d++ {
 		r.at(d, 8)
-		r.putDay(d, app.DayInput{Readings: []app.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(4)}, {Zone: "calf", Side: body.Right, FirstStep: ptr(1)}}})
+		r.putDay(d, input.DayInput{Readings: []input.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(4)}, {Zone: "calf", Side: body.Right, FirstStep: ptr(1)}}})
 	}
 	left, right := r.calf().Pegs[0], r.calf().Pegs[1]
 	assert.True(t, left.Stopped)
@@ -216,7 +222,7 @@ func TestAFlareFromFirstStepsToTheWayBack(t *testing.T) {
 	v, err := r.a.Load(ctx, r.act, r.runner.ID, 8)
 	require.NoError(t, err)
 	assert.Equal(t, load.NoRunning, v.Advice.ID, "until three quiet mornings")
-	_, err = r.change(app.BlockChange{Kind: "add", Ladder: "calm-iso", Days: []int{0, 2, 4}, Reason: "quiet holds"}, true)
+	_, err = r.change(input.BlockChange{Kind: "add", Ladder: "calm-iso", Days: []int{0, 2, 4}, Reason: "quiet holds"}, true)
 	require.NoError(t, err)
 	items, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
@@ -224,9 +230,9 @@ func TestAFlareFromFirstStepsToTheWayBack(t *testing.T) {
 
 	for d := start + 10; d <= start+12; d++ {
 		r.at(d, 8)
-		r.putDay(d, app.DayInput{Readings: []app.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(1)}}})
+		r.putDay(d, input.DayInput{Readings: []input.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(1)}}})
 	}
-	var back app.DecisionView
+	var back view.DecisionView
 	for _, d := range r.block.Decisions {
 		if d.State == "proposed" && d.Decision.Resume && d.PrescriptionID == r.calf().ID && d.Side == body.Left {
 			back = d
@@ -254,7 +260,7 @@ func TestFeverStopsAndThenHalves(t *testing.T) {
 	r.log(start, 2, 2)
 	for d := start + 1; d <= start+2; d++ {
 		r.at(d, 9)
-		r.putDay(d, app.DayInput{Illness: "fever"})
+		r.putDay(d, input.DayInput{Illness: "fever"})
 	}
 	assert.Contains(t, strings.Join(r.block.Caps, " "), "No session while ill")
 	r.at(start+5, 9)
@@ -271,7 +277,7 @@ func TestANewPlaceAsksAndAYesCloses(t *testing.T) {
 	r := newRig(t, 21)
 	r.log(start, 2, 2)
 	r.at(start+1, 9)
-	s := r.putDay(start+1, app.DayInput{New: []app.PlaceReading{{Zone: "inner-shin", Side: body.Left}}})
+	s := r.putDay(start+1, input.DayInput{New: []input.PlaceReading{{Zone: "inner-shin", Side: body.Left}}})
 	require.NotEmpty(t, s.Ask)
 	id := ""
 	for _, g := range s.Ask {
@@ -282,11 +288,11 @@ func TestANewPlaceAsksAndAYesCloses(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, id)
-	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"no-such": body.Left}}})
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, input.DayInput{Answers: &safety.Answers{Yes: map[string]body.Side{"no-such": body.Left}}})
 	require.Error(t, err)
-	s = r.putDay(start+1, app.DayInput{New: []app.PlaceReading{{Zone: "inner-shin", Side: body.Left}}, Answers: &safety.Answers{Yes: map[string]body.Side{id: body.Left}, None: []string{}}})
+	s = r.putDay(start+1, input.DayInput{New: []input.PlaceReading{{Zone: "inner-shin", Side: body.Left}}, Answers: &safety.Answers{Yes: map[string]body.Side{id: body.Left}, None: []string{}}})
 	assert.NotEmpty(t, s.Open, "the emergencies were not asked yet")
-	s = r.putDay(start+1, app.DayInput{New: []app.PlaceReading{{Zone: "inner-shin", Side: body.Left}}, Answers: &safety.Answers{Yes: map[string]body.Side{id: body.Left}, None: []string{"Right now"}}})
+	s = r.putDay(start+1, input.DayInput{New: []input.PlaceReading{{Zone: "inner-shin", Side: body.Left}}, Answers: &safety.Answers{Yes: map[string]body.Side{id: body.Left}, None: []string{"Right now"}}})
 	assert.Empty(t, s.Ask)
 	assert.Contains(t, flagsOf(r), "F-BONE")
 	assert.True(t, r.calf().Pegs[0].Stopped, "a flag stops the ladder at once")
@@ -299,7 +305,7 @@ func TestANewPlaceAsksAndAYesCloses(t *testing.T) {
 // made from.
 func TestReplayGivesTheSameDecisions(t *testing.T) {
 	r := newRig(t, 21)
-	r.run(start-3, 8, func(in *app.RunInput) { in.Pain, in.Zone = ptr(2), "calf" })
+	r.run(start-3, 8, func(in *running.RunInput) { in.Pain, in.Zone = ptr(2), "calf" })
 	for i, on := range []day.Date{start, start + 2, start + 4, start + 7, start + 9} {
 		r.log(on, []body.Pain{2, 3, 5, 2, 6}[i], 2)
 		r.morning(on+1, []body.Pain{1, 1, 3, 1, 2}[i])
@@ -317,7 +323,7 @@ func TestReplayGivesTheSameDecisions(t *testing.T) {
 // Order of arrival does not matter: the mornings typed late and backwards end in
 // the same decision.
 func TestLateReadingsEndInTheSameDecision(t *testing.T) {
-	typed := func(late bool) app.DecisionView {
+	typed := func(late bool) view.DecisionView {
 		r := newRig(t, 21)
 		days := []day.Date{start, start + 2, start + 4, start + 7}
 		for _, on := range days {
@@ -357,7 +363,7 @@ func TestNightlyReviewByTwoServersAtOnce(t *testing.T) {
 	before := r.calf().Pegs[0].Notch
 	r.log(start+9, 2, 2)
 	r.at(start+10, 8)
-	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+10, app.DayInput{Readings: []app.PlaceReading{{FirstStep: ptr(1)}}})
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+10, input.DayInput{Readings: []input.PlaceReading{{FirstStep: ptr(1)}}})
 	require.NoError(t, err)
 	var wg sync.WaitGroup
 	var mu sync.Mutex
@@ -377,7 +383,7 @@ func TestNightlyReviewByTwoServersAtOnce(t *testing.T) {
 	assert.Equal(t, before+1, r.calf().Pegs[0].Notch, "it went up by itself")
 	assert.Equal(t, "accepted", r.latest(body.Left).State)
 	r.clock = r.clock.AddDate(0, 0, 10)
-	var n app.Nightly
+	var n review.Nightly
 	n, err = r.a.ReviewAll(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n.Runners)
@@ -399,7 +405,7 @@ func TestNightlyReviewGoesOnPastABrokenRecord(t *testing.T) {
 	raw, err := json.Marshal(one)
 	require.NoError(t, err)
 	for range 5 {
-		var copied app.Bundle
+		var copied export.Bundle
 		require.NoError(t, json.Unmarshal(raw, &copied))
 		_, err := r.a.ImportRunner(ctx, r.act, asSent(t, copied))
 		require.NoError(t, err)
@@ -438,11 +444,11 @@ func TestFinishingAReview(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, w.Done)
 	// A log for something that is not there, or later than now, names its field.
-	_, err = r.a.LogSession(ctx, r.act, "", r.block.ID, app.SessionInput{On: start + 8, Items: []app.ItemInput{{PrescriptionID: r.runner.ID, Side: body.Left}}})
+	_, err = r.a.LogSession(ctx, r.act, "", r.block.ID, daily.SessionInput{On: start + 8, Items: []daily.ItemInput{{PrescriptionID: r.runner.ID, Side: body.Left}}})
 	require.ErrorContains(t, err, "not one of this block's ladders")
-	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start+30, app.DayInput{})
+	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start+30, input.DayInput{})
 	require.ErrorContains(t, err, "in the future")
-	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start, app.DayInput{Readings: []app.PlaceReading{{FirstStep: ptr(14)}}})
+	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start, input.DayInput{Readings: []input.PlaceReading{{FirstStep: ptr(14)}}})
 	require.ErrorContains(t, err, "pain goes from 0 to 10")
 }
 
@@ -450,19 +456,19 @@ func TestFinishingAReview(t *testing.T) {
 func TestADayIsKeptByField(t *testing.T) {
 	r := newRig(t, 21)
 	r.at(start+2, 12)
-	told := r.putDay(start+1, app.DayInput{Illness: "fever", BoneTender: true})
+	told := r.putDay(start+1, input.DayInput{Illness: "fever", BoneTender: true})
 	before := told.Day.Rev
 	require.Equal(t, 1, before)
-	r.putDay(start+1, app.DayInput{CalfSoreness: ptr(2)}) // a screen that was open before anything was told
-	d := r.putDay(start+1, app.DayInput{Illness: "fever", BoneTender: true, PoorSleep: true, Rev: before})
+	r.putDay(start+1, input.DayInput{CalfSoreness: ptr(2)}) // a screen that was open before anything was told
+	d := r.putDay(start+1, input.DayInput{Illness: "fever", BoneTender: true, PoorSleep: true, Rev: before})
 	assert.Equal(t, "fever", d.Day.Illness)
 	assert.True(t, d.Day.BoneTender)
 	assert.True(t, d.Day.PoorSleep)
 	assert.Equal(t, ptr(2), d.Day.CalfSoreness)
-	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Illness: "fever", BoneTender: true, CalfSoreness: ptr(7), Rev: before})
+	_, err := r.a.PutDay(ctx, r.act, r.runner.ID, start+1, input.DayInput{Illness: "fever", BoneTender: true, CalfSoreness: ptr(7), Rev: before})
 	require.ErrorContains(t, err, "calfSoreness", "both told of the same: looked at again, not overwritten")
-	d = r.putDay(start+1, app.DayInput{BoneTender: true, CalfSoreness: ptr(2), Rev: d.Day.Rev, Illness: "fever"})
+	d = r.putDay(start+1, input.DayInput{BoneTender: true, CalfSoreness: ptr(2), Rev: d.Day.Rev, Illness: "fever"})
 	assert.False(t, d.Day.PoorSleep, "what was read can be taken back")
-	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start+1, app.DayInput{Rev: 99})
+	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start+1, input.DayInput{Rev: 99})
 	require.ErrorIs(t, err, app.ErrConflict)
 }

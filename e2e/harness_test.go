@@ -26,6 +26,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/demo"
+	"notchback/app/house"
 	"notchback/store"
 	"notchback/store/blobs"
 	"notchback/store/storetest"
@@ -122,7 +123,7 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	t.Cleanup(s.Close)
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := app.New(s, cheap, app.WithClock(now), app.WithBlobs(clips))
+	a, err := house.New(s, cheap, app.WithClock(now), app.WithBlobs(clips))
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)

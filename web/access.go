@@ -9,11 +9,12 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/account"
 )
 
 // AccessEntry is a line of the access log in plain words.
 type AccessEntry struct {
-	app.AccessLine
+	account.AccessLine
 	What string `json:"what" doc:"The operation in words"`
 }
 

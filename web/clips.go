@@ -9,6 +9,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
 	"notchback/app"
+	"notchback/app/clips"
+	"notchback/app/media"
 	"notchback/core/clip"
 	"notchback/core/measure"
 )
@@ -56,24 +58,24 @@ func (s *server) registerClips(api huma.API) {
 	huma.Register(api, get("/api/clip-templates", "getClipTemplates", "What is marked in each kind of moment"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[clip.Template], error) {
 		return Items[clip.Template]{clip.Templates}, nil
 	}))
-	huma.Register(api, get("/api/screenings/{id}/clips", "getClips", "Clips and photos of a screening"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.ClipView], error) {
+	huma.Register(api, get("/api/screenings/{id}/clips", "getClips", "Clips and photos of a screening"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[clips.ClipView], error) {
 		list, err := s.app.Clips(ctx, act, in.ID)
-		return Items[app.ClipView]{list}, err
+		return Items[clips.ClipView]{list}, err
 	}))
 	huma.Register(api, post("/api/screenings/{id}/clips", "addClip", "Announce a clip; its bytes follow in parts"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
-		Body app.ClipInput
-	}) (app.ClipView, error) {
+		Body clips.ClipInput
+	}) (clips.ClipView, error) {
 		return s.app.AddClip(ctx, act, in.ID, in.Body)
 	}))
-	huma.Register(api, get("/api/runners/{id}/clips", "getRunnerClips", "All clips of a runner, newest first"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.ClipView], error) {
+	huma.Register(api, get("/api/runners/{id}/clips", "getRunnerClips", "All clips of a runner, newest first"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[clips.ClipView], error) {
 		list, err := s.app.RunnerClips(ctx, act, in.ID)
-		return Items[app.ClipView]{list}, err
+		return Items[clips.ClipView]{list}, err
 	}))
 	huma.Register(api, with(get("/api/clips/{id}/beside/{other}", "getClipsBeside", "Two clips of a runner side by side"), heavy), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Other string `path:"other" format:"uuid"`
-	}) (app.Beside, error) {
+	}) (clips.Beside, error) {
 		return s.app.ClipsBeside(ctx, act, in.ID, in.Other)
 	}))
 	huma.Register(api, with(post("/api/clips/{id}/track", "readClipTrack", "Readings of a marker file over all its strides"), reading, heavy), signed(s, func(ctx context.Context, act app.Actor, in *struct {
@@ -86,9 +88,9 @@ func (s *server) registerClips(api huma.API) {
 		b, err := s.app.ClipThumb(ctx, act, in.ID)
 		return &FileOut{Type: "image/jpeg", Disposition: "inline", Body: b}, err
 	}))
-	huma.Register(api, get("/api/screenings/{id}/origins", "getTrialOrigins", "Where the trials come from, as far as it is known"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.TrialOrigin], error) {
+	huma.Register(api, get("/api/screenings/{id}/origins", "getTrialOrigins", "Where the trials come from, as far as it is known"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[clips.TrialOrigin], error) {
 		list, err := s.app.TrialOrigins(ctx, act, in.ID)
-		return Items[app.TrialOrigin]{list}, err
+		return Items[clips.TrialOrigin]{list}, err
 	}))
 	origin := put("/api/screenings/{id}/trials/{test}/{side}/{slot}/origin", "putTrialOrigin", "Where a trial comes from, with the picture it was read from, a PNG or nothing")
 	origin.MaxBodyBytes = 7 << 20
@@ -97,12 +99,12 @@ func (s *server) registerClips(api huma.API) {
 		Made    measure.Maker `query:"made" enum:"by hand,proposed,corrected,markers" required:"true"`
 		Margin  float64       `query:"margin" minimum:"0" maximum:"1000"`
 		RawBody []byte        `contentType:"image/png" required:"false"`
-	}) (Items[app.TrialOrigin], error) {
-		list, err := s.app.PutTrialOrigin(ctx, act, in.ID, app.TrialOrigin{Test: in.Test, Side: in.Side, Slot: in.Slot, Made: in.Made, Margin: in.Margin}, in.RawBody)
-		return Items[app.TrialOrigin]{list}, err
+	}) (Items[clips.TrialOrigin], error) {
+		list, err := s.app.PutTrialOrigin(ctx, act, in.ID, clips.TrialOrigin{Test: in.Test, Side: in.Side, Slot: in.Slot, Made: in.Made, Margin: in.Margin}, in.RawBody)
+		return Items[clips.TrialOrigin]{list}, err
 	}))
 	proposal := put("/api/clips/{id}/proposal", "putProposal", "Keep what a landmark library proposed")
-	proposal.MaxBodyBytes = app.ProposeMost
+	proposal.MaxBodyBytes = clips.ProposeMost
 	huma.Register(api, proposal, signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Body clip.Proposal
@@ -122,7 +124,7 @@ func (s *server) registerClips(api huma.API) {
 		return &FileOut{Type: "image/png", Disposition: "inline", Body: b}, err
 	}))
 	part := with(put("/api/clips/{id}/parts", "putClipPart", "A part of a clip, from an offset on"), long)
-	streamed(api, part, nil, app.ClipPart, signed(s, func(ctx context.Context, act app.Actor, in *struct {
+	streamed(api, part, nil, media.ClipPart, signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Stream
 		Offset int64 `query:"offset" minimum:"0"`
@@ -130,17 +132,17 @@ func (s *server) registerClips(api huma.API) {
 		n, err := s.app.AppendClip(ctx, act, in.ID, in.Offset, in.body)
 		return Received{n}, err
 	}))
-	huma.Register(api, with(post("/api/clips/{id}/finish", "finishClip", "Look at a whole upload and keep it"), heavy), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
+	huma.Register(api, with(post("/api/clips/{id}/finish", "finishClip", "Look at a whole upload and keep it"), heavy), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (clips.ClipView, error) {
 		return s.app.FinishClip(ctx, act, in.ID)
 	}))
-	huma.Register(api, get("/api/clips/{id}", "getClip", "A clip with its marks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.ClipView, error) {
+	huma.Register(api, get("/api/clips/{id}", "getClip", "A clip with its marks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (clips.ClipView, error) {
 		return s.app.Clip(ctx, act, in.ID)
 	}))
 	huma.Register(api, put("/api/clips/{id}/marks", "putClipMarks", "Save what was marked"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Rev
 		Body clip.Marks
-	}) (app.ClipView, error) {
+	}) (clips.ClipView, error) {
 		return s.app.PutClipMarks(ctx, act, in.ID, in.Rev.Rev, in.Body)
 	}))
 	huma.Register(api, op(http.MethodDelete, "/api/clips/{id}", "deleteClip", "Delete a clip, its marks and its file", http.StatusOK), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Gone, error) {
@@ -166,7 +168,7 @@ func (s *server) registerClips(api huma.API) {
 		f, err := s.app.ClipOut(ctx, act, in.ID, in.Kind)
 		return fileOut(f), err
 	}))
-	compute(s, api, "clip-readings", "Everything a clip's marks give, with margins and verdicts", app.ReadClip)
+	compute(s, api, "clip-readings", "Everything a clip's marks give, with margins and verdicts", clips.ReadClip)
 	compute(s, api, "angle", "Angles and distances from points of one picture, with margins", func(in AngleIn) (Items[measure.Reading], error) {
 		list, err := in.Picture.Read(in.Points, in.LegCm)
 		return Items[measure.Reading]{list}, markProblem(err)

@@ -7,6 +7,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/input"
+	"notchback/app/record"
 	"notchback/core/adjust"
 	coreBody "notchback/core/body"
 	"notchback/core/catalogue"
@@ -56,10 +58,10 @@ type AngleOut struct {
 
 // TrialSummaryIn is both sides' trials of one test.
 type TrialSummaryIn struct {
-	Test     screening.TestID `json:"test" example:"knee-to-wall"`
-	AgeYears *int             `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
-	Left     []app.TrialInput `json:"left" maxItems:"9" nullable:"false" example:"[{\"value\":10.6},{\"value\":10.9}]"`
-	Right    []app.TrialInput `json:"right" maxItems:"9" nullable:"false" example:"[{\"value\":7.4},{\"value\":9,\"compensations\":[\"heel-lifts\"]}]"`
+	Test     screening.TestID   `json:"test" example:"knee-to-wall"`
+	AgeYears *int               `json:"ageYears,omitempty" minimum:"0" maximum:"130"`
+	Left     []input.TrialInput `json:"left" maxItems:"9" nullable:"false" example:"[{\"value\":10.6},{\"value\":10.9}]"`
+	Right    []input.TrialInput `json:"right" maxItems:"9" nullable:"false" example:"[{\"value\":7.4},{\"value\":9,\"compensations\":[\"heel-lifts\"]}]"`
 }
 
 // FindingsIn is the trials of several tests with what the runner says.
@@ -157,29 +159,29 @@ type DecisionOut struct {
 	Caps     []string `json:"caps" nullable:"false" doc:"What limits the sessions beside the peg"`
 }
 
-func judged(in TrialSummaryIn) (app.JudgedResult, error) {
+func judged(in TrialSummaryIn) (record.JudgedResult, error) {
 	t, ok := screening.Find(in.Test)
 	if !ok {
-		return app.JudgedResult{}, app.Invalid{{Field: "test", Message: fmt.Sprintf("%q is not a test", in.Test)}}
+		return record.JudgedResult{}, app.Invalid{{Field: "test", Message: fmt.Sprintf("%q is not a test", in.Test)}}
 	}
 	age := screening.Age{}
 	if in.AgeYears != nil {
 		age = screening.Age{Years: *in.AgeYears, Known: true}
 	}
 	var sides [2][]screening.Trial
-	for i, list := range [2][]app.TrialInput{in.Left, in.Right} {
+	for i, list := range [2][]input.TrialInput{in.Left, in.Right} {
 		for j, tr := range list {
-			got, err := app.ResolveTrial(t, tr)
+			got, err := input.ResolveTrial(t, tr)
 			if bad, ok := err.(app.Invalid); ok { //nolint:errorlint // ResolveTrial returns it bare
 				for k := range bad {
 					bad[k].Field = fmt.Sprintf("%s[%d].%s", coreBody.Sides[i], j, bad[k].Field)
 				}
-				return app.JudgedResult{}, bad
+				return record.JudgedResult{}, bad
 			}
 			sides[i] = append(sides[i], got)
 		}
 	}
-	return app.Judge(t, sides[0], sides[1], age), nil
+	return record.Judge(t, sides[0], sides[1], age), nil
 }
 
 func results(tests []TrialSummaryIn) ([]screening.Result, error) {

@@ -23,6 +23,8 @@ import (
 
 	"notchback/app"
 	"notchback/app/demo"
+	"notchback/app/house"
+	"notchback/app/input"
 	"notchback/store"
 	"notchback/web"
 )
@@ -66,7 +68,7 @@ func staged(t *testing.T, o web.Options) *stage {
 	t.Cleanup(st.owner.Close)
 	o.Log = slog.New(slog.NewJSONHandler(st.log, nil))
 	o.Now = func() time.Time { return time.Now().Add(time.Duration(st.clock.Load()) * time.Second) }
-	a, err := app.New(st.store, cheap, app.WithLog(o.Log), app.WithClock(o.Now))
+	a, err := house.New(st.store, cheap, app.WithLog(o.Log), app.WithClock(o.Now))
 	require.NoError(t, err)
 	h, err := web.New(a, o)
 	require.NoError(t, err)
@@ -310,12 +312,12 @@ func TestAKeyBelongsToOneRequestOfOnePerson(t *testing.T) {
 	status, other := signedIn(t, st.Server, demo.ViewerEmail).do("POST", "/api/runners/"+isolde+"/runs", run, "Idempotency-Key", "k")
 	assert.Equal(t, 200, status)
 	assert.NotEqual(t, one["id"], other["id"], "another person's run is stored")
-	a, err := app.New(st.store, app.WithClock(func() time.Time { return time.Now().Add(6 * 24 * time.Hour) }))
+	a, err := house.New(st.store, app.WithClock(func() time.Time { return time.Now().Add(6 * 24 * time.Hour) }))
 	require.NoError(t, err)
 	n, err := a.Housekeep(context.Background(), web.SessionIdle)
 	require.NoError(t, err)
 	assert.Zero(t, n, "kept for six days")
-	a, err = app.New(st.store, app.WithClock(func() time.Time { return time.Now().Add(8 * 24 * time.Hour) }))
+	a, err = house.New(st.store, app.WithClock(func() time.Time { return time.Now().Add(8 * 24 * time.Hour) }))
 	require.NoError(t, err)
 	n, err = a.Housekeep(context.Background(), web.SessionIdle)
 	require.NoError(t, err)
@@ -396,7 +398,7 @@ func TestABundleGoesOutAndComesIn(t *testing.T) {
 	status, out = c.do("POST", "/api/bundles", strings.Replace(string(raw), `"version":4`, `"version":99`, 1))
 	assert.Equal(t, 422, status)
 	assert.Contains(t, fmt.Sprint(out), "bring the program up to date")
-	status, _ = c.do("POST", "/api/bundles", strings.Repeat(" ", app.BundleMost+1))
+	status, _ = c.do("POST", "/api/bundles", strings.Repeat(" ", input.BundleMost+1))
 	assert.Equal(t, 413, status)
 }
 

@@ -11,13 +11,15 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/account"
+	"notchback/app/intake"
 )
 
 // problem turns an error of a use case into problem details.
 func (s *server) problem(ctx context.Context, err error) error {
 	var invalid app.Invalid
-	var throttled app.Throttled
-	var changed app.Changed
+	var throttled account.Throttled
+	var changed intake.Changed
 	var refused app.Refused
 	var already huma.StatusError
 	var large *app.TooLarge
@@ -41,7 +43,7 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error412PreconditionFailed(changed.Error(), &huma.ErrorDetail{Location: "body", Message: "what stands now", Value: changed.Now})
 	case errors.As(err, &refused):
 		return huma.Error409Conflict(refused.Error())
-	case errors.Is(err, app.ErrSignIn), errors.Is(err, app.ErrSignedOut):
+	case errors.Is(err, account.ErrSignIn), errors.Is(err, app.ErrSignedOut):
 		return huma.Error401Unauthorized(err.Error())
 	case errors.Is(err, app.ErrForbidden):
 		return huma.Error403Forbidden(err.Error())

@@ -9,6 +9,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/input"
+	"notchback/app/ramp"
+	"notchback/app/view"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/simulate"
@@ -17,45 +20,45 @@ import (
 
 func (s *server) registerRamps(api huma.API) {
 	huma.Register(api, get("/api/runners/{id}/ramp", "getRamp", "A runner's way to bare feet and to a quicker step: gates, dated weeks, cadence, cues"),
-		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.RampView, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (view.RampView, error) {
 			return s.app.Ramp(ctx, act, in.ID)
 		}))
 	huma.Register(api, put("/api/runners/{id}/ramp", "putRamp", "Begin, change or end the barefoot ramp"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Rev
-			Body app.RampInput
-		}) (app.RampView, error) {
+			Body input.RampInput
+		}) (view.RampView, error) {
 			return s.app.PutRamp(ctx, act, in.ID, in.Rev.Rev, in.Body)
 		}))
 	huma.Register(api, with(post("/api/runners/{id}/ramp-preview", "previewRamp", "What a ramp would be; saves nothing"), reading),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
-			Body app.PreviewRampInput
-		}) (app.RampPlan, error) {
+			Body ramp.PreviewRampInput
+		}) (view.RampPlan, error) {
 			return s.app.PreviewRamp(ctx, act, in.ID, in.Body)
 		}))
 	huma.Register(api, put("/api/runners/{id}/ramp-days", "putRampDay", "Log a day of the ramp as planned, or take it back"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
-			Body app.RampDone
-		}) (app.RampView, error) {
+			Body ramp.RampDone
+		}) (view.RampView, error) {
 			return s.app.PutRampDone(ctx, act, in.ID, in.Body)
 		}))
 	huma.Register(api, put("/api/runners/{id}/cadence-ramp", "putCadenceRamp", "Begin, change or end a change of cadence"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Rev
-			Body app.CadenceRampInput
-		}) (app.RampView, error) {
+			Body input.CadenceRampInput
+		}) (view.RampView, error) {
 			return s.app.PutCadence(ctx, act, in.ID, in.Rev.Rev, in.Body)
 		}))
 	huma.Register(api, post("/api/runners/{id}/recounts", "addRecount", "A count without a beat"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Keyed
-			Body app.RecountInput
-		}) (app.RampView, error) {
+			Body ramp.RecountInput
+		}) (view.RampView, error) {
 			return s.app.AddRecount(ctx, act, in.Key, in.ID, in.Body)
 		}))
 	huma.Register(api, post("/api/runners/{id}/cue-looks", "addCueLook", "A form cue was begun, or looked at again"),
@@ -63,7 +66,7 @@ func (s *server) registerRamps(api huma.API) {
 			ByID
 			Keyed
 			Body transition.CueLook
-		}) (app.RampView, error) {
+		}) (view.RampView, error) {
 			return s.app.AddCueLook(ctx, act, in.Key, in.ID, in.Body)
 		}))
 	compute(s, api, "barefoot-ramp", "A dated barefoot ramp with a range of dates", barefootRamp)

@@ -10,6 +10,15 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
 	"notchback/app"
+	"notchback/app/account"
+	"notchback/app/bench"
+	"notchback/app/block"
+	"notchback/app/daily"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/practice"
+	"notchback/app/record"
+	"notchback/app/view"
 	coreBody "notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
@@ -59,7 +68,7 @@ type SessionState struct {
 
 // CurrentBlock is a runner's present block; empty where there is none.
 type CurrentBlock struct {
-	Block *app.Block `json:"block,omitempty"`
+	Block *view.Block `json:"block,omitempty"`
 }
 
 // Items is a list of records.
@@ -145,7 +154,7 @@ func (s *server) registerAccount(api huma.API) {
 		return StartState{empty}, err
 	}))
 	huma.Register(api, with(post("/api/first-run", "firstRun", "Create the practice and its owner in an empty installation"), anyone),
-		open(s, func(ctx context.Context, in *struct{ Body app.FirstRun }) (Me, error) {
+		open(s, func(ctx context.Context, in *struct{ Body account.FirstRun }) (Me, error) {
 			c, err := s.app.Found(ctx, in.Body)
 			if err != nil {
 				return Me{}, err
@@ -190,34 +199,34 @@ func (s *server) registerRunners(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Search string `query:"search" maxLength:"120"`
 			Page   int    `query:"page" minimum:"0" maximum:"100000"`
-		}) (app.BenchPage, error) {
+		}) (bench.BenchPage, error) {
 			return s.app.Bench(ctx, act, in.Search, in.Page)
 		}))
 	huma.Register(api, post("/api/runners", "addRunner", "Add a runner"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		Keyed
-		Body app.RunnerInput
-	}) (app.Runner, error) {
+		Body input.RunnerInput
+	}) (view.Runner, error) {
 		return s.app.AddRunner(ctx, act, in.Key, in.Body)
 	}))
-	huma.Register(api, get("/api/runners/{id}", "getRunner", "One runner"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Runner, error) {
+	huma.Register(api, get("/api/runners/{id}", "getRunner", "One runner"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (view.Runner, error) {
 		return s.app.Runner(ctx, act, in.ID)
 	}))
 	huma.Register(api, op(http.MethodPut, "/api/runners/{id}", "updateRunner", "Save a runner at the version that was read", http.StatusOK),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			IfMatch string `header:"If-Match" required:"true" doc:"The version that was read"`
-			Body    app.RunnerInput
-		}) (app.Runner, error) {
+			Body    input.RunnerInput
+		}) (view.Runner, error) {
 			v, err := strconv.Atoi(in.IfMatch)
 			if err != nil {
-				return app.Runner{}, huma.Error422UnprocessableEntity("If-Match carries the version number that was read")
+				return view.Runner{}, huma.Error422UnprocessableEntity("If-Match carries the version number that was read")
 			}
 			return s.app.UpdateRunner(ctx, act, in.ID, v, in.Body)
 		}))
 	huma.Register(api, get("/api/runners/{id}/journal", "getJournal", "A runner's journal, newest first"),
-		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.JournalLine], error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[daily.JournalLine], error) {
 			list, err := s.app.Journal(ctx, act, in.ID)
-			return Items[app.JournalLine]{list}, err
+			return Items[daily.JournalLine]{list}, err
 		}))
 	huma.Register(api, put("/api/runners/{id}/mornings/{on}", "putMorning", "Note first-step pain of one morning"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
@@ -227,10 +236,10 @@ func (s *server) registerRunners(api huma.API) {
 				FirstStep int    `json:"firstStep" doc:"0–10"`
 				Reason    string `json:"reason,omitempty" maxLength:"300" doc:"Needed where it changes what was told before"`
 			}
-		}) (app.Block, error) {
+		}) (view.Block, error) {
 			on, err := day.Parse(in.On)
 			if err != nil {
-				return app.Block{}, app.Invalid{{Field: "on", Message: err.Error()}}
+				return view.Block{}, app.Invalid{{Field: "on", Message: err.Error()}}
 			}
 			return s.app.PutMorning(ctx, act, in.ID, on, in.Body.FirstStep, in.Body.Reason)
 		}))
@@ -241,19 +250,19 @@ func (s *server) registerScreenings(api huma.API) {
 		return Items[screening.Test]{screening.Tests()}, nil
 	}))
 	huma.Register(api, get("/api/runners/{id}/screenings", "listScreenings", "A runner's screenings, newest first"),
-		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.Screening], error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[record.Screening], error) {
 			list, err := s.app.Screenings(ctx, act, in.ID)
-			return Items[app.Screening]{list}, err
+			return Items[record.Screening]{list}, err
 		}))
 	huma.Register(api, post("/api/runners/{id}/screenings", "startScreening", "Open a screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Keyed
-		Body app.ScreeningInput
-	}) (app.Screening, error) {
+		Body intake.ScreeningInput
+	}) (record.Screening, error) {
 		return s.app.StartScreening(ctx, act, in.Key, in.ID, in.Body)
 	}))
 	huma.Register(api, get("/api/screenings/{id}", "getScreening", "One screening with results and findings"),
-		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Screening, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (record.Screening, error) {
 			return s.app.Screening(ctx, act, in.ID)
 		}))
 	type Place struct {
@@ -263,33 +272,33 @@ func (s *server) registerScreenings(api huma.API) {
 	huma.Register(api, put("/api/screenings/{id}/trials/{test}/{side}/{slot}", "putTrial", "Save a trial in its Place"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Place
-			Body app.TrialInput
-		}) (app.Screening, error) {
+			Body input.TrialInput
+		}) (record.Screening, error) {
 			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, &in.Body, in.Reason)
 		}))
 	huma.Register(api, op(http.MethodDelete, "/api/screenings/{id}/trials/{test}/{side}/{slot}", "removeTrial", "Take a trial out; the record keeps it", http.StatusOK),
-		signed(s, func(ctx context.Context, act app.Actor, in *Place) (app.Screening, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *Place) (record.Screening, error) {
 			return s.app.PutTrial(ctx, act, in.ID, in.Test, in.Side, in.Slot, nil, in.Reason)
 		}))
 	huma.Register(api, put("/api/screenings/{id}/talk", "putTalk", "Save complaints, safety answers, training and shoes"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Part
-			Body app.Talk
-		}) (app.Screening, error) {
+			Body input.Talk
+		}) (record.Screening, error) {
 			return s.app.PutTalk(ctx, act, in.ID, in.Rev, in.Body, in.Reason)
 		}))
 	huma.Register(api, put("/api/screenings/{id}/conditions", "putConditions", "Save speed, incline, surface, shoes, leg lengths"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Part
-			Body app.Conditions
-		}) (app.Screening, error) {
+			Body input.Conditions
+		}) (record.Screening, error) {
 			return s.app.PutConditions(ctx, act, in.ID, in.Rev, in.Body, in.Reason)
 		}))
 	huma.Register(api, put("/api/screenings/{id}/choices", "putChoice", "Promote, demote or remark a finding"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			Part
 			Body screening.Choice
-		}) (app.Screening, error) {
+		}) (record.Screening, error) {
 			return s.app.PutChoice(ctx, act, in.ID, in.Rev, in.Body)
 		}))
 	huma.Register(api, put("/api/screenings/{id}/waivers", "waiveGate", "Waive a gate with a reason; an empty reason takes it back"),
@@ -299,27 +308,27 @@ func (s *server) registerScreenings(api huma.API) {
 				Gate   catalogue.Gate `json:"gate"`
 				Reason string         `json:"reason" maxLength:"300"`
 			}
-		}) (app.Screening, error) {
+		}) (record.Screening, error) {
 			return s.app.WaiveGate(ctx, act, in.ID, in.Rev, in.Body.Gate, in.Body.Reason)
 		}))
 	huma.Register(api, post("/api/runners/{id}/clearances", "addClearance", "Note a clinician's clearance for a flag"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
-			Body app.ClearanceInput
+			Body intake.ClearanceInput
 		}) (Nothing, error) {
 			return Nothing{}, s.app.AddClearance(ctx, act, in.ID, in.Body)
 		}))
 	huma.Register(api, post("/api/runners/{id}/eye-pairs", "addEyePair", "Note a measurement taken twice by the same coach"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
-			Body app.EyePairInput
-		}) (Items[app.EyeState], error) {
+			Body intake.EyePairInput
+		}) (Items[intake.EyeState], error) {
 			list, err := s.app.AddEyePair(ctx, act, in.ID, in.Body)
-			return Items[app.EyeState]{list}, err
+			return Items[intake.EyeState]{list}, err
 		}))
-	huma.Register(api, get("/api/eye", "getEye", "How far your own calibration is"), signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (Items[app.EyeState], error) {
+	huma.Register(api, get("/api/eye", "getEye", "How far your own calibration is"), signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (Items[intake.EyeState], error) {
 		list, err := s.app.Eye(ctx, act)
-		return Items[app.EyeState]{list}, err
+		return Items[intake.EyeState]{list}, err
 	}))
 	huma.Register(api, get("/api/zones", "listZones", "The zones of the sole and leg map"), signed(s, func(context.Context, app.Actor, *struct{}) (Items[Zone], error) {
 		out := Items[Zone]{}
@@ -329,7 +338,7 @@ func (s *server) registerScreenings(api huma.API) {
 		return out, nil
 	}))
 	huma.Register(api, post("/api/screenings/{id}/finish", "finishScreening", "Finish a screening"),
-		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Screening, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (record.Screening, error) {
 			return s.app.FinishScreening(ctx, act, in.ID)
 		}))
 }
@@ -338,39 +347,39 @@ func (s *server) registerBlocks(api huma.API) {
 	huma.Register(api, post("/api/runners/{id}/blocks", "planBlock", "Make a block from a finished screening"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Keyed
-		Body app.BlockInput
-	}) (app.Block, error) {
+		Body block.BlockInput
+	}) (view.Block, error) {
 		return s.app.PlanBlock(ctx, act, in.Key, in.ID, in.Body)
 	}))
 	huma.Register(api, get("/api/runners/{id}/block", "getCurrentBlock", "A runner's present block, if there is one"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (CurrentBlock, error) {
 		b, err := s.app.CurrentBlock(ctx, act, in.ID)
 		return CurrentBlock{b}, err
 	}))
-	huma.Register(api, get("/api/blocks/{id}", "getBlock", "One block with where it stands"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (app.Block, error) {
+	huma.Register(api, get("/api/blocks/{id}", "getBlock", "One block with where it stands"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (view.Block, error) {
 		return s.app.Block(ctx, act, in.ID)
 	}))
 	huma.Register(api, post("/api/blocks/{id}/session-logs", "logSession", "Log a session; each ladder of it is decided"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Keyed
-		Body app.SessionInput
-	}) (app.Block, error) {
+		Body daily.SessionInput
+	}) (view.Block, error) {
 		return s.app.LogSession(ctx, act, in.Key, in.ID, in.Body)
 	}))
-	huma.Register(api, get("/api/blocks/{id}/session-logs", "listSessions", "The sessions logged in the last four weeks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.LoggedSession], error) {
+	huma.Register(api, get("/api/blocks/{id}/session-logs", "listSessions", "The sessions logged in the last four weeks"), signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[daily.LoggedSession], error) {
 		list, err := s.app.LoggedSessions(ctx, act, in.ID)
-		return Items[app.LoggedSession]{list}, err
+		return Items[daily.LoggedSession]{list}, err
 	}))
 	huma.Register(api, post("/api/blocks/{id}/session-logs/{log}/correct", "correctSession", "Put a logged session right, or take it back, with a reason"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Log  string `path:"log" format:"uuid"`
-		Body app.Correction
-	}) (app.Block, error) {
+		Body daily.Correction
+	}) (view.Block, error) {
 		return s.app.CorrectSession(ctx, act, in.ID, in.Log, in.Body)
 	}))
-	huma.Register(api, get("/api/practice", "getPractice", "What the sheets say of the practice"), signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.Practice, error) {
+	huma.Register(api, get("/api/practice", "getPractice", "What the sheets say of the practice"), signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (practice.Practice, error) {
 		return s.app.Practice(ctx, act)
 	}))
-	huma.Register(api, put("/api/practice", "putPractice", "Save what the sheets say of the practice"), signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body app.Practice }) (app.Practice, error) {
+	huma.Register(api, put("/api/practice", "putPractice", "Save what the sheets say of the practice"), signed(s, func(ctx context.Context, act app.Actor, in *struct{ Body practice.Practice }) (practice.Practice, error) {
 		return s.app.PutPractice(ctx, act, in.Body)
 	}))
 	huma.Register(api, post("/api/decisions/{id}/accept", "acceptDecision", "Move the peg as proposed"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
@@ -378,16 +387,16 @@ func (s *server) registerBlocks(api huma.API) {
 		Body struct {
 			Version int `json:"version"`
 		}
-	}) (app.Block, error) {
+	}) (view.Block, error) {
 		return s.app.AcceptDecision(ctx, act, in.ID, in.Body.Version)
 	}))
 	huma.Register(api, post("/api/decisions/{id}/override", "overrideDecision", "Put the peg elsewhere, with a reason"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
 		ByID
 		Body struct {
-			app.OverrideInput
+			daily.OverrideInput
 			Version int `json:"version"`
 		}
-	}) (app.Block, error) {
+	}) (view.Block, error) {
 		return s.app.OverrideDecision(ctx, act, in.ID, in.Body.Version, in.Body.OverrideInput)
 	}))
 	huma.Register(api, post("/api/decisions/{id}/take-back", "takeBackAnswer", "Undo one's own answer of today, before a session followed"), signed(s, func(ctx context.Context, act app.Actor, in *struct {
@@ -395,7 +404,7 @@ func (s *server) registerBlocks(api huma.API) {
 		Body struct {
 			Version int `json:"version"`
 		}
-	}) (app.Block, error) {
+	}) (view.Block, error) {
 		return s.app.TakeBackAnswer(ctx, act, in.ID, in.Body.Version)
 	}))
 }

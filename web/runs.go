@@ -9,6 +9,11 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/daily"
+	"notchback/app/input"
+	"notchback/app/review"
+	"notchback/app/running"
+	"notchback/app/view"
 	"notchback/core/adjust"
 	coreBody "notchback/core/body"
 	"notchback/core/day"
@@ -38,16 +43,16 @@ type Rev struct {
 
 func (s *server) registerRuns(api huma.API) {
 	huma.Register(api, get("/api/runners/{id}/runs", "listRuns", "A runner's runs, newest first"),
-		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[app.RunView], error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *ByID) (Items[running.RunView], error) {
 			list, err := s.app.Runs(ctx, act, in.ID)
-			return Items[app.RunView]{list}, err
+			return Items[running.RunView]{list}, err
 		}))
 	huma.Register(api, post("/api/runners/{id}/runs", "addRun", "Type a run"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Keyed
-			Body app.RunInput
-		}) (app.RunView, error) {
+			Body running.RunInput
+		}) (running.RunView, error) {
 			return s.app.AddRun(ctx, act, in.Key, in.ID, in.Body)
 		}))
 	bring := with(post("/api/runners/{id}/run-files", "importRuns", "Bring in one file of runs: all of it or nothing"), heavy, long)
@@ -57,12 +62,12 @@ func (s *server) registerRuns(api huma.API) {
 		Name    string `query:"name" maxLength:"300" doc:"Of the file"`
 		Mapping string `query:"mapping" maxLength:"2000" doc:"How a table's columns are mapped, as JSON; the one used for this header before when empty"`
 		RawBody []byte `contentType:"application/octet-stream"`
-	}) (app.ImportResult, error) {
+	}) (running.ImportResult, error) {
 		var m *formats.Mapping
 		if in.Mapping != "" {
 			m = &formats.Mapping{}
 			if err := json.Unmarshal([]byte(in.Mapping), m); err != nil {
-				return app.ImportResult{}, app.Invalid{{Field: "mapping", Message: "not a mapping of columns"}}
+				return running.ImportResult{}, app.Invalid{{Field: "mapping", Message: "not a mapping of columns"}}
 			}
 		}
 		return s.app.ImportRuns(ctx, act, in.ID, in.Name, in.RawBody, m)
@@ -78,8 +83,8 @@ func (s *server) registerRuns(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Rev
-			Body app.RunInput
-		}) (app.RunView, error) {
+			Body running.RunInput
+		}) (running.RunView, error) {
 			return s.app.ChangeRun(ctx, act, in.ID, in.Rev.Rev, in.Body)
 		}))
 	huma.Register(api, op(http.MethodDelete, "/api/runs/{id}", "removeRun", "Take a run out of every count", http.StatusOK),
@@ -96,13 +101,13 @@ func (s *server) registerRuns(api huma.API) {
 			Body struct {
 				Km float64 `json:"km"`
 			}
-		}) (app.LoadView, error) {
+		}) (view.LoadView, error) {
 			on, err := in.date()
 			if err != nil {
-				return app.LoadView{}, err
+				return view.LoadView{}, err
 			}
 			if err := s.app.PlanWeek(ctx, act, in.ID, on, in.Body.Km); err != nil {
-				return app.LoadView{}, err
+				return view.LoadView{}, err
 			}
 			return s.app.Load(ctx, act, in.ID, 0)
 		}))
@@ -110,36 +115,36 @@ func (s *server) registerRuns(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Weeks int `query:"weeks" minimum:"0" maximum:"52" doc:"How far back; 4 at the least"`
-		}) (app.LoadView, error) {
+		}) (view.LoadView, error) {
 			return s.app.Load(ctx, act, in.ID, in.Weeks)
 		}))
 	huma.Register(api, get("/api/runners/{id}/days/{on}", "getDay", "What a day was like"),
-		signed(s, func(ctx context.Context, act app.Actor, in *OnDay) (app.DayState, error) {
+		signed(s, func(ctx context.Context, act app.Actor, in *OnDay) (daily.DayState, error) {
 			on, err := in.date()
 			if err != nil {
-				return app.DayState{}, err
+				return daily.DayState{}, err
 			}
 			return s.app.Day(ctx, act, in.ID, on)
 		}))
 	huma.Register(api, put("/api/runners/{id}/days/{on}", "putDay", "Note what a day was like"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			OnDay
-			Body app.DayInput
-		}) (app.DayState, error) {
+			Body input.DayInput
+		}) (daily.DayState, error) {
 			on, err := in.date()
 			if err != nil {
-				return app.DayState{}, err
+				return daily.DayState{}, err
 			}
 			return s.app.PutDay(ctx, act, in.ID, on, in.Body)
 		}))
 	huma.Register(api, post("/api/runners/{id}/days/{on}/slip", "putRight", "End a flag that a slip raised"),
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			OnDay
-			Body app.SlipInput
-		}) (app.DayState, error) {
+			Body daily.SlipInput
+		}) (daily.DayState, error) {
 			on, err := in.date()
 			if err != nil {
-				return app.DayState{}, err
+				return daily.DayState{}, err
 			}
 			return s.app.PutRight(ctx, act, in.ID, on, in.Body)
 		}))
@@ -147,10 +152,10 @@ func (s *server) registerRuns(api huma.API) {
 		signed(s, func(ctx context.Context, act app.Actor, in *struct {
 			ByID
 			Monday string `query:"monday" doc:"The last complete week when empty"`
-		}) (app.ReviewWeek, error) {
+		}) (review.ReviewWeek, error) {
 			monday, err := optionalDay(in.Monday)
 			if err != nil {
-				return app.ReviewWeek{}, err
+				return review.ReviewWeek{}, err
 			}
 			return s.app.ReviewOf(ctx, act, in.ID, monday)
 		}))
@@ -161,7 +166,7 @@ func (s *server) registerRuns(api huma.API) {
 				Monday *day.Date `json:"monday,omitempty" format:"date"`
 				Accept bool      `json:"accept" doc:"Accept every step up that is proposed"`
 			}
-		}) (app.Accepted, error) {
+		}) (review.Accepted, error) {
 			var monday day.Date
 			if in.Body.Monday != nil {
 				monday = *in.Body.Monday
@@ -178,11 +183,11 @@ func (s *server) registerRuns(api huma.API) {
 			return Nothing{}, s.app.SetAutoProgress(ctx, act, in.ID, in.Body.On)
 		}))
 	huma.Register(api, with(get("/api/engine", "getEngine", "Which edition of the engine works, and what a newer one decides differently"), heavy, listed),
-		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.EngineState, error) {
+		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (review.EngineState, error) {
 			return s.app.Engine(ctx, act)
 		}))
 	huma.Register(api, with(post("/api/engine", "acceptEngine", "Let this edition of the engine work by itself"), owners, heavy, listed),
-		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (app.EngineState, error) {
+		signed(s, func(ctx context.Context, act app.Actor, _ *struct{}) (review.EngineState, error) {
 			return s.app.AcceptEngine(ctx, act)
 		}))
 }
@@ -313,7 +318,7 @@ func (s *server) registerLoadCompute(api huma.API) {
 			a, c := load.NotchDose(l.At(n.Notch), in.Tissue, n.Done)
 			d.Put(c, a)
 		}
-		return DoseOut{Components: d, Total: d.Total(), Source: app.WeightSource}, nil
+		return DoseOut{Components: d, Total: d.Total(), Source: view.WeightSource}, nil
 	})
 	compute(s, api, "review", "What a week of runs and mornings says", func(in ReviewIn) (ReviewOut, error) {
 		h := adjust.History{Mornings: slices.Clone(in.Mornings), B0: in.B0}

@@ -20,7 +20,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"golang.org/x/sync/semaphore"
 
-	"notchback/app"
+	"notchback/app/house"
 	"notchback/store"
 )
 
@@ -45,7 +45,7 @@ const pageTime = 2 * time.Minute
 const httpsFor = "31536000"
 
 type server struct {
-	app   *app.App
+	app   *house.House
 	sess  *scs.SessionManager
 	log   *slog.Logger
 	hall  *semaphore.Weighted
@@ -103,7 +103,7 @@ func OpenAPI() ([]byte, error) {
 }
 
 // New returns the handler of the whole application.
-func New(a *app.App, o Options) (http.Handler, error) {
+func New(a *house.House, o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	s := &server{app: a, log: o.Log, sess: scs.New(), hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), quay: semaphore.NewWeighted(quaySize), mooring: semaphore.NewWeighted(mooringSize), opts: o}
 	if o.Now == nil {

@@ -21,6 +21,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/demo"
+	"notchback/app/house"
 	"notchback/store"
 	"notchback/store/blobs"
 	"notchback/store/storetest"
@@ -58,7 +59,7 @@ func server(t *testing.T, withDemo bool) *httptest.Server {
 	t.Cleanup(s.Close)
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := app.New(s, cheap, app.WithBlobs(clips))
+	a, err := house.New(s, cheap, app.WithBlobs(clips))
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)

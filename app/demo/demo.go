@@ -12,6 +12,15 @@ import (
 	"time"
 
 	"notchback/app"
+	"notchback/app/block"
+	"notchback/app/clips"
+	"notchback/app/daily"
+	"notchback/app/house"
+	"notchback/app/input"
+	"notchback/app/intake"
+	"notchback/app/ramp"
+	"notchback/app/record"
+	"notchback/app/view"
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/clip"
@@ -141,7 +150,7 @@ func Load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 
 func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option) error {
 	clock := now
-	a, err := app.New(s, append(opts, app.WithClock(func() time.Time { return clock }))...)
+	a, err := house.New(s, append(opts, app.WithClock(func() time.Time { return clock }))...)
 	if err != nil {
 		return err
 	}
@@ -196,7 +205,7 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 }
 
 type loader struct {
-	a     *app.App
+	a     *house.House
 	act   app.Actor
 	clock *time.Time
 	now   time.Time
@@ -219,7 +228,7 @@ func (l *loader) runner(ctx context.Context, o one) error {
 	l.at(first, 9)
 	t := l.today.Time()
 	birth := day.Make(t.Year()-o.age, t.Month(), t.Day()) - 40
-	r, err := l.a.AddRunner(ctx, l.act, "", app.RunnerInput{
+	r, err := l.a.AddRunner(ctx, l.act, "", input.RunnerInput{
 		Name: o.name, Birth: &birth, Sex: o.sex, MassKg: &o.mass, WeeklyKm: &o.km, Goal: o.goal,
 		FirstStructuredWork: &o.first, RecentVolumeRise: &o.rise, IntakeFirstStep: o.intake,
 	})
@@ -239,7 +248,7 @@ func (l *loader) runner(ctx context.Context, o one) error {
 	if _, err := l.a.PutWishes(ctx, l.act, r.ID, 0, l.wishes(o)); err != nil {
 		return err
 	}
-	b, err := l.a.PlanBlock(ctx, l.act, "", r.ID, app.BlockInput{ScreeningID: sc, StartOn: &start})
+	b, err := l.a.PlanBlock(ctx, l.act, "", r.ID, block.BlockInput{ScreeningID: sc, StartOn: &start})
 	if err != nil {
 		return err
 	}
@@ -269,7 +278,7 @@ func (l *loader) film(ctx context.Context, screening, id string) error {
 		return err
 	}
 	*l.clock = l.now
-	v, err := l.a.AddClip(ctx, l.act, screening, app.ClipInput{Name: d.Name + ".webm", Size: int64(len(content))})
+	v, err := l.a.AddClip(ctx, l.act, screening, clips.ClipInput{Name: d.Name + ".webm", Size: int64(len(content))})
 	var refused app.Refused
 	if errors.As(err, &refused) {
 		return nil
@@ -315,7 +324,7 @@ func (l *loader) ramps(ctx context.Context, runner string, start day.Date, o one
 		t := v.Draft
 		t.From, t.Goal, t.TargetPercent, t.Shoe = start, o.bare, o.share, "thin grey pair"
 		t.WeeklyMetres, t.PaceSeconds = int(o.km)*1000, 330
-		if v, err = l.a.PutRamp(ctx, l.act, runner, v.Rev, app.RampInput{Terms: t}); err != nil {
+		if v, err = l.a.PutRamp(ctx, l.act, runner, v.Rev, input.RampInput{Terms: t}); err != nil {
 			return err
 		}
 		for on := v.Plan.Start; on < l.today; on++ {
@@ -324,7 +333,7 @@ func (l *loader) ramps(ctx context.Context, runner string, start day.Date, o one
 				return err
 			}
 			if len(v.Days) > 0 {
-				if _, err := l.a.PutRampDone(ctx, l.act, runner, app.RampDone{On: on, Done: true}); err != nil {
+				if _, err := l.a.PutRampDone(ctx, l.act, runner, ramp.RampDone{On: on, Done: true}); err != nil {
 					return err
 				}
 			}
@@ -348,7 +357,7 @@ func (l *loader) ramps(ctx context.Context, runner string, start day.Date, o one
 	l.at(start, 11)
 	t := v.Cadence.Terms
 	t.Start = start
-	if _, err = l.a.PutCadence(ctx, l.act, runner, 0, app.CadenceRampInput{Terms: t}); err != nil {
+	if _, err = l.a.PutCadence(ctx, l.act, runner, 0, input.CadenceRampInput{Terms: t}); err != nil {
 		return err
 	}
 	on := transition.FirstMonday(start) + 13
@@ -357,7 +366,7 @@ func (l *loader) ramps(ctx context.Context, runner string, start day.Date, o one
 	}
 	l.at(on, 19)
 	beat := v.Cadence.Plan.Beats[0]
-	_, err = l.a.AddRecount(ctx, l.act, "", runner, app.RecountInput{On: on, Counts: []int{beat - 1, beat, beat, beat - 1}, WindowSeconds: 60})
+	_, err = l.a.AddRecount(ctx, l.act, "", runner, ramp.RecountInput{On: on, Counts: []int{beat - 1, beat, beat, beat - 1}, WindowSeconds: 60})
 	return err
 }
 
@@ -454,13 +463,13 @@ func (l *loader) wishes(o one) planning.Wishes {
 // screen takes one screening; share scales its values for an earlier visit.
 func (l *loader) screen(ctx context.Context, runner string, on day.Date, o one, share float64) (string, error) {
 	l.at(on, 9)
-	sc, err := l.a.StartScreening(ctx, l.act, "", runner, app.ScreeningInput{On: &on, Footwear: "barefoot"})
+	sc, err := l.a.StartScreening(ctx, l.act, "", runner, intake.ScreeningInput{On: &on, Footwear: "barefoot"})
 	if err != nil {
 		return "", err
 	}
-	var list []app.SavedTrial
+	var list []record.SavedTrial
 	put := func(test screening.TestID, side body.Side, slot int, tr screening.Trial) {
-		list = append(list, app.SavedTrial{TrialInput: app.TrialInput{Trial: tr}, Test: test, Side: side, Slot: slot})
+		list = append(list, record.SavedTrial{TrialInput: input.TrialInput{Trial: tr}, Test: test, Side: side, Slot: slot})
 	}
 	for _, side := range body.Sides {
 		wall, toe, raise := o.wall.left, o.toe.left, o.raise.left
@@ -501,7 +510,7 @@ func (l *loader) screen(ctx context.Context, runner string, on day.Date, o one, 
 
 // talk answers the safety questions and marks what hurts.
 func (l *loader) talk(ctx context.Context, id string, o one) error {
-	t := app.Talk{Complaints: append([]screening.Complaint{}, o.complaints...), Flags: safety.Answers{Yes: map[string]body.Side{}, None: []string{}}}
+	t := input.Talk{Complaints: append([]screening.Complaint{}, o.complaints...), Flags: safety.Answers{Yes: map[string]body.Side{}, None: []string{}}}
 	if o.asked {
 		for _, g := range safety.Questions(screening.Age{Years: o.age, Known: true}) {
 			t.Flags.None = append(t.Flags.None, g.Name)
@@ -514,10 +523,10 @@ func (l *loader) talk(ctx context.Context, id string, o one) error {
 
 // stations fills the stations with the readings of an invented, fairly fit
 // runner whose right side lags a little.
-func stations(o one, share float64) []app.SavedTrial {
-	var out []app.SavedTrial
+func stations(o one, share float64) []record.SavedTrial {
+	var out []record.SavedTrial
 	put := func(test screening.TestID, side body.Side, slot int, v float64) {
-		out = append(out, app.SavedTrial{TrialInput: app.TrialInput{Trial: screening.Trial{Value: &v, Pain: ptr(0)}}, Test: test, Side: side, Slot: slot})
+		out = append(out, record.SavedTrial{TrialInput: input.TrialInput{Trial: screening.Trial{Value: &v, Pain: ptr(0)}}, Test: test, Side: side, Slot: slot})
 	}
 	ache := 0.0
 	if len(o.complaints) > 0 {
@@ -555,7 +564,7 @@ func stations(o one, share float64) []app.SavedTrial {
 // conditions says how the run and the reaches were taken.
 func (l *loader) conditions(ctx context.Context, id string) error {
 	speed, warm, leg := 10.0, 8.0, 86.0
-	_, err := l.a.PutConditions(ctx, l.act, id, 0, app.Conditions{SpeedKmh: &speed, WarmMinutes: &warm, Surface: "harbour path", Shoes: "everyday trainer", LegLeftCm: &leg, LegRightCm: &leg}, "")
+	_, err := l.a.PutConditions(ctx, l.act, id, 0, input.Conditions{SpeedKmh: &speed, WarmMinutes: &warm, Surface: "harbour path", Shoes: "everyday trainer", LegLeftCm: &leg, LegRightCm: &leg}, "")
 	return err
 }
 
@@ -563,7 +572,7 @@ func round(v float64, perUnit float64) float64 { return float64(int(v*perUnit+0.
 
 // train logs every second day up to yesterday and accepts steps up, but leaves
 // the last days' open for the coach.
-func (l *loader) train(ctx context.Context, b app.Block, start day.Date, o one) error {
+func (l *loader) train(ctx context.Context, b view.Block, start day.Date, o one) error {
 	last := l.today - 2 - day.Date(o.quietSince)
 	days := mainDays(b, last)
 	total := len(days)
@@ -598,11 +607,11 @@ func (l *loader) train(ctx context.Context, b app.Block, start day.Date, o one) 
 }
 
 // mainDays are the days up to last on which a main session stands.
-func mainDays(b app.Block, last day.Date) []day.Date {
+func mainDays(b view.Block, last day.Date) []day.Date {
 	var out []day.Date
 	for _, w := range b.Weeks {
 		for _, d := range w.Days {
-			if d.On <= last && slices.ContainsFunc(d.Sessions, func(s app.SessionView) bool { return s.Kind == planning.Main }) {
+			if d.On <= last && slices.ContainsFunc(d.Sessions, func(s view.SessionView) bool { return s.Kind == planning.Main }) {
 				out = append(out, d.On)
 			}
 		}
@@ -610,8 +619,8 @@ func mainDays(b app.Block, last day.Date) []day.Date {
 	return out
 }
 
-func session(b app.Block, on day.Date, pain pair[int]) app.SessionInput {
-	in := app.SessionInput{On: on}
+func session(b view.Block, on day.Date, pain pair[int]) daily.SessionInput {
+	in := daily.SessionInput{On: on}
 	planned := map[string]bool{}
 	for _, w := range b.Weeks {
 		for _, d := range w.Days {
@@ -626,7 +635,7 @@ func session(b app.Block, on day.Date, pain pair[int]) app.SessionInput {
 		if !planned[p.ID] {
 			continue
 		}
-		item := func(side body.Side, hurt int) app.ItemInput {
+		item := func(side body.Side, hurt int) daily.ItemInput {
 			done, clean, left := 1.0, 0.0, 3
 			if hurt >= 6 {
 				done = 0.6
@@ -634,7 +643,7 @@ func session(b app.Block, on day.Date, pain pair[int]) app.SessionInput {
 			if p.Effort != "reserve" {
 				hurt = min(hurt, 2)
 			}
-			return app.ItemInput{PrescriptionID: p.ID, Side: side, Pain: &hurt, Done: &done, Compensated: &clean, Reserve: &left}
+			return daily.ItemInput{PrescriptionID: p.ID, Side: side, Pain: &hurt, Done: &done, Compensated: &clean, Reserve: &left}
 		}
 		if p.Together {
 			in.Items = append(in.Items, item(body.Both, max(pain.left, pain.right)))
@@ -645,7 +654,7 @@ func session(b app.Block, on day.Date, pain pair[int]) app.SessionInput {
 	return in
 }
 
-func (l *loader) accept(ctx context.Context, b app.Block) (app.Block, error) {
+func (l *loader) accept(ctx context.Context, b view.Block) (view.Block, error) {
 	for _, d := range b.Decisions {
 		if d.State != "proposed" {
 			continue

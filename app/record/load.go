@@ -11,6 +11,7 @@ import (
 	"slices"
 	"time"
 
+	"notchback/app/input"
 	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/catalogue"
@@ -119,9 +120,6 @@ type Plan struct {
 	Engine        int // the edition the practice lets work; 0 where none was noted
 }
 
-// Back is how far back runs, mornings and days are read, in days.
-const Back = 400
-
 // Load reads a runner's rows. A visit needs no more than screenings, flags, runs
 // and day notes; lean leaves the rest out.
 func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean bool) (*Rows, error) {
@@ -130,7 +128,7 @@ func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean
 	if r.Runner, err = tx.Runner(ctx, runner); err != nil {
 		return nil, err
 	}
-	from := (today - Back).Time()
+	from := (today - input.RunsBack).Time()
 	read := []func() error{
 		func() (err error) { r.Screenings, err = tx.Screenings(ctx, runner); return err },
 		func() error {

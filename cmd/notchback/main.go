@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"notchback/app"
+	"notchback/app/house"
 	"notchback/devices"
 	"notchback/devices/sidecam"
 	"notchback/store"
@@ -111,7 +112,7 @@ func review(ctx context.Context) error {
 		return err
 	}
 	defer s.Close()
-	a, err := app.New(s)
+	a, err := house.New(s)
 	if err != nil {
 		return err
 	}

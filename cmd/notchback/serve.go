@@ -18,6 +18,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/demo"
+	"notchback/app/house"
 	"notchback/store"
 	"notchback/web"
 )
@@ -190,7 +191,7 @@ func serve(ctx context.Context, withDemo bool) error {
 	if err := s.Check(ctx); err != nil {
 		return err
 	}
-	a, err := app.New(s, opts...)
+	a, err := house.New(s, opts...)
 	if err != nil {
 		return err
 	}

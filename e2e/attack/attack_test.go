@@ -28,6 +28,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/demo"
+	"notchback/app/house"
 	"notchback/store"
 	"notchback/store/blobs"
 	"notchback/store/storetest"
@@ -245,7 +246,7 @@ func aim(t *testing.T) *target {
 	log := slog.New(slog.NewJSONHandler(x.log, nil))
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := app.New(s, cheap, app.WithLog(log), app.WithBlobs(clips))
+	a, err := house.New(s, cheap, app.WithLog(log), app.WithBlobs(clips))
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
 	h, err := web.New(a, web.Options{Log: log})

@@ -1,0 +1,78 @@
+package account
+
+import (
+	"context"
+	"time"
+
+	"notchback/app"
+	"notchback/store"
+)
+
+// accessPage is how many lines of the access log come at once.
+const accessPage = 200
+
+// AccessLine says who was let in to what, or was not.
+type AccessLine struct {
+	ID       int64     `json:"id"`
+	At       time.Time `json:"at"`
+	By       string    `json:"by" doc:"Empty for a calendar program"`
+	Did      string    `json:"did" doc:"The operation"`
+	RunnerID string    `json:"runnerId,omitempty"`
+	Runner   string    `json:"runner,omitempty"`
+	Refused  bool      `json:"refused,omitempty"`
+}
+
+// AccessLog returns a page of the practice's access log below a line, newest first;
+// of one runner where one is named.
+func (a *Accounts) AccessLog(ctx context.Context, act app.Actor, runner string, below int64) ([]AccessLine, error) {
+	if !app.Owns.May(act.User.Role) {
+		return nil, app.ErrForbidden
+	}
+	out := []AccessLine{}
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		var of *string
+		if runner != "" {
+			of = &runner
+		}
+		rows, err := tx.Accesses(ctx, of, below, accessPage)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			l := AccessLine{ID: r.ID, At: r.At, Did: r.Action, Refused: r.Refused}
+			if r.User != nil {
+				l.By = *r.User
+			}
+			if r.RunnerID != nil && r.Runner != nil {
+				l.RunnerID, l.Runner = *r.RunnerID, *r.Runner
+			}
+			out = append(out, l)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Housekeep ends what is over: web sessions, the throttle's counts, the answers to
+// keyed requests. It reports how many answers were forgotten.
+func (a *Accounts) Housekeep(ctx context.Context, idle time.Duration) (int64, error) {
+	if err := a.Store.SweepSessions(ctx, idle, signInWindow); err != nil {
+		return 0, err
+	}
+	practices, err := a.Store.Practices(ctx)
+	if err != nil {
+		return 0, err
+	}
+	n := int64(0)
+	for _, p := range practices {
+		err := a.Store.In(ctx, p, func(tx *store.Tx) error {
+			gone, err := tx.ForgetAnswers(ctx, a.Now().Add(-app.AnswersKept))
+			n += gone
+			return err
+		})
+		if err != nil {
+			return n, err
+		}
+	}
+	return n, nil
+}

@@ -1,0 +1,528 @@
+package export
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"notchback/app"
+	"notchback/app/record"
+	"notchback/app/view"
+	"notchback/core/body"
+	"notchback/core/day"
+	"notchback/core/figure"
+	"notchback/core/planning"
+	"notchback/core/safety"
+	"notchback/core/transition"
+	"notchback/core/words"
+	"notchback/formats"
+	"notchback/store"
+)
+
+// hours are when sittings stand in a calendar, local time. House: a hint; the
+// runner moves them.
+var hours = map[planning.SessionKind]struct{ hour, minute int }{
+	planning.Micro: {7, 30}, planning.Main: {18, 0}, planning.EveKind: {20, 0},
+}
+
+func uid(f *record.Frame, origin day.Date, kind string) string {
+	return fmt.Sprintf("%s-%s-%s@notchback", f.Block.ID, origin, kind)
+}
+
+// eventsOf turns a block into calendar events. A sitting keeps its UID when it is
+// moved; one that is gone is cancelled, and so is all that lies after the end of
+// a block that was replaced.
+func eventsOf(f *record.Frame, zone *time.Location) []formats.Event {
+	changed := f.Block.CreatedAt
+	for _, c := range f.Changes {
+		changed = c.At
+	}
+	seq := f.Rev
+	ended := f.End()
+	if f.Block.EndedAt != nil {
+		seq++
+		changed = *f.Block.EndedAt
+		ended = min(ended, day.Of(*f.Block.EndedAt, zone)-1)
+	}
+	at := func(d day.Date, kind planning.SessionKind) time.Time {
+		h := hours[kind]
+		return d.At(h.hour, h.minute, 0, zone)
+	}
+	out := []formats.Event{}
+	have, rampHave := map[string]bool{}, map[string]bool{}
+	if why := closedNow(f); why != "" {
+		seq += closedSequence // what was published before is taken back at once
+	}
+	if c := f.Care(); c != nil {
+		out = append(out, formats.Event{UID: uid(f, f.Today, "care"), Sequence: seq, Changed: f.Now, Day: f.Today, Summary: c.Title, Description: strings.Join(append([]string{c.Do, c.Text}, append(c.Signs, c.After)...), "\n")})
+	}
+	for on := f.Start; on <= f.End(); on++ {
+		for _, v := range view.SessionViews(f, on) {
+			if _, timed := hours[v.Kind]; !timed {
+				continue
+			}
+			origin := on
+			if v.Moved != nil {
+				origin = *v.Moved
+			}
+			s := planning.Session{Kind: v.Kind}
+			uid := uid(f, origin, string(v.Kind))
+			have[uid] = true
+			var lines []string
+			for _, d := range v.Doses {
+				dose := d.Left
+				if !d.Same {
+					dose = "left " + d.Left + ", right " + d.Right
+				}
+				for _, more := range []string{d.Load, d.Note, d.Limits} {
+					if more != "" {
+						dose += "; " + more
+					}
+				}
+				lines = append(lines, d.Name+": "+dose)
+			}
+			lines = append(lines, pausedLines(f)...)
+			out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: time.Duration(max(5, v.Minutes)) * time.Minute,
+				Summary: fmt.Sprintf("%s, %d min", v.Name, v.Minutes), Description: strings.Join(lines, "\n") + "\n\n" + safety.Cautions[0], Cancelled: on > ended})
+		}
+		for _, x := range view.RampOn(f, on) {
+			rampHave[string(x.Stage)+on.String()] = true
+			if x.Stage != transition.Home { // every day; not an appointment
+				out = append(out, formats.Event{UID: uid(f, on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Description: safety.Cautions[0], Cancelled: on > ended})
+			}
+		}
+		if what := view.RetestOn(f, on); what != "" {
+			out = append(out, formats.Event{UID: uid(f, on, "retest"), Sequence: seq, Changed: changed, Day: on, Summary: "Test again: " + what, Cancelled: on > ended})
+		}
+	}
+	// What stood in the plan, as it was made or changed, and does not stand now.
+	made := *f
+	made.Changes = nil
+	for on := f.Start; on <= f.End(); on++ {
+		for _, x := range view.All(f.Path, on) {
+			if x.Stage != transition.Home && !rampHave[string(x.Stage)+on.String()] {
+				out = append(out, formats.Event{UID: uid(f, on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Cancelled: true})
+			}
+		}
+		for _, s := range f.SessionsOn(on) {
+			uid := uid(f, s.Origin, string(s.Kind))
+			if _, timed := hours[s.Kind]; timed && !have[uid] {
+				have[uid] = true
+				out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: 5 * time.Minute, Summary: words.SessionName(s.Kind), Cancelled: true, Description: closedNow(f)})
+			}
+		}
+		for _, s := range made.SessionsOn(on) {
+			uid := uid(f, s.Origin, string(s.Kind))
+			if _, timed := hours[s.Kind]; timed && !have[uid] {
+				have[uid] = true
+				out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: 5 * time.Minute, Summary: words.SessionName(s.Kind), Cancelled: true})
+			}
+		}
+	}
+	return out
+}
+
+// closedSequence lifts the sequence of events while something is closed, so that a
+// calendar takes what stands now.
+const closedSequence = 1000
+
+// closedNow says what closes something of the plan today; "" for nothing.
+func closedNow(f *record.Frame) string {
+	if c := f.Care(); c != nil {
+		return c.Title + ". " + c.Do
+	}
+	if f.Illness.Now {
+		return "No session while ill, until 48 hours are free of it."
+	}
+	return strings.Join(pausedLines(f), "\n")
+}
+
+// pausedLines say what is not done now, a line each.
+func pausedLines(f *record.Frame) []string {
+	var out []string
+	names := map[string][]string{} // by reason, so that each is said once
+	var order []string
+	for _, p := range f.Paused() {
+		name := p.Name
+		if p.Side != body.Both {
+			name += ", " + string(p.Side)
+		}
+		if p.Instead != "" {
+			out = append(out, name+": "+p.Instead+" meanwhile ("+p.Words+").")
+			continue
+		}
+		if names[p.Words] == nil {
+			order = append(order, p.Words)
+		}
+		names[p.Words] = append(names[p.Words], name)
+	}
+	for _, why := range order {
+		out = append(out, "Not now: "+strings.Join(names[why], "; ")+" ("+why+").")
+	}
+	return out
+}
+
+// PlanFile returns a block as ics, csv or pdf.
+func (a *Exports) PlanFile(ctx context.Context, act app.Actor, block, kind string) (app.File, error) {
+	var out app.File
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		b, err := tx.Block(ctx, block)
+		if err != nil {
+			return err
+		}
+		k, err := a.OpenBlock(ctx, tx, act, b)
+		if err != nil {
+			return err
+		}
+		f := k.F
+		var buf bytes.Buffer
+		out.Name = app.FileName(f.Runner.Name, "plan", kind)
+		switch kind {
+		case "ics":
+			out.Type = "text/calendar; charset=utf-8"
+			err = formats.Calendar(&buf, "Plan of "+f.Runner.Name, eventsOf(f, act.Zone))
+		case "csv":
+			out.Type = "text/csv; charset=utf-8"
+			err = formats.PlanCSV(&buf, rows(f))
+		case "pdf":
+			out.Type = "application/pdf"
+			err = formats.PlanPDF(&buf, sheet(f, a.Now().In(act.Zone)))
+		default:
+			return app.ErrNotFound
+		}
+		out.Body = buf.Bytes()
+		return err
+	})
+	return out, err
+}
+
+func rows(f *record.Frame) []formats.Row {
+	out := []formats.Row{}
+	for _, w := range view.WeeksOf(f) {
+		for _, d := range w.Days {
+			for _, x := range d.Ramp {
+				out = append(out, formats.Row{On: d.On, Week: w.Number, WeekKind: w.Label, Session: words.SessionName(planning.Exposure), Ladder: x.Name, Left: x.Words, Right: x.Words, Minutes: float64(x.Minutes), Completed: x.Done})
+			}
+			for _, s := range d.Sessions {
+				for _, x := range s.Doses {
+					p, _ := f.Prescription(x.Ladder)
+					n, _ := f.NotchOn(p, body.Left, d.On)
+					out = append(out, formats.Row{On: d.On, Week: w.Number, WeekKind: w.Label, Session: s.Name, When: s.When, Ladder: x.Name, Exercise: n.Exercise.Name,
+						Left: x.Left, Right: x.Right, Minutes: n.Seconds() / 60, Completed: d.Logged})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// painRules are what every printed plan says about pain.
+var painRules = []string{
+	"Pain during work: 0 to 3 fine; 4 or 5 go on slower; 6 or more ends that exercise; 8 or more, numbness or a limp ends the session: a clinician looks first.",
+	"The next morning decides: first steps as usual or one more are fine; two more than usual means less next time.",
+	"A missed day is not made up by doubling.",
+}
+
+var shortDays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
+
+// sheet is the plan to print: the weeks from this one on, or all of a plan that
+// is over or still to come. Under an emergency it is one page.
+func sheet(f *record.Frame, made time.Time) formats.Sheet {
+	pr := f.Practice
+	now, stop, coach := words.Alarms(pr.EmergencyNumber, pr.Contact)
+	s := formats.Sheet{Title: "Plan of " + f.Runner.Name, Runner: f.Runner.Name, Made: made, Practice: pr.Name, Contact: pr.Contact, EmergencyText: pr.EmergencyText, Rules: painRules, Cautions: safety.Cautions,
+		Alarms: []formats.SheetList{{Head: now.Head, Lines: now.Lines, Strong: true}, {Head: stop.Head, Lines: stop.Lines}, {Head: coach.Head, Lines: coach.Lines}}, Says: append([]string{}, f.Plan.Says...), Weeks: []formats.SheetWeek{}}
+	if c := f.Care(); c != nil {
+		s.Care = &formats.SheetCare{Title: c.Title, Do: c.Do, Text: c.Text, Signs: c.Signs, After: c.After}
+		return s
+	}
+	for _, c := range f.Book.Clearances {
+		if c.On <= f.Today && f.Today <= c.Until {
+			s.Notes = append(s.Notes, "Cleared for "+string(c.Flag)+" by "+c.Role+" up to "+c.Until.Words()+": "+c.Allowed)
+		}
+	}
+	for _, fl := range f.Flags {
+		s.Notes = append(s.Notes, words.Flag(fl))
+	}
+	s.Notes = append(append(s.Notes, f.Caps()...), pausedLines(f)...)
+	for _, w := range view.WeeksOf(f) {
+		if last := w.Days[6].On; last < f.Today && f.Today <= f.End() {
+			continue
+		}
+		s.Weeks = append(s.Weeks, sheetWeek(f, w))
+	}
+	return s
+}
+
+func sheetWeek(f *record.Frame, w view.WeekView) formats.SheetWeek {
+	head := fmt.Sprintf("Week %d, from %s", w.Number, w.Days[0].On.Words())
+	wk := formats.SheetWeek{Heading: head, Work: []formats.SheetWork{}, Notes: []string{}}
+	if w.Label != "" {
+		wk.Heading += ", a " + w.Label + " week"
+	}
+	days := map[string][]int{}
+	var order []view.DoseView
+	litmus := false
+	for i, d := range w.Days {
+		sd := formats.SheetDay{Name: shortDays[i] + d.On.Time().Format(" 2 Jan"), Lines: []string{}}
+		if d.On < f.Today && f.Today <= f.End() { // over: what stood there may not be done any more
+			wk.Days = append(wk.Days, sd)
+			continue
+		}
+		if d.Run != planning.NoRun {
+			sd.Lines = append(sd.Lines, string(d.Run)+" run")
+		} else if d.NoRun != "" {
+			sd.Lines = append(sd.Lines, "no run")
+		}
+		if d.Race && d.Run != planning.NoRun || d.Race && d.NoRun == "" {
+			sd.Lines = append(sd.Lines, "RACE")
+		}
+		for _, x := range d.Ramp {
+			sd.Lines = append(sd.Lines, x.Words)
+		}
+		for _, x := range d.Sessions {
+			line := x.Name
+			if x.Minutes > 0 {
+				line += fmt.Sprintf(", %d min", x.Minutes)
+			}
+			if x.When != "" {
+				line += ", " + x.When
+			}
+			sd.Lines = append(sd.Lines, line)
+			litmus = litmus || x.Kind == planning.Main
+			for _, dose := range x.Doses {
+				if _, seen := days[dose.Ladder]; !seen {
+					order = append(order, dose)
+				}
+				days[dose.Ladder] = append(days[dose.Ladder], i)
+			}
+		}
+		if d.Retest != "" {
+			wk.Notes = append(wk.Notes, "Test again on "+words.Weekday(i)+": "+d.Retest)
+		}
+		wk.Days = append(wk.Days, sd)
+	}
+	for _, dose := range order {
+		wk.Work = append(wk.Work, sheetWork(f, dose, days[dose.Ladder], w.Days[days[dose.Ladder][0]].On))
+	}
+	wk.Diary = []string{"First steps 0–10", "At rest 0–10"}
+	if litmus {
+		wk.Diary = append(wk.Diary, "Heel and toe walk after 0–10")
+	}
+	return wk
+}
+
+// timings say when an exercise fits, as a runner reads it.
+var timings = map[string]string{
+	"pre-run": "good before a run", "not-tired": "not straight after a run", "evening": "in the evening: no run within 12 hours after it, two hours after the last one",
+	"gap48": "a whole day between two of these",
+}
+
+func sheetWork(f *record.Frame, d view.DoseView, days []int, on day.Date) formats.SheetWork {
+	p, _ := f.Prescription(d.Ladder)
+	side := body.Left
+	if d.Left == record.NotNow {
+		side = body.Right
+	}
+	n, note := f.NotchOn(p, side, on)
+	e := n.Exercise
+	x := formats.SheetWork{Name: d.Name, Exercise: e.Name, Left: d.Left, Right: d.Right, Tempo: words.Tempo(n.Dose), Rest: words.Rest(n), Load: f.Kilograms(n.Dose), SetUp: e.SetUp, Cues: e.Cues,
+		Mistakes: e.Mistakes, Cautions: append([]string{}, e.Cautions...), Notes: []string{}, Start: []figure.Stroke{}, End: []figure.Stroke{}}
+	names := make([]string, len(days))
+	for i, k := range days {
+		names[i] = shortDays[k]
+	}
+	x.Days = strings.Join(names, " ")
+	if len(days) == 7 {
+		x.Days = "every day"
+	}
+	x.Sides = "both legs together"
+	if !n.Together() {
+		x.Sides = "each side, left first"
+	}
+	x.When = timings[e.Timing]
+	if n.Gap48 && e.Timing != "gap48" {
+		x.When = strings.TrimPrefix(x.When+"; "+timings["gap48"], "; ")
+	}
+	if n.Dose.More != "" {
+		x.Notes = append(x.Notes, strings.ToUpper(n.Dose.More[:1])+n.Dose.More[1:]+".")
+	}
+	add := func(s string) {
+		if s != "" && !slices.Contains(x.Notes, s) {
+			x.Notes = append(x.Notes, s)
+		}
+	}
+	add(sentence(note))
+	for _, l := range f.LimitWords(p, side) {
+		add(sentence("Only " + l))
+	}
+	if ch := f.Plan.Choices; on >= f.Today {
+		for _, c := range ch {
+			if c.Ladder != p.Ladder {
+				continue
+			}
+			for _, note := range c.Notes {
+				if !strings.HasPrefix(note, "Starts in week") {
+					add(note)
+				}
+			}
+			for _, sw := range c.Swaps {
+				add("In place of " + sw.For + ": " + sw.Take + ".")
+			}
+		}
+	}
+	if pic := view.PictureOf(f.Layers, e); pic != nil {
+		x.Start, x.End = pic.Start, pic.End
+	}
+	return x
+}
+
+func sentence(s string) string {
+	if s == "" {
+		return ""
+	}
+	s = strings.ToUpper(s[:1]) + s[1:]
+	if !strings.HasSuffix(s, ".") {
+		s += "."
+	}
+	return s
+}
+
+// PrintView is the plan as it is printed from the screen.
+type PrintView struct {
+	Sheet formats.Sheet `json:"sheet"`
+}
+
+// PrintSheet returns what is printed of a block.
+func (a *Exports) PrintSheet(ctx context.Context, act app.Actor, block string) (PrintView, error) {
+	var out PrintView
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		b, err := tx.Block(ctx, block)
+		if err != nil {
+			return err
+		}
+		k, err := a.OpenBlock(ctx, tx, act, b)
+		if err != nil {
+			return err
+		}
+		out.Sheet = sheet(k.F, a.Now().In(act.Zone))
+		return nil
+	})
+	return out, err
+}
+
+// FeedView is a runner's calendar address. The address itself is shown once.
+type FeedView struct {
+	Live int    `json:"live" doc:"How many addresses work"`
+	Path string `json:"path,omitempty" doc:"The new address; it can't be shown again"`
+}
+
+func tokenHash(token string) []byte {
+	h := sha256.Sum256([]byte(token))
+	return h[:]
+}
+
+// AddFeed makes a calendar address for a runner's plan.
+func (a *Exports) AddFeed(ctx context.Context, act app.Actor, runner string) (FeedView, error) {
+	token := rand.Text() // 128 bits and more
+	out := FeedView{Path: "/calendar/" + token + ".ics"}
+	err := a.Write(ctx, act, func(tx *store.Tx) error {
+		if _, err := tx.Runner(ctx, runner); err != nil {
+			return err
+		}
+		if err := tx.AddFeed(ctx, runner, tokenHash(token), act.User.ID); err != nil {
+			return err
+		}
+		list, err := tx.Feeds(ctx, runner)
+		out.Live = len(list)
+		if err != nil {
+			return err
+		}
+		return tx.Note(ctx, runner, a.Now(), &act.User.ID, "calendar", "A calendar address was made", nil)
+	})
+	return out, err
+}
+
+// Feeds says how many calendar addresses of a runner work.
+func (a *Exports) Feeds(ctx context.Context, act app.Actor, runner string) (FeedView, error) {
+	var out FeedView
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if _, err := tx.Runner(ctx, runner); err != nil {
+			return err
+		}
+		list, err := tx.Feeds(ctx, runner)
+		out.Live = len(list)
+		return err
+	})
+	return out, err
+}
+
+// RevokeFeeds ends all calendar addresses of a runner.
+func (a *Exports) RevokeFeeds(ctx context.Context, act app.Actor, runner string) (FeedView, error) {
+	err := a.Write(ctx, act, func(tx *store.Tx) error {
+		if _, err := tx.Runner(ctx, runner); err != nil {
+			return err
+		}
+		if err := tx.RevokeFeeds(ctx, runner, a.Now()); err != nil {
+			return err
+		}
+		return tx.Note(ctx, runner, a.Now(), &act.User.ID, "calendar", "All calendar addresses were ended", nil)
+	})
+	return FeedView{}, err
+}
+
+// feedBlocks is how many of a runner's newest blocks a calendar carries: the
+// present one, and earlier ones so that what was replaced is cancelled.
+const feedBlocks = 3
+
+// FeedCalendar returns the calendar behind an address; ErrNotFound for one that
+// does not work.
+func (a *Exports) FeedCalendar(ctx context.Context, token string) (app.File, error) {
+	practice, runner, err := a.Store.FeedOwner(ctx, tokenHash(token))
+	if err != nil {
+		return app.File{}, err
+	}
+	var out app.File
+	err = a.Store.In(ctx, practice, func(tx *store.Tx) error {
+		zone, err := tx.Zone(ctx)
+		if err != nil {
+			return err
+		}
+		act := app.Actor{Practice: practice}
+		if act.Zone, err = time.LoadLocation(zone); err != nil {
+			return err
+		}
+		r, err := tx.Runner(ctx, runner)
+		if err != nil {
+			return err
+		}
+		if err := tx.LogAccess(ctx, a.Now(), store.Access{Runner: &runner, Action: "getCalendar"}, true); err != nil {
+			return err
+		}
+		blocks, err := tx.Blocks(ctx, runner)
+		if err != nil {
+			return err
+		}
+		var events []formats.Event
+		for _, b := range blocks[:min(len(blocks), feedBlocks)] {
+			k, err := a.OpenBlock(ctx, tx, act, b)
+			if err != nil {
+				return err
+			}
+			events = append(events, eventsOf(k.F, act.Zone)...)
+		}
+		var buf bytes.Buffer
+		err = formats.Calendar(&buf, "Plan of "+r.Name, events)
+		out = app.File{Name: "plan.ics", Type: "text/calendar; charset=utf-8", Body: buf.Bytes()}
+		return err
+	})
+	return out, err
+}
+
+// Exports is the room of what leaves and comes back whole.
+type Exports struct{ *record.Book }

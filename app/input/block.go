@@ -1,0 +1,27 @@
+package input
+
+import (
+	"notchback/core/body"
+	"notchback/core/catalogue"
+	"notchback/core/day"
+	"notchback/core/planning"
+)
+
+// BlockChange is a move or an edit of a running block. Which fields count
+// depends on its kind:
+// move: session, from, to, always; days: ladder and days;
+// dose: ladder, notch and dose; extra-set: ladder and side;
+// leave-out and add: ladder.
+type BlockChange struct {
+	Kind    string               `json:"kind" enum:"move,days,dose,extra-set,leave-out,add"`
+	Session planning.SessionKind `json:"session,omitempty" enum:"micro,main,evening,drill,exposure,"`
+	From    *day.Date            `json:"from,omitempty" format:"date"`
+	To      *day.Date            `json:"to,omitempty" format:"date"`
+	Always  bool                 `json:"always,omitempty" doc:"From now on every week, not just once"`
+	Ladder  string               `json:"ladder,omitempty"`
+	Days    []int                `json:"days,omitempty" doc:"Monday 0"`
+	Notch   int                  `json:"notch,omitempty" doc:"The notch the dose stands for"`
+	Dose    *catalogue.Dose      `json:"dose,omitempty" doc:"Empty takes the own dose back"`
+	Side    body.Side            `json:"side,omitempty" enum:"left,right,"`
+	Reason  string               `json:"reason,omitempty" maxLength:"300" doc:"Needed to insist against a rule, to leave out, to give more"`
+}

@@ -1,0 +1,71 @@
+package practice
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"notchback/app"
+	"notchback/app/record"
+	"notchback/store"
+)
+
+// Practice is what the sheets say of a practice, and what they reckon with.
+type Practice struct {
+	Name            string  `json:"name" maxLength:"120"`
+	Contact         string  `json:"contact" maxLength:"300" doc:"How runners reach the coach"`
+	EmergencyNumber string  `json:"emergencyNumber" maxLength:"40" doc:"Whom to call in an emergency"`
+	EmergencyText   string  `json:"emergencyText" maxLength:"600" doc:"What stands beside it: the nearest hospital, the way there"`
+	Zone            string  `json:"zone" maxLength:"60" doc:"Time zone, like Europe/Lisbon"`
+	PlateKg         float64 `json:"plateKg" minimum:"0.1" maximum:"20" doc:"The smallest step of weight at hand"`
+	Rev             int64   `json:"rev" doc:"Sent back when saving"`
+}
+
+func practiceOf(p store.Practice) Practice {
+	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Rev: p.Rev}
+}
+
+// Practice returns the practice of whoever asks.
+func (a *Practices) Practice(ctx context.Context, act app.Actor) (Practice, error) {
+	var out Practice
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		p, err := tx.PracticeSelf(ctx)
+		out = practiceOf(p)
+		return err
+	})
+	return out, err
+}
+
+// PutPractice stores it; only its owner may.
+func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice) (Practice, error) {
+	if act.User.Role != "owner" {
+		return Practice{}, app.Refused("only the owner of the practice changes this")
+	}
+	in.Name, in.Contact, in.EmergencyNumber = strings.TrimSpace(in.Name), strings.TrimSpace(in.Contact), strings.TrimSpace(in.EmergencyNumber)
+	var bad app.Invalid
+	if in.Name == "" {
+		bad.Add("name", "give the practice a name")
+	}
+	if _, err := time.LoadLocation(in.Zone); err != nil || in.Zone == "" || in.Zone == "Local" {
+		bad.Add("zone", "%q is not a time zone; like Europe/Lisbon", in.Zone)
+	}
+	if in.EmergencyNumber != "" && !strings.ContainsAny(in.EmergencyNumber, "0123456789") {
+		bad.Add("emergencyNumber", "a number to call is needed")
+	}
+	if in.PlateKg <= 0 || in.PlateKg > 20 {
+		bad.Add("plateKg", "%g kg can't be; expected more than 0 and up to 20", in.PlateKg)
+	}
+	if err := bad.Or(); err != nil {
+		return Practice{}, err
+	}
+	err := a.Write(ctx, act, func(tx *store.Tx) error {
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Rev: in.Rev})
+	})
+	if err != nil {
+		return Practice{}, err
+	}
+	return a.Practice(ctx, act)
+}
+
+// Practices is the room of the practice itself.
+type Practices struct{ *record.Book }

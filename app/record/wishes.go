@@ -1,0 +1,57 @@
+package record
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"notchback/app"
+	"notchback/core/planning"
+)
+
+// CheckWishes says what is wrong with wishes.
+func CheckWishes(w planning.Wishes, cat Layered) error {
+	var bad app.Invalid
+	for i, r := range w.Runs {
+		if !slices.Contains([]planning.RunKind{planning.NoRun, planning.Easy, planning.Long, planning.Fast}, r) {
+			bad.Add(fmt.Sprintf("wishes.runs[%d]", i), "%q is not a kind of run; expected easy, long, fast or nothing", r)
+		}
+		if m := w.Minutes[i]; m < 0 || m > 240 {
+			bad.Add(fmt.Sprintf("wishes.minutes[%d]", i), "%d minutes can't be; expected 0 to 240", m)
+		}
+	}
+	if w.Weeks < planning.MinWeeks || w.Weeks > planning.MaxWeeks {
+		bad.Add("wishes.weeks", "%d can't be; a block has %d to %d weeks", w.Weeks, planning.MinWeeks, planning.MaxWeeks)
+	}
+	if w.Sessions < 1 || w.Sessions > 5 {
+		bad.Add("wishes.sessions", "%d can't be; expected 1 to 5 main sessions a week", w.Sessions)
+	}
+	if h := w.RunHour; h != nil && (*h < 0 || *h > 23) {
+		bad.Add("wishes.runHour", "%d can't be; expected 0 to 23", *h)
+	}
+	for i, k := range w.Owned {
+		if _, ok := cat.KitNamed(k); !ok {
+			bad.Add(fmt.Sprintf("wishes.owned[%d]", i), "%q is not on the list of kit", k)
+		}
+	}
+	for i, id := range w.Added {
+		if _, ok := cat.Ladder(id); !ok {
+			bad.Add(fmt.Sprintf("wishes.added[%d]", i), "%q is not a ladder", id)
+		}
+	}
+	for i, x := range w.Excluded {
+		if _, ok := cat.Ladder(x.Ladder); !ok {
+			bad.Add(fmt.Sprintf("wishes.excluded[%d].ladder", i), "%q is not a ladder", x.Ladder)
+		}
+		if strings.TrimSpace(x.Reason) == "" {
+			bad.Add(fmt.Sprintf("wishes.excluded[%d].reason", i), "say why it is left out")
+		}
+	}
+	if r := w.Race; r != nil && (r.Km < 0 || r.Km > 400) {
+		bad.Add("wishes.race.km", "%g km can't be; expected 0 to 400", r.Km)
+	}
+	if err := w.School.Check(); err != nil {
+		bad.Add("wishes.school", "%s", err)
+	}
+	return bad.Or()
+}
