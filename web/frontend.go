@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"notchback/web/door"
 	"notchback/web/webui"
 )
 
@@ -50,7 +51,7 @@ func frontEnd() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		p := strings.TrimPrefix(c.Request.URL.Path, "/")
 		if strings.HasPrefix(p, "api/") || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
-			writeProblem(c.Writer, http.StatusNotFound, "there is nothing at this address")
+			door.WriteProblem(c.Writer, http.StatusNotFound, "there is nothing at this address")
 			return
 		}
 		if a, ok := assets[p]; ok && p != "index.html" && p != ".gitkeep" {

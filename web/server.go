@@ -18,10 +18,11 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
-	"golang.org/x/sync/semaphore"
 
 	"notchback/app/house"
 	"notchback/store"
+	"notchback/web/door"
+	"notchback/web/routes"
 )
 
 const csp = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'nonce-%NONCE%'; img-src 'self' data: blob:; media-src 'self' blob:; font-src 'self'; " +
@@ -45,14 +46,10 @@ const pageTime = 2 * time.Minute
 const httpsFor = "31536000"
 
 type server struct {
-	app   *house.House
-	sess  *scs.SessionManager
-	log   *slog.Logger
-	hall  *semaphore.Weighted
-	porch *semaphore.Weighted
-	// quay and mooring hold what is being sent, until it is there
-	quay, mooring *semaphore.Weighted
-	opts          Options
+	app  *house.House
+	sess *scs.SessionManager
+	log  *slog.Logger
+	opts Options
 }
 
 // Options of a server.
@@ -98,14 +95,19 @@ func config() huma.Config {
 func OpenAPI() ([]byte, error) {
 	gin.SetMode(gin.ReleaseMode)
 	api := humagin.New(gin.New(), config())
-	(&server{sess: scs.New()}).register(api)
+	register(api, nil, scs.New(), door.New(nil, nil, nil))
 	return api.OpenAPI().MarshalJSON()
+}
+
+func register(api huma.API, h *house.House, sess *scs.SessionManager, d *door.Door) {
+	api.UseMiddleware(d.In)
+	(&routes.Routes{API: api, House: h, Sessions: sess, Problem: d.Problem}).All()
 }
 
 // New returns the handler of the whole application.
 func New(a *house.House, o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &server{app: a, log: o.Log, sess: scs.New(), hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), quay: semaphore.NewWeighted(quaySize), mooring: semaphore.NewWeighted(mooringSize), opts: o}
+	s := &server{app: a, log: o.Log, sess: scs.New(), opts: o}
 	if o.Now == nil {
 		o.Now = time.Now
 	}
@@ -119,8 +121,8 @@ func New(a *house.House, o Options) (http.Handler, error) {
 	s.sess.Cookie.SameSite = http.SameSiteLaxMode
 	s.sess.Cookie.Secure = o.Secure
 	s.sess.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
-		s.log.Error("session", "id", requestOf(r.Context()).id, "err", err)
-		writeProblem(w, http.StatusServiceUnavailable, "the database can't be reached; nothing was changed, try again in a moment")
+		s.log.Error("session", "id", door.RequestOf(r.Context()).ID, "err", err)
+		door.WriteProblem(w, http.StatusServiceUnavailable, "the database can't be reached; nothing was changed, try again in a moment")
 	}
 
 	r := gin.New()
@@ -129,12 +131,12 @@ func New(a *house.House, o Options) (http.Handler, error) {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
 	r.Use(s.recover)
-	s.register(humagin.New(r, config()))
+	register(humagin.New(r, config()), a, s.sess, door.New(a, s.sess, o.Log))
 	r.NoRoute(frontEnd())
 
 	cop := http.NewCrossOriginProtection()
 	cop.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		writeProblem(w, http.StatusForbidden, "this request came from another site")
+		door.WriteProblem(w, http.StatusForbidden, "this request came from another site")
 	}))
 	mux := http.NewServeMux()
 	mux.Handle("/", cop.Handler(s.sess.LoadAndSave(r)))
@@ -178,9 +180,9 @@ func (s *server) recover(c *gin.Context) {
 		if v == http.ErrAbortHandler {
 			panic(v)
 		}
-		q := requestOf(c.Request.Context())
-		s.log.Error("panic", "id", q.id, "operation", q.operation, "value", fmt.Sprint(v), "stack", string(debug.Stack()))
-		writeProblem(c.Writer, http.StatusInternalServerError, "something went wrong here; nothing was changed. Should you ask about it, its number is "+q.id)
+		q := door.RequestOf(c.Request.Context())
+		s.log.Error("panic", "id", q.ID, "operation", q.Operation, "value", fmt.Sprint(v), "stack", string(debug.Stack()))
+		door.WriteProblem(c.Writer, http.StatusInternalServerError, "something went wrong here; nothing was changed. Should you ask about it, its number is "+q.ID)
 		c.Abort()
 	}()
 	c.Next()
@@ -195,7 +197,7 @@ type nonceKey struct{}
 func (s *server) frame(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		start := time.Now()
-		q := &request{id: rand.Text()[:requestID]}
+		ctx, q := door.Named(r.Context(), rand.Text()[:requestID])
 		nonce := rand.Text()
 		h := w.Header()
 		h.Set("Content-Security-Policy", strings.Replace(csp, "%NONCE%", nonce, 1))
@@ -204,14 +206,14 @@ func (s *server) frame(next http.Handler) http.Handler {
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Cross-Origin-Resource-Policy", "same-origin")
 		h.Set("Permissions-Policy", permissions)
-		h.Set("X-Request-Id", q.id)
+		h.Set("X-Request-Id", q.ID)
 		if s.opts.Secure {
 			h.Set("Strict-Transport-Security", "max-age="+httpsFor)
 		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}
-		ctx := context.WithValue(context.WithValue(r.Context(), requestKey{}, q), nonceKey{}, nonce)
+		ctx = context.WithValue(ctx, nonceKey{}, nonce)
 		if r.Header.Get("Notchback-Unattended") != "" {
 			ctx = store.Unattended(ctx)
 		}
@@ -219,11 +221,11 @@ func (s *server) frame(next http.Handler) http.Handler {
 		_ = http.NewResponseController(w).SetWriteDeadline(start.Add(pageTime))
 		seen := &statusWriter{ResponseWriter: w, status: http.StatusOK}
 		defer func() {
-			what := q.operation
+			what := q.Operation
 			if what == "" {
 				what = "page"
 			}
-			s.log.LogAttrs(ctx, slog.LevelInfo, "request", slog.String("id", q.id), slog.String("operation", what), slog.Int("status", seen.status), slog.Int64("ms", time.Since(start).Milliseconds()))
+			s.log.LogAttrs(ctx, slog.LevelInfo, "request", slog.String("id", q.ID), slog.String("operation", what), slog.Int("status", seen.status), slog.Int64("ms", time.Since(start).Milliseconds()))
 		}()
 		next.ServeHTTP(seen, r.WithContext(ctx))
 	})

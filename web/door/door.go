@@ -1,4 +1,6 @@
-package web
+// Package door lets requests in: who it is, what they may, how much they bring and
+// whether there is room for it, before a byte of what they send is read.
+package door
 
 import (
 	"bytes"
@@ -7,17 +9,20 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"net/http"
 	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"golang.org/x/sync/semaphore"
 
 	"notchback/app"
+	"notchback/app/house"
 	"notchback/store"
 )
 
@@ -53,17 +58,18 @@ const (
 	answerTime  = 30 * time.Second // for an answer to be read, once it is there
 )
 
-type ruling func(*rule)
+// Rule is one thing that holds for an operation.
+type Rule func(*rule)
 
-func anyone(r *rule)  { r.anyone = true }
-func owners(r *rule)  { r.needs = app.Owns }
-func reading(r *rule) { r.needs = app.Reads }
-func heavy(r *rule)   { r.weight = heavyWeight }
-func long(r *rule)    { r.lands, r.time = landsLong, uploads }
-func listed(r *rule)  { r.listed = true }
+func Anyone(r *rule)  { r.anyone = true }
+func Owners(r *rule)  { r.needs = app.Owns }
+func Reading(r *rule) { r.needs = app.Reads }
+func Heavy(r *rule)   { r.weight = heavyWeight }
+func Long(r *rule)    { r.lands, r.time = landsLong, uploads }
+func Listed(r *rule)  { r.listed = true }
 
-// slow takes as long as the reader's line does, a quarter of an hour at most.
-func slow(r *rule) { r.weight, r.time = 0, 15*time.Minute }
+// Slow takes as long as the reader's line does, a quarter of an hour at most.
+func Slow(r *rule) { r.weight, r.time = 0, 15*time.Minute }
 
 const ruleKey = "rule"
 
@@ -73,9 +79,9 @@ var records = map[string]store.Kind{
 	"/api/decisions/{id}": store.OfDecision, "/api/clips/{id}": store.OfClip, "/api/runs/{id}": store.OfRun,
 }
 
-// with lays rules on an operation over those of its method and address: whoever is
+// With lays rules on an operation over those of its method and address: whoever is
 // signed in may read, coaches may change.
-func with(o huma.Operation, list ...ruling) huma.Operation {
+func With(o huma.Operation, list ...Rule) huma.Operation {
 	r, ok := o.Metadata[ruleKey].(*rule)
 	if !ok {
 		r = &rule{weight: 1, lands: lands, time: ordinary}
@@ -111,49 +117,70 @@ type (
 	requestKey struct{}
 )
 
-// request is what is known of a request beside its context, for the logs.
-type request struct {
-	id, operation string
+// Request is what is known of a request beside its context, for the logs.
+type Request struct{ ID, Operation string }
+
+// Named returns a context of the request, and the place for what becomes known of it.
+func Named(ctx context.Context, id string) (context.Context, *Request) {
+	q := &Request{ID: id}
+	return context.WithValue(ctx, requestKey{}, q), q
 }
 
-func requestOf(ctx context.Context) *request {
-	if r, ok := ctx.Value(requestKey{}).(*request); ok {
+// RequestOf is what is known of the request of a context.
+func RequestOf(ctx context.Context) *Request {
+	if r, ok := ctx.Value(requestKey{}).(*Request); ok {
 		return r
 	}
-	return &request{}
+	return &Request{}
 }
 
-// door lets a request in, in this order: its deadline, who it is, what they may,
+// Door is the way in to a house.
+type Door struct {
+	house    *house.House
+	sessions *scs.SessionManager
+	log      *slog.Logger
+	hall     *semaphore.Weighted
+	porch    *semaphore.Weighted
+	// quay and mooring hold what is being sent, until it is there
+	quay, mooring *semaphore.Weighted
+}
+
+// New returns the door of a house, with nobody in it.
+func New(h *house.House, sessions *scs.SessionManager, log *slog.Logger) *Door {
+	return &Door{house: h, sessions: sessions, log: log, hall: semaphore.NewWeighted(hallSize), porch: semaphore.NewWeighted(porchSize), quay: semaphore.NewWeighted(quaySize), mooring: semaphore.NewWeighted(mooringSize)}
+}
+
+// In lets a request in, in this order: its deadline, who it is, what they may,
 // how much it brings, whether there is room for it.
-func (s *server) door(hc huma.Context, next func(huma.Context)) {
+func (d *Door) In(hc huma.Context, next func(huma.Context)) {
 	o := hc.Operation()
 	r := ruleOf(o)
-	requestOf(hc.Context()).operation = o.OperationID
+	RequestOf(hc.Context()).Operation = o.OperationID
 	ctx, cancel := context.WithTimeout(hc.Context(), r.time)
 	defer cancel()
 	hc = huma.WithContext(hc, ctx)
 	// Who reads the answer slowly holds no room for ever either.
 	_ = http.NewResponseController(humagin.Unwrap(hc).Writer).SetWriteDeadline(time.Now().Add(r.time + answerTime))
 	if !r.anyone {
-		act, err := s.enter(hc, o, r)
+		act, err := d.enter(hc, o, r)
 		if err != nil {
-			s.refuse(hc, err)
+			d.refuse(hc, err)
 			return
 		}
 		hc = huma.WithValue(hc, actorKey{}, act)
 	}
 	brings, err := bodySize(hc, o)
 	if err != nil {
-		s.refuse(hc, err)
+		d.refuse(hc, err)
 		return
 	}
-	quay, room, weight := s.quay, s.hall, min(r.weight+brings/weighs, hallSize)
+	quay, room, weight := d.quay, d.hall, min(r.weight+brings/weighs, hallSize)
 	if r.anyone {
-		quay, room, weight = s.mooring, s.porch, 1
+		quay, room, weight = d.mooring, d.porch, 1
 	}
 	if o.RequestBody != nil {
 		berth := min(1+brings/weighs, quaySize)
-		if !s.admit(hc, quay, berth) {
+		if !d.admit(hc, quay, berth) {
 			return
 		}
 		defer quay.Release(berth)
@@ -162,12 +189,12 @@ func (s *server) door(hc huma.Context, next func(huma.Context)) {
 			return
 		}
 		if err := land(hc, o, r); err != nil {
-			s.refuse(hc, err)
+			d.refuse(hc, err)
 			return
 		}
 	}
 	if weight > 0 {
-		if !s.admit(hc, room, weight) {
+		if !d.admit(hc, room, weight) {
 			return
 		}
 		defer room.Release(weight)
@@ -176,11 +203,11 @@ func (s *server) door(hc huma.Context, next func(huma.Context)) {
 }
 
 // admit waits for room until the request's deadline.
-func (s *server) admit(hc huma.Context, room *semaphore.Weighted, weight int64) bool {
+func (d *Door) admit(hc huma.Context, room *semaphore.Weighted, weight int64) bool {
 	if room.Acquire(hc.Context(), weight) == nil {
 		return true
 	}
-	s.refuse(hc, huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("too much is going on right now; nothing was changed, try again in a moment"), http.Header{"Retry-After": {"5"}}))
+	d.refuse(hc, huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("too much is going on right now; nothing was changed, try again in a moment"), http.Header{"Retry-After": {"5"}}))
 	return false
 }
 
@@ -222,8 +249,8 @@ func bodySize(hc huma.Context, o *huma.Operation) (int64, error) {
 }
 
 // enter is who is signed in, let in to the operation.
-func (s *server) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, error) {
-	p, u := s.sess.GetString(hc.Context(), keyPractice), s.sess.GetString(hc.Context(), keyUser)
+func (d *Door) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, error) {
+	p, u := d.sessions.GetString(hc.Context(), KeyPractice), d.sessions.GetString(hc.Context(), KeyUser)
 	if p == "" || u == "" {
 		return app.Actor{}, huma.Error401Unauthorized("sign in first")
 	}
@@ -234,17 +261,17 @@ func (s *server) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, 
 			return app.Actor{}, app.ErrNotFound
 		}
 	}
-	return s.app.Enter(hc.Context(), p, u, v)
+	return d.house.Enter(hc.Context(), p, u, v)
 }
 
 // refuse answers without reading what was sent.
-func (s *server) refuse(hc huma.Context, err error) {
+func (d *Door) refuse(hc huma.Context, err error) {
 	var se huma.StatusError
-	if !errors.As(s.problem(hc.Context(), err), &se) {
+	if !errors.As(d.Problem(hc.Context(), err), &se) {
 		return
 	}
 	var withHeaders huma.HeadersError
-	if errors.As(s.problem(hc.Context(), err), &withHeaders) {
+	if errors.As(d.Problem(hc.Context(), err), &withHeaders) {
 		for k, list := range withHeaders.GetHeaders() {
 			for _, v := range list {
 				hc.AppendHeader(k, v)

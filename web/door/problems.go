@@ -1,4 +1,4 @@
-package web
+package door
 
 import (
 	"context"
@@ -15,8 +15,8 @@ import (
 	"notchback/app/intake"
 )
 
-// problem turns an error of a use case into problem details.
-func (s *server) problem(ctx context.Context, err error) error {
+// Problem turns an error of a use case into problem details.
+func (d *Door) Problem(ctx context.Context, err error) error {
 	var invalid app.Invalid
 	var throttled account.Throttled
 	var changed intake.Changed
@@ -56,56 +56,26 @@ func (s *server) problem(ctx context.Context, err error) error {
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		return huma.Error503ServiceUnavailable("this took too long; nothing was changed, try again")
 	}
-	r := requestOf(ctx)
-	s.log.ErrorContext(ctx, "request failed", "id", r.id, "operation", r.operation, "err", err, "stack", string(debug.Stack()))
-	return huma.Error500InternalServerError("something went wrong here; nothing was changed. Should you ask about it, its number is " + r.id)
+	r := RequestOf(ctx)
+	d.log.ErrorContext(ctx, "request failed", "id", r.ID, "operation", r.Operation, "err", err, "stack", string(debug.Stack()))
+	return huma.Error500InternalServerError("something went wrong here; nothing was changed. Should you ask about it, its number is " + r.ID)
 }
 
-func writeProblem(w http.ResponseWriter, status int, detail string) {
+// WriteProblem answers with problem details outside of an operation.
+func WriteProblem(w http.ResponseWriter, status int, detail string) {
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(status)
 	_ = json.NewEncoder(w).Encode(&huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail})
 }
 
+// The keys of a web session.
 const (
-	keyPractice = "practice"
-	keyUser     = "user"
+	KeyPractice = "practice"
+	KeyUser     = "user"
 )
 
-// actor is who was let in at the door.
-func actor(ctx context.Context) app.Actor {
+// Actor is who was let in at the door.
+func Actor(ctx context.Context) app.Actor {
 	act, _ := ctx.Value(actorKey{}).(app.Actor)
 	return act
-}
-
-type body[T any] struct{ Body T }
-
-// signed wraps a use case for whoever the door let in.
-func signed[I, T any](s *server, fn func(ctx context.Context, act app.Actor, in *I) (T, error)) func(context.Context, *I) (*body[T], error) {
-	return open(s, func(ctx context.Context, in *I) (T, error) { return fn(ctx, actor(ctx), in) })
-}
-
-// open wraps a function that needs nobody. What was not read in time is not begun.
-func open[I, T any](s *server, fn func(ctx context.Context, in *I) (T, error)) func(context.Context, *I) (*body[T], error) {
-	return func(ctx context.Context, in *I) (*body[T], error) {
-		if err := ctx.Err(); err != nil {
-			return nil, s.problem(ctx, err)
-		}
-		out, err := fn(ctx, in)
-		if err != nil {
-			return nil, s.problem(ctx, err)
-		}
-		return &body[T]{out}, nil
-	}
-}
-
-// file wraps a download for whoever the door let in.
-func file[I any](s *server, fn func(ctx context.Context, act app.Actor, in *I) (*FileOut, error)) func(context.Context, *I) (*FileOut, error) {
-	return func(ctx context.Context, in *I) (*FileOut, error) {
-		out, err := fn(ctx, actor(ctx), in)
-		if err != nil {
-			return nil, s.problem(ctx, err)
-		}
-		return out, nil
-	}
 }

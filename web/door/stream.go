@@ -1,4 +1,4 @@
-package web
+package door
 
 import (
 	"context"
@@ -15,6 +15,9 @@ import (
 // Stream is a body that its use case reads as it comes, up to what the operation
 // takes.
 type Stream struct{ body io.Reader }
+
+// Bytes is the body, bounded.
+func (s *Stream) Bytes() io.Reader { return s.body }
 
 // Resolve leaves the body unread and bounds it in size and time.
 func (s *Stream) Resolve(hc huma.Context) []error {
@@ -46,10 +49,10 @@ func (b *bounded) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// streamed registers an operation whose body is read as it comes: JSON of a type, or
+// Streamed registers an operation whose body is read as it comes: JSON of a type, or
 // bytes where there is none. The library would read a body that is described, so it
 // is described when the operation is known.
-func streamed[I, O any](api huma.API, o huma.Operation, of any, most int64, fn func(context.Context, *I) (*O, error)) {
+func Streamed[I, O any](api huma.API, o huma.Operation, of any, most int64, fn func(context.Context, *I) (*O, error)) {
 	o.MaxBodyBytes, o.BodyReadTimeout = most, landsLong
 	ruleOf(&o).comes = true
 	huma.Register(api, o, fn)

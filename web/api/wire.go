@@ -1,0 +1,91 @@
+// Package api holds the shapes of what goes over the wire, beside those of the use
+// cases: paths, keys, lists, computations, and how they turn into values of the core.
+package api
+
+import (
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+
+	"notchback/app/view"
+	coreBody "notchback/core/body"
+	"notchback/core/day"
+	"notchback/core/screening"
+)
+
+// TrialPath is the place of one trial.
+type TrialPath struct {
+	ByID
+	Test screening.TestID `path:"test"`
+	Side coreBody.Side    `path:"side" enum:"left,right,both"`
+	Slot int              `path:"slot" minimum:"1" maximum:"9"`
+}
+
+// Me is who is signed in.
+type Me struct {
+	ID         string   `json:"id"`
+	PracticeID string   `json:"practiceId"`
+	Name       string   `json:"name"`
+	Email      string   `json:"email"`
+	Role       string   `json:"role" enum:"owner,coach,viewer"`
+	Practice   string   `json:"practice"`
+	Today      day.Date `json:"today" format:"date" doc:"The practice's local date"`
+}
+
+// SessionState is who is signed in; empty for nobody.
+type SessionState struct {
+	Me *Me `json:"me,omitempty"`
+}
+
+// CurrentBlock is a runner's present block; empty where there is none.
+type CurrentBlock struct {
+	Block *view.Block `json:"block,omitempty"`
+}
+
+// Items is a list of records.
+type Items[T any] struct {
+	Items []T `json:"items" nullable:"false"`
+}
+
+// StartState says whether the installation still waits for its first practice.
+type StartState struct {
+	Empty bool `json:"empty"`
+}
+
+// Nothing is an empty answer.
+type Nothing struct{}
+
+// ByID is the record in the path.
+type ByID struct {
+	ID string `path:"id" format:"uuid"`
+}
+
+// Part is the part of a screening that is saved, at the revision that was read.
+type Part struct {
+	ByID
+	Rev    int    `query:"rev" minimum:"0" doc:"The revision that was read, 0 for none"`
+	Reason string `query:"reason" maxLength:"300" doc:"Needed to correct a finished screening"`
+}
+
+// Zone is a place on the sole and leg map.
+type Zone struct {
+	ID   screening.Zone `json:"id"`
+	Name string         `json:"name"`
+}
+
+// Keyed carries the key under which a request is answered once.
+type Keyed struct {
+	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key with the same body is answered once"`
+}
+
+// Peer is where a request came from.
+type Peer struct{ address string }
+
+// Address is where the request came from.
+func (p *Peer) Address() string { return p.address }
+
+// Resolve notes where the request came from, for the sign-in throttle; behind
+// proxies that are trusted, where they say it did.
+func (p *Peer) Resolve(c huma.Context) []error {
+	p.address = humagin.Unwrap(c).ClientIP()
+	return nil
+}

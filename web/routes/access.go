@@ -1,0 +1,42 @@
+package routes
+
+import (
+	"cmp"
+	"context"
+	"maps"
+	"sync"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"notchback/app"
+	"notchback/web/api"
+	"notchback/web/door"
+)
+
+// happenings are lines of the access log that are no operation.
+var happenings = map[string]string{"signInFailed": "Sign in with a wrong password", "signInThrottled": "Sign in too often"}
+
+func accessRoutes(r *Routes) {
+	words := sync.OnceValue(func() map[string]string {
+		out := maps.Clone(happenings)
+		for _, p := range r.API.OpenAPI().Paths {
+			for _, o := range []*huma.Operation{p.Get, p.Post, p.Put, p.Delete} {
+				if o != nil {
+					out[o.OperationID] = o.Summary
+				}
+			}
+		}
+		return out
+	})
+	route(r, get("/api/access-log", "getAccessLog", "Who was let in to what, newest first"), func(ctx context.Context, act app.Actor, in *struct {
+		Runner string `query:"runner" format:"uuid" doc:"Of one runner"`
+		Below  int64  `query:"below" minimum:"0" doc:"The last line of the page before, 0 for the newest"`
+	}) (api.Items[api.AccessEntry], error) {
+		list, err := r.House.AccessLog(ctx, act, in.Runner, in.Below)
+		out := api.Items[api.AccessEntry]{Items: []api.AccessEntry{}}
+		for _, l := range list {
+			out.Items = append(out.Items, api.AccessEntry{AccessLine: l, What: cmp.Or(words()[l.Did], l.Did)})
+		}
+		return out, err
+	}, door.Owners, door.Listed)
+}

@@ -1,0 +1,71 @@
+package routes
+
+import (
+	"context"
+	"errors"
+	"net/http"
+
+	"notchback/app"
+	"notchback/app/account"
+	"notchback/web/api"
+	"notchback/web/door"
+)
+
+func (r *Routes) me(act app.Actor) api.Me {
+	return api.Me{ID: act.User.ID, PracticeID: act.Practice, Name: act.User.Name, Email: act.User.Email, Role: act.User.Role, Practice: act.User.Practice, Today: r.House.Today(act)}
+}
+
+func (r *Routes) signIn(ctx context.Context, practice, user string) (api.Me, error) {
+	if err := r.Sessions.RenewToken(ctx); err != nil {
+		return api.Me{}, err
+	}
+	r.Sessions.Put(ctx, door.KeyPractice, practice)
+	r.Sessions.Put(ctx, door.KeyUser, user)
+	act, err := r.House.Actor(ctx, practice, user)
+	return r.me(act), err
+}
+
+func accountRoutes(r *Routes) {
+	openRoute(r, get("/api/start", "getStart", "Whether the installation is still empty"), func(ctx context.Context, _ *struct{}) (api.StartState, error) {
+		empty, err := r.House.Fresh(ctx)
+		return api.StartState{Empty: empty}, err
+	}, door.Anyone)
+	openRoute(r, post("/api/first-run", "firstRun", "Create the practice and its owner in an empty installation"), func(ctx context.Context, in *struct{ Body account.FirstRun }) (api.Me, error) {
+		c, err := r.House.Found(ctx, in.Body)
+		if err != nil {
+			return api.Me{}, err
+		}
+		return r.signIn(ctx, c.Practice, c.User)
+	}, door.Anyone)
+	openRoute(r, get("/api/session", "getSession", "Who is signed in, if anybody"), func(ctx context.Context, _ *struct{}) (api.SessionState, error) {
+		p, u := r.Sessions.GetString(ctx, door.KeyPractice), r.Sessions.GetString(ctx, door.KeyUser)
+		if p == "" || u == "" {
+			return api.SessionState{}, nil
+		}
+		act, err := r.House.Actor(ctx, p, u)
+		if errors.Is(err, app.ErrSignedOut) {
+			return api.SessionState{}, nil
+		}
+		if err != nil {
+			return api.SessionState{}, err
+		}
+		me := r.me(act)
+		return api.SessionState{Me: &me}, nil
+	}, door.Anyone)
+	openRoute(r, post("/api/session", "signIn", "Sign in"), func(ctx context.Context, in *struct {
+		api.Peer
+		Body struct {
+			Email    string `json:"email" maxLength:"200"`
+			Password string `json:"password" maxLength:"200"`
+		}
+	}) (api.Me, error) {
+		c, err := r.House.SignIn(ctx, in.Body.Email, in.Body.Password, in.Address())
+		if err != nil {
+			return api.Me{}, err
+		}
+		return r.signIn(ctx, c.Practice, c.User)
+	}, door.Anyone)
+	openRoute(r, op(http.MethodDelete, "/api/session", "signOut", "Sign out", http.StatusOK), func(ctx context.Context, _ *struct{}) (api.Nothing, error) {
+		return api.Nothing{}, r.Sessions.Destroy(ctx)
+	}, door.Anyone)
+}

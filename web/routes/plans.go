@@ -1,0 +1,126 @@
+package routes
+
+import (
+	"context"
+	"mime"
+	"net/http"
+	"strings"
+
+	"notchback/app"
+	"notchback/app/block"
+	"notchback/app/export"
+	"notchback/app/input"
+	"notchback/app/shelf"
+	"notchback/app/view"
+	"notchback/core/planning"
+	"notchback/web/api"
+	"notchback/web/door"
+)
+
+func plansRoutes(r *Routes) {
+	route(r, get("/api/runners/{id}/wishes", "getWishes", "What a runner's plans are made with: week, kit, schools"), func(ctx context.Context, act app.Actor, in *api.ByID) (block.WishesView, error) {
+		return r.House.Wishes(ctx, act, in.ID)
+	})
+	route(r, put("/api/runners/{id}/wishes", "putWishes", "Save a runner's week, kit and schools"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Rev  int `query:"rev" minimum:"0" doc:"The revision that was read, 0 for none"`
+		Body planning.Wishes
+	}) (block.WishesView, error) {
+		return r.House.PutWishes(ctx, act, in.ID, in.Rev, in.Body)
+	})
+	route(r, post("/api/runners/{id}/plan-preview", "previewPlan", "What a plan would be; saves nothing"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Body block.PreviewInput
+	}) (block.PlanView, error) {
+		return r.House.PreviewPlan(ctx, act, in.ID, in.Body)
+	}, door.Reading, door.Heavy)
+	route(r, post("/api/runners/{id}/plan-compare", "compareSchools", "The same runner under two schools"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Body block.CompareInput
+	}) (block.Comparison, error) {
+		return r.House.CompareSchools(ctx, act, in.ID, in.Body)
+	}, door.Reading, door.Heavy)
+	route(r, post("/api/blocks/{id}/changes", "changeBlock", "Move or edit something in a block, or only look at what it would do"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Body block.ChangeInput
+	}) (block.ChangedBlock, error) {
+		return r.House.ChangeBlock(ctx, act, in.ID, in.Body)
+	})
+	route(r, post("/api/blocks/{id}/copy", "copyBlock", "A block like this one for another runner, re-fitted"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		api.Keyed
+		Body block.CopyInput
+	}) (block.Copied, error) {
+		return r.House.CopyBlock(ctx, act, in.Key, in.ID, in.Body)
+	})
+}
+
+func fileOut(f app.File) *api.FileOut {
+	return &api.FileOut{Type: f.Type, Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}), Body: f.Body}
+}
+
+func outRoutes(r *Routes) {
+	download(r, get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Kind string `path:"kind" enum:"ics,csv,pdf"`
+	}) (*api.FileOut, error) {
+		f, err := r.House.PlanFile(ctx, act, in.ID, in.Kind)
+		return fileOut(f), err
+	}, door.Heavy)
+	download(r, get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), func(ctx context.Context, _ app.Actor, in *struct {
+		Token string `path:"token" maxLength:"80"`
+	}) (*api.FileOut, error) {
+		f, err := r.House.FeedCalendar(ctx, strings.TrimSuffix(in.Token, ".ics"))
+		return fileOut(f), err
+	}, door.Anyone)
+	route(r, get("/api/blocks/{id}/sheet", "getSheet", "What is printed of a block"), func(ctx context.Context, act app.Actor, in *api.ByID) (export.PrintView, error) {
+		return r.House.PrintSheet(ctx, act, in.ID)
+	}, door.Heavy)
+	route(r, get("/api/runners/{id}/calendar", "getFeeds", "How many calendar addresses of a runner work"), func(ctx context.Context, act app.Actor, in *api.ByID) (export.FeedView, error) {
+		return r.House.Feeds(ctx, act, in.ID)
+	})
+	route(r, post("/api/runners/{id}/calendar", "addFeed", "Make a calendar address; it is shown once"), func(ctx context.Context, act app.Actor, in *api.ByID) (export.FeedView, error) {
+		return r.House.AddFeed(ctx, act, in.ID)
+	})
+	route(r, op(http.MethodDelete, "/api/runners/{id}/calendar", "revokeFeeds", "End all calendar addresses of a runner", http.StatusOK), func(ctx context.Context, act app.Actor, in *api.ByID) (export.FeedView, error) {
+		return r.House.RevokeFeeds(ctx, act, in.ID)
+	})
+	route(r, get("/api/runners/{id}/bundle", "exportRunner", "Everything about a runner, to take along"), func(ctx context.Context, act app.Actor, in *api.ByID) (export.Bundle, error) {
+		return r.House.ExportRunner(ctx, act, in.ID)
+	}, door.Heavy)
+	bring := door.With(post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing"), door.Heavy, door.Long)
+	door.Streamed(r.API, bring, export.Bundle{}, input.BundleMost, signed(r, func(ctx context.Context, act app.Actor, in *struct{ door.Stream }) (view.Runner, error) {
+		return r.House.ImportRunner(ctx, act, in.Bytes())
+	}))
+}
+
+func shelfRoutes(r *Routes) {
+	route(r, get("/api/shelf", "getShelf", "Exercises and ladders, with what the practice laid over them"), func(ctx context.Context, act app.Actor, _ *struct{}) (shelf.Shelf, error) {
+		return r.House.Shelf(ctx, act)
+	})
+	route(r, post("/api/shelf/exercises", "putExercise", "Add an own exercise, or change one"), func(ctx context.Context, act app.Actor, in *struct{ Body shelf.OwnExercise }) (shelf.Shelf, error) {
+		return r.House.PutExercise(ctx, act, in.Body)
+	})
+	route(r, post("/api/shelf/ladders", "putLadder", "Add an own ladder, or change one"), func(ctx context.Context, act app.Actor, in *struct{ Body shelf.OwnLadder }) (shelf.Shelf, error) {
+		return r.House.PutLadder(ctx, act, in.Body)
+	})
+	route(r, post("/api/shelf/retired", "retireShelf", "Take something out of new plans, or bring it back"), func(ctx context.Context, act app.Actor, in *struct {
+		Body struct {
+			Kind    string `json:"kind" enum:"exercise,ladder"`
+			Item    string `json:"item" maxLength:"80"`
+			Rev     int    `json:"rev"`
+			Retired bool   `json:"retired"`
+		}
+	}) (shelf.Shelf, error) {
+		return r.House.Retire(ctx, act, in.Body.Kind, in.Body.Item, in.Body.Rev, in.Body.Retired)
+	})
+	route(r, get("/api/schools", "getSchools", "The questions on which practitioners differ, with the practice's answers"), func(ctx context.Context, act app.Actor, _ *struct{}) (shelf.Schools, error) {
+		return r.House.Schools(ctx, act)
+	})
+	route(r, put("/api/schools", "putSchools", "Save the practice's answers"), func(ctx context.Context, act app.Actor, in *struct {
+		Rev  int `query:"rev" minimum:"0"`
+		Body planning.School
+	}) (shelf.Schools, error) {
+		return r.House.PutSchools(ctx, act, in.Rev, in.Body)
+	})
+}
