@@ -18,6 +18,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
 
 	"notchback/app/house"
 	"notchback/store"
@@ -41,6 +42,9 @@ const (
 
 // pageTime is how long a page or a file of the interface may take.
 const pageTime = 2 * time.Minute
+
+// packFrom is the size from which an answer is compressed, in bytes (house).
+const packFrom = 1024
 
 // httpsFor is how long a browser is told to come by https only, in seconds.
 const httpsFor = "31536000"
@@ -138,8 +142,12 @@ func New(a *house.House, o Options) (http.Handler, error) {
 	cop.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		door.WriteProblem(w, http.StatusForbidden, "this request came from another site")
 	}))
+	packs, err := gzhttp.NewWrapper(gzhttp.MinSize(packFrom), gzhttp.ContentTypes([]string{"application/json", "application/problem+json", "text/html", "text/csv", "text/calendar", "application/gpx+xml"}))
+	if err != nil {
+		return nil, fmt.Errorf("compressed answers: %w", err)
+	}
 	mux := http.NewServeMux()
-	mux.Handle("/", cop.Handler(s.sess.LoadAndSave(r)))
+	mux.Handle("/", packs(cop.Handler(s.sess.LoadAndSave(r))))
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok") })
 	mux.HandleFunc("GET /readyz", s.ready)
 	return s.frame(mux), nil

@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -328,4 +329,35 @@ func mustURL(t *testing.T, s string) *url.URL {
 	u, err := url.Parse(s)
 	require.NoError(t, err)
 	return u
+}
+
+// Answers of some size come compressed to whoever takes them so, files in ranges as
+// they are.
+func TestAnswersComeCompressed(t *testing.T) {
+	st := staged(t, web.Options{})
+	c := signedIn(t, st.Server, demo.Email)
+	req, err := http.NewRequest("GET", st.URL+"/api/screening-tests", nil)
+	require.NoError(t, err)
+	req.Header.Set("Accept-Encoding", "gzip")
+	res, err := c.Do(req)
+	require.NoError(t, err)
+	packed, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	require.Equal(t, "gzip", res.Header.Get("Content-Encoding"))
+	assert.Contains(t, res.Header.Values("Vary"), "Accept-Encoding")
+	z, err := gzip.NewReader(bytes.NewReader(packed))
+	require.NoError(t, err)
+	whole, err := io.ReadAll(z)
+	require.NoError(t, err)
+	assert.True(t, json.Valid(whole))
+	assert.Less(t, 3*len(packed), len(whole), "%d of %d bytes", len(packed), len(whole))
+	req.Header.Set("Accept-Encoding", "identity")
+	res, err = c.Do(req)
+	require.NoError(t, err)
+	plain, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	assert.Empty(t, res.Header.Get("Content-Encoding"))
+	assert.Equal(t, string(whole), string(plain))
 }
