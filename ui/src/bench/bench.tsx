@@ -4,7 +4,7 @@ import { Link, useLocation, useNavigate } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useBench } from "../api/hooks";
 import { dayMonth } from "../parts/dates";
-import { typing, useKeys } from "../parts/keys";
+import { useKeys } from "../parts/keys";
 import { Empty, Failed, Loading } from "../parts/states";
 
 type Item = Schema["BenchItem"];
@@ -52,25 +52,15 @@ export function Bench() {
   const list = useBench(search);
   const go = useNavigate();
   useKeys([
-    ["↓ ↑", "move through the runners"],
-    ["Enter", "open the runner's next step"],
-    ["n", "add a runner"],
+    { show: "↓ ↑", does: "move through the runners" },
+    { show: "Enter", does: "open the runner's next step" },
+    { show: "n", does: "add a runner", on: { n: () => go("/runners/new") } },
   ]);
   const find = useRef<HTMLInputElement>(null);
   const at = useLocation();
   useEffect(() => {
     if (at.search === "?find" && at.key) find.current?.focus();
   }, [at.search, at.key]);
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => {
-      if (e.key === "n" && !typing(e) && !e.ctrlKey && !e.metaKey && !e.altKey) {
-        e.preventDefault();
-        go("/runners/new");
-      }
-    };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, [go]);
   const items = list.data?.pages.flatMap((p) => p.items) ?? [];
   const focusRow = (i: number) =>
     document.querySelectorAll<HTMLElement>("[data-row]")[Math.min(items.length - 1, Math.max(0, i))]?.focus();

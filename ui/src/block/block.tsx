@@ -25,9 +25,9 @@ export function BlockView() {
   const { id = "" } = useParams();
   const b = useBlock(id);
   useKeys([
-    ["← →", "read the notches of a rail"],
-    ["Tab", "to the next rail, decision or session"],
-    ["m", "pick a session up; arrows carry it, Enter puts it down"],
+    { show: "← →", does: "read the notches of a rail" },
+    { show: "Tab", does: "to the next rail, decision or session" },
+    { show: "m", does: "pick a session up; arrows carry it, Enter puts it down" },
   ]);
   if (b.isPending) return <Loading what="the block" />;
   if (b.error) return <Failed error={b.error} retry={() => void b.refetch()} />;

@@ -38,7 +38,7 @@ function Desk({ id, v }: { id: string; v: Schema["WishesView"] }) {
   const draft = useDraft<Wishes>(`wishes:${id}:${v.rev}`, v.wishes);
   const [startOn, setStartOn] = useState("");
   const { plan, error } = usePreview(id, draft.value, startOn);
-  useKeys([["Tab", "from the week to the plan"]]);
+  useKeys([{ show: "Tab", does: "from the week to the plan" }]);
   const bad = error instanceof Problem ? error.fields : {};
   const refused = error instanceof Problem && Object.keys(bad).length === 0;
   if (refused && !plan)

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, type Schema } from "../api/client";
 import { plusDays, weekDay } from "../parts/dates";
+import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { type Block, lookAhead } from "./change";
 import { runName, sessionName, weekdays } from "./hooks";
@@ -77,28 +78,38 @@ export function Weeks({
     if (h?.by === "keys") requestAnimationFrame(() => document.getElementById(chip(h.kind, h.from))?.focus());
   }, []);
 
-  useEffect(() => {
-    if (!held) return;
-    const on = (e: KeyboardEvent) => {
-      const h = now.current;
-      if (!h) return;
-      const by = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -7, ArrowDown: 7 }[e.key];
-      if (by && h.by === "keys") {
-        e.preventDefault();
-        const to = plusDays(h.to, by);
-        if (movable(to, b)) over({ ...h, to });
-      } else if (e.key === "Escape") {
-        e.preventDefault();
-        cancel();
-      } else if ((e.key === "Enter" || e.key === " ") && h.by === "keys") {
-        e.preventDefault();
-        if (h.to === h.from) cancel();
-        else drop();
-      } else if (e.key === "Tab" && h.by === "keys") cancel();
-    };
-    addEventListener("keydown", on, true);
-    return () => removeEventListener("keydown", on, true);
-  }, [held, b, over, drop, cancel]);
+  const carry = (by: number) => () => {
+    if (held?.by !== "keys") return false;
+    const to = plusDays(held.to, by);
+    if (movable(to, b)) over({ ...held, to });
+  };
+  const put = () => {
+    if (held?.by !== "keys") return false;
+    if (held.to === held.from) cancel();
+    else drop();
+  };
+  useKeys(
+    [
+      {
+        show: "← → ↑ ↓",
+        does: "carry what is picked up",
+        on: { ArrowLeft: carry(-1), ArrowRight: carry(1), ArrowUp: carry(-7), ArrowDown: carry(7) },
+      },
+      { show: "Enter Space", does: "put it down", on: { Enter: put, Space: put } },
+      {
+        show: "Esc",
+        does: "leave it where it was",
+        on: {
+          Escape: cancel,
+          Tab: () => {
+            if (held?.by === "keys") cancel();
+            return false;
+          },
+        },
+      },
+    ],
+    { when: !!held, capture: true },
+  );
 
   const status = !held
     ? ""

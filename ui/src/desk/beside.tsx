@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, need, type Schema } from "../api/client";
 import { weekDay } from "../parts/dates";
 import { Choice, Select } from "../parts/field";
-import { typing, useKeys } from "../parts/keys";
+import { useKeys } from "../parts/keys";
 import { SideName, Title } from "../parts/marks";
 import { Slide, Tick } from "../parts/slide";
 import { Empty, Failed, Loading } from "../parts/states";
@@ -154,28 +154,29 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
   const least = Math.min(...lists.map((l) => l.length));
   const n = Math.min(step, Math.max(0, least - 1));
   const by = Math.max(1, Math.round(1000 * Math.max(frameOf(older), frameOf(newer))));
-  useKeys([
-    ["← →", "both a frame back, a frame on"],
-    ["PgUp PgDn", "the step before, the next step"],
-    ["Home", "to the event"],
-  ]);
-  const keys = useRef<(e: KeyboardEvent) => void>(() => {});
-  keys.current = (e) => {
-    if (stills || typing(e) || (e.target instanceof HTMLElement && e.target.closest("select,[role=slider]")))
-      return;
-    if (e.key === "ArrowLeft") setOffset(offset - by);
-    else if (e.key === "ArrowRight") setOffset(offset + by);
-    else if (e.key === "PageUp") setStep(Math.max(0, n - 1));
-    else if (e.key === "PageDown") setStep(Math.min(least - 1, n + 1));
-    else if (e.key === "Home") setOffset(0);
-    else return;
-    e.preventDefault();
+  const mine = (fn: () => void) => (e: KeyboardEvent) => {
+    if (e.target instanceof HTMLElement && e.target.closest("[role=slider]")) return false;
+    fn();
   };
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => keys.current(e);
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, []);
+  useKeys(
+    [
+      {
+        show: "← →",
+        does: "both a frame back, a frame on",
+        on: { ArrowLeft: mine(() => setOffset(offset - by)), ArrowRight: mine(() => setOffset(offset + by)) },
+      },
+      {
+        show: "PgUp PgDn",
+        does: "the step before, the next step",
+        on: {
+          PageUp: mine(() => setStep(Math.max(0, n - 1))),
+          PageDown: mine(() => setStep(Math.min(least - 1, n + 1))),
+        },
+      },
+      { show: "Home", does: "to the event", on: { Home: mine(() => setOffset(0)) } },
+    ],
+    { when: !stills },
+  );
   const at = (c: Clip, list: number[]) => {
     const t = list[n];
     return t === undefined ? undefined : Math.max(0, t + (offset / 1000) * (c.marks.slow || 1));

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useLatest } from "../api/hooks";
 import { Choice, Field } from "../parts/field";
-import { typing, useKeys } from "../parts/keys";
+import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Tick } from "../parts/slide";
 import { Failed, Loading } from "../parts/states";
@@ -190,67 +190,90 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     setChosen(null);
   };
 
+  const mine = (fn: (e: KeyboardEvent) => unknown) => (e: KeyboardEvent) =>
+    e.target instanceof HTMLElement && e.target.closest("[role=dialog],input") ? false : fn(e);
+  /** Nudges a chosen point, or goes through the frames. */
+  const nudge = (dx: number, dy: number, by: number) =>
+    mine(() => {
+      const at = chosen ? where(chosen) : undefined;
+      if (chosen && at)
+        m.step(
+          moved(chosen, {
+            x: Math.min(pic.width, Math.max(0, at.x + dx * by)),
+            y: Math.min(pic.height, Math.max(0, at.y + dy * by)),
+          }),
+        );
+      else if (dx !== 0) go(frame + dx);
+      else return false;
+    });
+  const arrows = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, -1],
+    ArrowDown: [0, 1],
+  } as const;
   useKeys([
-    ["← →", "a frame back, a frame on; nudge a chosen point"],
-    ["PgUp PgDn", "ten frames"],
-    ["Space", "play, stop"],
-    ["q a", "left foot: contact, toe-off"],
-    ["w s", "right foot: contact, toe-off"],
-    ["Tab Enter", "through the places; Enter puts one in the middle"],
-    ["Del", "take the chosen point away"],
-    ["Ctrl z y", "undo, redo"],
-    ["Esc", "nothing chosen"],
-  ]);
-  const keys = useRef<(e: KeyboardEvent) => void>(() => {});
-  keys.current = (e) => {
-    if (typing(e) || (e.target instanceof HTMLElement && e.target.closest("[role=dialog],input"))) return;
-    if (e.ctrlKey || e.metaKey) {
-      if (e.key === "z") m.undo();
-      else if (e.key === "y") m.redo();
-      else return;
-      e.preventDefault();
-      return;
-    }
-    const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-    const at = chosen ? where(chosen) : undefined;
-    if (arrow && chosen && at) {
-      const by = e.shiftKey ? 10 : 1;
-      m.step(
-        moved(chosen, {
-          x: Math.min(pic.width, Math.max(0, at.x + (arrow[0] ?? 0) * by)),
-          y: Math.min(pic.height, Math.max(0, at.y + (arrow[1] ?? 0) * by)),
+    {
+      show: "← →",
+      does: "a frame back, a frame on; nudge a chosen point, by ten with Shift",
+      on: Object.fromEntries(
+        Object.entries(arrows).flatMap(([k, [dx, dy]]) => [
+          [k, nudge(dx, dy, 1)],
+          [`Shift+${k}`, nudge(dx, dy, 10)],
+        ]),
+      ),
+    },
+    {
+      show: "PgUp PgDn",
+      does: "ten frames",
+      on: { PageUp: mine(() => go(frame - 10)), PageDown: mine(() => go(frame + 10)) },
+    },
+    {
+      show: "Home End",
+      does: "the first frame, the last",
+      on: { Home: mine(() => go(0)), End: mine(() => go(count - 1)) },
+    },
+    {
+      show: "Space",
+      does: "play, stop",
+      on: {
+        Space: mine((e) => {
+          if (photo || (e.target instanceof HTMLElement && e.target.closest("button,a,label"))) return false;
+          setPlaying(!playing);
         }),
-      );
-    } else if (arrow && arrow[0] !== 0) go(frame + (arrow[0] ?? 0));
-    else if (e.key === "PageUp") go(frame - 10);
-    else if (e.key === "PageDown") go(frame + 10);
-    else if (e.key === "Home") go(0);
-    else if (e.key === "End") go(count - 1);
-    else if (
-      e.key === " " &&
-      !photo &&
-      !(e.target instanceof HTMLElement && e.target.closest("button,a,label"))
-    )
-      setPlaying(!playing);
-    else if (e.key === "q") event("left", "contact");
-    else if (e.key === "a") event("left", "toe-off");
-    else if (e.key === "w") event("right", "contact");
-    else if (e.key === "s") event("right", "toe-off");
-    else if (e.key === "Delete" || e.key === "Backspace") drop();
-    else if (e.key === "Escape") {
-      setChosen(null);
-      setLine(null);
-      setHalf(null);
-      setBoxing(false);
-      setAsking(false);
-    } else return;
-    e.preventDefault();
-  };
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => keys.current(e);
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, []);
+      },
+    },
+    {
+      show: "q a",
+      does: "left foot: contact, toe-off",
+      on: { q: mine(() => event("left", "contact")), a: mine(() => event("left", "toe-off")) },
+    },
+    {
+      show: "w s",
+      does: "right foot: contact, toe-off",
+      on: { w: mine(() => event("right", "contact")), s: mine(() => event("right", "toe-off")) },
+    },
+    { show: "Tab Enter", does: "through the places; Enter puts one in the middle" },
+    { show: "Del", does: "take the chosen point away", on: { Delete: mine(drop), Backspace: mine(drop) } },
+    {
+      show: "Ctrl z y",
+      does: "undo, redo",
+      on: { "$mod+z": mine(() => m.undo()), "$mod+y": mine(() => m.redo()) },
+    },
+    {
+      show: "Esc",
+      does: "nothing chosen",
+      on: {
+        Escape: mine(() => {
+          setChosen(null);
+          setLine(null);
+          setHalf(null);
+          setBoxing(false);
+          setAsking(false);
+        }),
+      },
+    },
+  ]);
 
   const read = useLatest(JSON.stringify({ marks: m.now, times: clip.times, runner: clip.runner }), (body) =>
     need(api.POST("/api/compute/clip-readings", { body: JSON.parse(body) as Schema["ClipReadInput"] })),

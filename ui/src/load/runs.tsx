@@ -28,7 +28,7 @@ export function RunsView() {
   const runs = useRuns(id);
   const [weeks, setWeeks] = useState(8);
   const load = useLoad(id, weeks);
-  useKeys([["← →", "read a day of the time axis"]]);
+  useKeys([{ show: "← →", does: "read a day of the time axis" }]);
   const broken = [runner, runs, load].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
   if (!runner.data || !runs.data || !load.data) return <Loading what="the runs" />;

@@ -1,71 +1,122 @@
 import { Dialog } from "radix-ui";
-import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
+import {
+  createContext,
+  type ReactNode,
+  useCallback,
+  useContext,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
+import { tinykeys } from "tinykeys";
 
-export type KeyHelp = [key: string, does: string][];
-const Help = createContext<(k: KeyHelp) => void>(() => {});
+/** One thing that keys do: how the list shows them, and what is pressed. */
+export type Binding = {
+  /** The keys as the list shows them; empty where another line shows them. */
+  show: string;
+  does: string;
+  /** By what is pressed; false means it was for somebody else. None where the focused part takes it. */
+  on?: Record<string, (e: KeyboardEvent) => unknown>;
+  /** Works while something is typed, too. */
+  typing?: boolean;
+};
 
-const everywhere: KeyHelp = [
-  ["/", "find a runner"],
-  ["?", "show these keys"],
-  ["Esc", "close a panel"],
-];
-
-/** Names the keys of a view for the list that ? opens. */
-export function useKeys(keys: KeyHelp) {
-  const tell = useContext(Help);
-  const list = JSON.stringify(keys);
-  useEffect(() => {
-    tell(JSON.parse(list) as KeyHelp);
-    return () => tell([]);
-  }, [tell, list]);
-}
+type Tell = (id: string, list: Binding[]) => void;
+const Registry = createContext<Tell>(() => {});
 
 export const typing = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement && !!e.target.closest("input:not([type=radio]),textarea,select");
 
-export function KeysProvider({ children }: { children: ReactNode }) {
-  const [view, setView] = useState<KeyHelp>([]);
-  const [open, setOpen] = useState(false);
+/** Binds the keys of a part while it is shown, and names them in the list that ? opens. */
+export function useKeys(list: Binding[], { when = true, capture = false } = {}) {
+  const id = useId();
+  const tell = useContext(Registry);
+  const now = useRef(list);
+  now.current = list;
+  const shape = JSON.stringify(list.map((b) => [b.show, b.does, Object.keys(b.on ?? {})]));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what the list says decides, not that it is new
   useEffect(() => {
-    const on = (e: KeyboardEvent) => {
-      const numeric = e.target instanceof HTMLInputElement && e.target.inputMode === "decimal";
-      if (e.key === "?" && (!typing(e) || numeric)) {
-        e.preventDefault();
-        setOpen(true);
-      }
+    if (!when) return;
+    tell(id, now.current);
+    const keys: Record<string, (e: KeyboardEvent) => void> = {};
+    for (const b of now.current)
+      for (const k of Object.keys(b.on ?? {}))
+        keys[k] = (e) => {
+          const bound = now.current.find((x) => x.on?.[k]);
+          if (!bound || (!bound.typing && typing(e))) return;
+          if (bound.on?.[k]?.(e) !== false) e.preventDefault();
+        };
+    const off = tinykeys(window, keys, { capture });
+    return () => {
+      off();
+      tell(id, []);
     };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
+  }, [id, tell, shape, when, capture]);
+}
+
+/** A printed sign, with and without Shift: keyboards differ. */
+export const sign = (s: string, fn: (e: KeyboardEvent) => unknown) => ({ [s]: fn, [`Shift+${s}`]: fn });
+
+/** Keeps all keys that are bound now, and shows them on ?. */
+export function KeysProvider({ children }: { children: ReactNode }) {
+  const [lists, setLists] = useState<Record<string, Binding[]>>({});
+  const tell = useCallback<Tell>((id, list) => {
+    setLists(({ [id]: _, ...rest }) => (list.length ? { ...rest, [id]: list } : rest));
   }, []);
   return (
-    <Help.Provider value={setView}>
+    <Registry.Provider value={tell}>
       {children}
-      <Dialog.Root open={open} onOpenChange={setOpen}>
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-40 bg-[rgb(0_0_0/0.35)]" />
-          <Dialog.Content className="panel fixed top-[12vh] left-1/2 w-[min(30rem,94vw)] -translate-x-1/2">
-            <Dialog.Title asChild>
-              <h2>Keys here</h2>
-            </Dialog.Title>
-            <Dialog.Description className="sr-only">The keys that work in this view</Dialog.Description>
-            <dl className="mt-3 grid grid-cols-[auto_1fr] items-baseline gap-x-4 gap-y-2">
-              {[...view, ...everywhere].map(([k, does]) => (
-                <div key={k} className="contents">
-                  <dt>
-                    {k.split(" ").map((p) => (
-                      <kbd key={p} className="key mr-1">
-                        {p}
-                      </kbd>
-                    ))}
-                  </dt>
-                  <dd>{does}</dd>
-                </div>
-              ))}
-            </dl>
-            <Dialog.Close className="btn mt-4">Close</Dialog.Close>
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
-    </Help.Provider>
+      <Keys lists={lists} />
+    </Registry.Provider>
+  );
+}
+
+function Keys({ lists }: { lists: Record<string, Binding[]> }) {
+  const [open, setOpen] = useState(false);
+  useKeys([
+    {
+      show: "?",
+      does: "show these keys",
+      typing: true,
+      on: sign("?", (e) => {
+        const numeric = e.target instanceof HTMLInputElement && e.target.inputMode === "decimal";
+        if (typing(e) && !numeric) return false;
+        setOpen(true);
+      }),
+    },
+    { show: "Esc", does: "close a panel" },
+  ]);
+  const shown = Object.values(lists)
+    .flat()
+    .filter((b) => b.show);
+  const lines = shown.filter((b, i) => shown.findIndex((x) => x.show === b.show && x.does === b.does) === i);
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-[rgb(0_0_0/0.35)]" />
+        <Dialog.Content className="panel fixed top-[12vh] left-1/2 max-h-[80vh] w-[min(30rem,94vw)] -translate-x-1/2 overflow-y-auto">
+          <Dialog.Title asChild>
+            <h2>Keys here</h2>
+          </Dialog.Title>
+          <Dialog.Description className="sr-only">The keys that work in this view</Dialog.Description>
+          <dl className="mt-3 grid grid-cols-[auto_1fr] items-baseline gap-x-4 gap-y-2">
+            {lines.map((b) => (
+              <div key={b.show + b.does} className="contents">
+                <dt>
+                  {b.show.split(" ").map((p) => (
+                    <kbd key={p} className="key mr-1">
+                      {p}
+                    </kbd>
+                  ))}
+                </dt>
+                <dd>{b.does}</dd>
+              </div>
+            ))}
+          </dl>
+          <Dialog.Close className="btn mt-4">Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
   );
 }

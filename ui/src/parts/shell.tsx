@@ -5,7 +5,7 @@ import { api, need } from "../api/client";
 import { client, useMe } from "../api/hooks";
 import { nonce } from "../nonce";
 import { dropDrafts, unsent } from "./drafts";
-import { typing } from "./keys";
+import { sign, useKeys } from "./keys";
 import { Logo } from "./marks";
 
 export function useTheme(): [string, () => void] {
@@ -44,16 +44,7 @@ export function Shell() {
       location.assign("/");
     },
   });
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => {
-      if (e.key === "/" && !typing(e)) {
-        e.preventDefault();
-        go("/?find");
-      }
-    };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, [go]);
+  useKeys([{ show: "/", does: "find a runner", on: sign("/", () => go("/?find")) }]);
   const tab = ({ isActive }: { isActive: boolean }) =>
     `flex items-center border-b-[3px] pt-[3px] ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
   return (

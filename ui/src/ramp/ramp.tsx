@@ -35,7 +35,7 @@ function Ramps({ id, v }: { id: string; v: View }) {
   const put = useRampChange(id, (body: { terms: Terms; ended?: boolean }) =>
     need(api.PUT("/api/runners/{id}/ramp", { params: { path: { id }, query: { rev: v.rev } }, body })),
   );
-  useKeys([["← →", "on the drawing: week by week"]]);
+  useKeys([{ show: "← →", does: "on the drawing: week by week" }]);
   const wish = (
     <section
       aria-label="The wish"

@@ -1,11 +1,10 @@
 import { useMutation } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, need, Problem, type Schema } from "../api/client";
 import { useBlock, useDraft, useKeepBlock } from "../api/hooks";
 import { plusDays, weekDay } from "../parts/dates";
 import { Area, Choice, Field, type Option, painScale } from "../parts/field";
-import { typing, useKeys } from "../parts/keys";
+import { useKeys } from "../parts/keys";
 import { SideName } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
 import { DayForm } from "./day";
@@ -76,15 +75,6 @@ function Log({ b }: { b: Block }) {
   const draft = useDraft<Draft>(`logs:${b.id}`, { on: firstDate(b), days: {} });
   const go = useNavigate();
   const keep = useKeepBlock();
-  useKeys([
-    ["Tab", "to the next question"],
-    ["0 … 9", "choose in the focused row; 1 then 0 is ten"],
-    ["← →", "move the choice"],
-    ["c", "all done, all clean"],
-    ["m", "to the morning and the day"],
-    ["p / n", "the day before, the day after"],
-    ["Ctrl Enter", "save"],
-  ]);
   const { on, days } = draft.value;
   const v = days[on] ?? nothing;
   const type = (part: Partial<Typed>) =>
@@ -163,21 +153,23 @@ function Log({ b }: { b: Block }) {
     return all.every((x) => x === all[0]) ? all[0] : undefined;
   };
   const allClean = () => everywhere(() => ({ done: 1, clean: 0 }));
-  const act = useRef({ allClean, step: (_: number) => {} });
-  act.current = { allClean, step: (by) => toDay(plusDays(on, by)) };
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => {
-      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (e.key === "c") act.current.allClean();
-      else if (e.key === "m") document.querySelector<HTMLElement>("#day input[type=radio]")?.focus();
-      else if (e.key === "p") act.current.step(-1);
-      else if (e.key === "n") act.current.step(1);
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, []);
+  useKeys([
+    { show: "Tab", does: "to the next question" },
+    { show: "0 … 9", does: "choose in the focused row; 1 then 0 is ten" },
+    { show: "← →", does: "move the choice" },
+    { show: "c", does: "all done, all clean", on: { c: allClean } },
+    {
+      show: "m",
+      does: "to the morning and the day",
+      on: { m: () => document.querySelector<HTMLElement>("#day input[type=radio]")?.focus() },
+    },
+    {
+      show: "p n",
+      does: "the day before, the day after",
+      on: { p: () => toDay(plusDays(on, -1)), n: () => toDay(plusDays(on, 1)) },
+    },
+    { show: "Ctrl Enter", does: "save", typing: true, on: { "$mod+Enter": () => save.mutate() } },
+  ]);
   return (
     <>
       <form
@@ -185,9 +177,6 @@ function Log({ b }: { b: Block }) {
         onSubmit={(e) => {
           e.preventDefault();
           save.mutate();
-        }}
-        onKeyDown={(e) => {
-          if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) save.mutate();
         }}
       >
         <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">

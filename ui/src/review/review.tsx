@@ -7,7 +7,7 @@ import { FlagList } from "../block/block";
 import { LadderRow } from "../block/ladder";
 import { km, useTouch } from "../load/hooks";
 import { dayMonth, weekDay } from "../parts/dates";
-import { typing, useKeys } from "../parts/keys";
+import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Empty, Failed, Loading, SaveState } from "../parts/states";
 
@@ -109,25 +109,17 @@ function One({
   });
   const busy = finish.isPending;
   const proposed = w.data?.block?.decisions.filter((d) => d.state === "proposed").length ?? 0;
+  const end = (accept: boolean) => !busy && w.data?.block && finish.mutate(accept);
   useKeys([
-    ["a", "accept every step up, and on to the next"],
-    ["d", "done without accepting, and on"],
-    ["j k", "next, previous runner"],
-    ["Tab", "to one decision: accept or override it"],
+    { show: "a", does: "accept every step up, and on to the next", on: { a: () => end(true) } },
+    { show: "d", does: "done without accepting, and on", on: { d: () => end(false) } },
+    {
+      show: "j k",
+      does: "next, previous runner",
+      on: { j: () => !busy && to(1), k: () => !busy && to(-1) },
+    },
+    { show: "Tab", does: "to one decision: accept or override it" },
   ]);
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => {
-      if (typing(e) || e.ctrlKey || e.metaKey || e.altKey || busy) return;
-      if (e.key === "a" && w.data?.block) finish.mutate(true);
-      else if (e.key === "d" && w.data?.block) finish.mutate(false);
-      else if (e.key === "j") to(1);
-      else if (e.key === "k") to(-1);
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, [busy, w.data, finish, to]);
   if (w.isPending) return <Loading what="the week" />;
   if (w.error) return <Failed error={w.error} retry={() => void w.refetch()} />;
   const v = w.data;

@@ -1,6 +1,6 @@
 import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
 import { api, need, type Schema } from "../api/client";
-import { typing } from "../parts/keys";
+import { useKeys } from "../parts/keys";
 import { SideName } from "../parts/marks";
 import type { Entry, Place } from "./trials";
 
@@ -22,20 +22,10 @@ export function beep(high: boolean, at = 0) {
   osc.stop(t + 0.08);
 }
 
-/** Calls fn for a key while nothing is being typed. */
-function useKey(key: string, fn: () => void) {
-  const last = useRef(fn);
-  last.current = fn;
-  useEffect(() => {
-    const on = (e: KeyboardEvent) => {
-      if (e.key !== key || typing(e) || e.repeat) return;
-      e.preventDefault();
-      last.current();
-    };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  }, [key]);
-}
+/** A key held down counts once. */
+const once = (fn: () => void) => (e: KeyboardEvent) => {
+  if (!e.repeat) fn();
+};
 
 function Sides({ test, side, set }: { test: Test; side: Place; set: (s: Place) => void }) {
   if (!test.sided) return null;
@@ -91,7 +81,7 @@ function Timer({ test, fill, hold }: { test: Test; fill: Fill; hold: boolean }) 
     fill(side, { text: s.toFixed(1) });
     setSide(other(side));
   }, [from, hold, side, fill, test.max]);
-  useKey(" ", toggle);
+  useKeys([{ show: "Space", does: "start or stop the timer", on: { Space: once(toggle) } }]);
   return (
     <>
       <Sides test={test} side={side} set={setSide} />
@@ -125,8 +115,10 @@ function Count15({ fill }: { fill: Fill }) {
     setLeft(15);
     beep(false);
   };
-  useKey(" ", start);
-  useKey("t", () => left !== null && left > 0 && setN((x) => x + 1));
+  useKeys([
+    { show: "Space", does: "start the count", on: { Space: once(start) } },
+    { show: "t", does: "a step", on: { t: once(() => left !== null && left > 0 && setN((x) => x + 1)) } },
+  ]);
   const steps = typed ? Number(typed) : n;
   return (
     <>
@@ -168,7 +160,7 @@ function Tap({ fill }: { fill: Fill }) {
   const [times, setTimes] = useState<number[]>([]);
   const [got, setGot] = useState<Schema["MeasureCadence"]>();
   const tap = () => setTimes((t) => [...t, performance.now() / 1000]);
-  useKey("t", tap);
+  useKeys([{ show: "t", does: "tap", on: { t: once(tap) } }]);
   useEffect(() => {
     if (times.length < 8 || times.length % 4) return;
     let live = true;
@@ -236,7 +228,7 @@ export function Metronome({ start }: { start: number }) {
     }, 40);
     return () => clearInterval(id);
   }, [on]);
-  useKey("m", () => setOn((x) => !x));
+  useKeys([{ show: "m", does: "the beat on or off", on: { m: once(() => setOn((x) => !x)) } }]);
   return (
     <>
       <button type="button" className="btn" aria-pressed={on} onClick={() => setOn(!on)}>
@@ -276,8 +268,10 @@ function CrossingCounter({ test, fill }: { test: Test; fill: Fill }) {
   const [side, setSide] = useState<Place>("left");
   const [beside, setBeside] = useState(0);
   const [over, setOver] = useState(0);
-  useKey("j", () => setBeside((x) => x + 1));
-  useKey("k", () => setOver((x) => x + 1));
+  useKeys([
+    { show: "j", does: "a step beside the line", on: { j: once(() => setBeside((x) => x + 1)) } },
+    { show: "k", does: "a step that crosses it", on: { k: once(() => setOver((x) => x + 1)) } },
+  ]);
   const of = beside + over;
   return (
     <>

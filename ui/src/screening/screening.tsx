@@ -66,26 +66,21 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
     window.scrollTo(0, 0);
     document.getElementById("station")?.focus({ preventScroll: true });
   }, [station]);
-  useEffect(() => {
-    const on = (e: globalThis.KeyboardEvent) => {
-      if ((e.key !== "PageDown" && e.key !== "PageUp") || e.ctrlKey) return;
-      e.preventDefault();
-      setStation((was) => stations[stations.indexOf(was) + (e.key === "PageDown" ? 1 : -1)] ?? was);
-      setAid("");
-    };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
-  });
+  const turn = (by: number) => {
+    setStation((was) => stations[stations.indexOf(was) + by] ?? was);
+    setAid("");
+  };
   useKeys([
-    ["PgDn PgUp", "the next or the last station"],
-    ["Enter", "next trial"],
-    ["↑ ↓", "the same trial of the test above or below"],
-    ["← →", "the trial beside, from the edge of the field"],
-    ["c", "compensations, sharp pain, block"],
-    ["Space", "start or stop the open timer"],
-    ["t", "tap"],
-    ["m", "metronome, when it is open"],
-    ["j k", "step beside the line, step that crosses"],
+    {
+      show: "PgDn PgUp",
+      does: "the next or the last station",
+      typing: true,
+      on: { PageDown: () => turn(1), PageUp: () => turn(-1) },
+    },
+    { show: "Enter", does: "next trial" },
+    { show: "↑ ↓", does: "the same trial of the test above or below" },
+    { show: "← →", does: "the trial beside, from the edge of the field" },
+    { show: "c", does: "compensations, sharp pain, block" },
   ]);
   const shown = tests.filter((t) => t.station === station && (!quick || t.quick));
   const next = stations[stations.indexOf(station) + 1];

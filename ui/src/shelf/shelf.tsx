@@ -161,8 +161,8 @@ export function ShelfView() {
   const shelf = useShelf();
   const [f, set, clear] = useFilters();
   useKeys([
-    ["← →", "step through the notches of the focused ladder"],
-    ["Tab", "to the next ladder"],
+    { show: "← →", does: "step through the notches of the focused ladder" },
+    { show: "Tab", does: "to the next ladder" },
   ]);
   if (shelf.isPending) return <Loading what="the shelf" />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
