@@ -1,16 +1,17 @@
 import "./index.css";
 import "./nonce";
 import { QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Link, RouterProvider } from "react-router";
-import { Door } from "./account/account";
 import { Problem } from "./api/client";
 import { client, useMe } from "./api/hooks";
 import { Bench } from "./bench/bench";
 import { KeysProvider } from "./parts/keys";
 import { Shell } from "./parts/shell";
 import { Empty, Failed, Loading } from "./parts/states";
+
+const Door = lazy(async () => ({ default: (await import("./account/account")).Door }));
 
 function Root() {
   const me = useMe();
@@ -26,7 +27,12 @@ function Root() {
         <Failed error={me.error} retry={() => void me.refetch()} />
       </main>
     );
-  if (!me.data) return <Door />;
+  if (!me.data)
+    return (
+      <Suspense fallback={null}>
+        <Door />
+      </Suspense>
+    );
   return (
     <KeysProvider>
       <Shell />
@@ -142,19 +148,19 @@ const router = createBrowserRouter([
       },
       {
         path: "/shelf/exercises/new",
-        lazy: async () => ({ Component: (await import("./shelf/own")).ExerciseForm }),
+        lazy: async () => ({ Component: (await import("./shelf/exercise")).ExerciseForm }),
       },
       {
         path: "/shelf/exercises/:id",
-        lazy: async () => ({ Component: (await import("./shelf/own")).ExerciseForm }),
+        lazy: async () => ({ Component: (await import("./shelf/exercise")).ExerciseForm }),
       },
       {
         path: "/shelf/ladders/new",
-        lazy: async () => ({ Component: (await import("./shelf/own")).LadderForm }),
+        lazy: async () => ({ Component: (await import("./shelf/ladderform")).LadderForm }),
       },
       {
         path: "/shelf/ladders/:id",
-        lazy: async () => ({ Component: (await import("./shelf/own")).LadderForm }),
+        lazy: async () => ({ Component: (await import("./shelf/ladderform")).LadderForm }),
       },
       {
         path: "*",

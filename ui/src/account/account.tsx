@@ -1,8 +1,10 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { type FormEvent, type ReactNode, useState } from "react";
-import { api, need, Problem } from "../api/client";
+import type { ReactNode } from "react";
+import { z } from "zod";
+import { api, need } from "../api/client";
 import { client } from "../api/hooks";
 import { Field } from "../parts/field";
+import { useChecked } from "../parts/form";
 import { Logo } from "../parts/marks";
 import { useTheme } from "../parts/shell";
 import { Loading, SaveState } from "../parts/states";
@@ -36,49 +38,47 @@ export function Door() {
 function enter(me: unknown) {
   client.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" && q.queryKey[0] !== "start" });
   client.setQueryData(["me"], me);
+  void client.invalidateQueries({ queryKey: ["me"] }); // whose drafts, and what waits
 }
 
+const credentials = z.object({ email: z.string().min(1), password: z.string().min(1) });
+
 function SignIn() {
-  const [email, setEmail] = useState("");
-  const [password, setPassword] = useState("");
+  const f = useChecked(credentials, { email: "", password: "" });
   const go = useMutation({
-    mutationFn: () => need(api.POST("/api/session", { body: { email, password } })),
+    mutationFn: (body: z.output<typeof credentials>) => need(api.POST("/api/session", { body })),
     retry: false,
     onSuccess: enter,
   });
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    go.mutate();
-  };
   return (
-    <form onSubmit={submit} className="grid gap-4" noValidate>
+    <form onSubmit={f.form.handleSubmit((v) => go.mutate(v))} className="grid gap-4" noValidate>
       <h1>Sign in</h1>
-      <Field
-        label="E-mail"
-        type="email"
-        autoComplete="username"
-        required
-        value={email}
-        onChange={(e) => setEmail(e.target.value)}
-      />
+      <Field label="E-mail" type="email" autoComplete="username" required {...f.form.register("email")} />
       <Field
         label="Password"
         type="password"
         autoComplete="current-password"
         required
-        value={password}
-        onChange={(e) => setPassword(e.target.value)}
+        {...f.form.register("password")}
       />
       <SaveState error={go.error} saving={false} />
-      <button type="submit" className="btn btn-main" disabled={go.isPending || !email || !password}>
+      <button type="submit" className="btn btn-main" disabled={go.isPending || !f.form.formState.isValid}>
         Sign in
       </button>
     </form>
   );
 }
 
+const firstRun = z.object({
+  practice: z.string(),
+  name: z.string(),
+  email: z.string(),
+  password: z.string(),
+  zone: z.string(),
+});
+
 function FirstRun() {
-  const [v, set] = useState({
+  const f = useChecked(firstRun, {
     practice: "",
     name: "",
     email: "",
@@ -86,40 +86,28 @@ function FirstRun() {
     zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
   });
   const go = useMutation({
-    mutationFn: () => need(api.POST("/api/first-run", { body: v })),
+    mutationFn: (body: z.output<typeof firstRun>) => need(api.POST("/api/first-run", { body })),
     retry: false,
+    onError: f.refused,
     onSuccess: enter,
   });
-  const bad = go.error instanceof Problem ? go.error.fields : {};
-  const on = (k: keyof typeof v) => ({
-    value: v[k],
-    error: bad[k],
-    onChange: (e: { target: { value: string } }) => set({ ...v, [k]: e.target.value }),
-  });
   return (
-    <form
-      className="grid gap-4"
-      noValidate
-      onSubmit={(e) => {
-        e.preventDefault();
-        go.mutate();
-      }}
-    >
+    <form className="grid gap-4" noValidate onSubmit={f.form.handleSubmit((v) => go.mutate(v))}>
       <div>
         <h1>Set up your practice</h1>
         <p className="mt-2 text-ink-2">This installation is empty. You become its owner.</p>
       </div>
-      <Field label="Practice" hint="The name your runners know" {...on("practice")} />
-      <Field label="Your name" autoComplete="name" {...on("name")} />
-      <Field label="E-mail" type="email" autoComplete="username" {...on("email")} />
+      <Field label="Practice" hint="The name your runners know" {...f.text("practice")} />
+      <Field label="Your name" autoComplete="name" {...f.text("name")} />
+      <Field label="E-mail" type="email" autoComplete="username" {...f.text("email")} />
       <Field
         label="Password"
         type="password"
         autoComplete="new-password"
         hint="At least 10 characters"
-        {...on("password")}
+        {...f.text("password")}
       />
-      <Field label="Time zone" hint="Days and weeks are counted in it" {...on("zone")} />
+      <Field label="Time zone" hint="Days and weeks are counted in it" {...f.text("zone")} />
       <SaveState error={go.error} saving={go.isPending} />
       <button type="submit" className="btn btn-main" disabled={go.isPending}>
         Create the practice

@@ -8,8 +8,9 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { draftsOf, dropDraft, getDraft, putDraft } from "../parts/drafts";
+import { draftLike, draftsOf, dropDraft, putDraft } from "../parts/drafts";
 import { api, freshKey, NoConnection, need, Problem, type Schema } from "./client";
+import { queueOf, teach } from "./queue";
 
 // A session that ended leads to the door; what was typed waits on the device.
 const ended = (e: Error) => {
@@ -31,12 +32,18 @@ export const client: QueryClient = new QueryClient({
   },
 });
 
+teach(client);
+
 export const useMe = () =>
   useQuery({
     queryKey: ["me"],
     queryFn: async () => {
       const me = (await need(api.GET("/api/session"))).me ?? null;
-      if (me) draftsOf(me.practiceId, me.id);
+      if (me) {
+        draftsOf(me.practiceId, me.id);
+        // A device that keeps nothing is no reason not to let them in.
+        await queueOf(client, me.practiceId, me.id).catch(() => {});
+      }
       return me;
     },
     retry: false,
@@ -110,9 +117,7 @@ export function useBlockChange<V>(fn: (v: V) => Promise<Schema["Block"]>) {
  * goes with it, so that a form sent twice is stored once.
  */
 export function useDraft<T>(name: string, initial: T) {
-  const [state, setState] = useState(
-    () => getDraft<{ key: string; value: T }>(name) ?? { key: freshKey(), value: initial },
-  );
+  const [state, setState] = useState(() => draftLike(name, initial) ?? { key: freshKey(), value: initial });
   const touched = useRef(false);
   useEffect(() => {
     if (touched.current) putDraft(name, state);

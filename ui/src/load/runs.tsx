@@ -1,9 +1,9 @@
 import { useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, freshKey, NoConnection, need, Problem, type Schema } from "../api/client";
+import { api, NoConnection, need, Problem, type Schema } from "../api/client";
 import { useRunner } from "../api/hooks";
-import { plusDays, weekDay } from "../parts/dates";
-import { Field, Say } from "../parts/field";
+import { weekDay } from "../parts/dates";
+import { Field } from "../parts/field";
 import { useKeys } from "../parts/keys";
 import { Title } from "../parts/marks";
 import { Failed, Loading, SaveState } from "../parts/states";
@@ -20,6 +20,7 @@ import {
   useZones,
 } from "./hooks";
 import { Timeline } from "./timeline";
+import { TypeRun } from "./typed";
 
 /** A runner's running: what comes in, what it adds up to, what it allows. */
 export function RunsView() {
@@ -654,76 +655,5 @@ function MapColumns({ t, done }: { t: Schema["Table"]; done: (m: Schema["Mapping
         Take them in
       </button>
     </form>
-  );
-}
-
-const typed = [
-  ["km", "Distance, km", "decimal"],
-  ["minutes", "Minutes", "decimal"],
-  ["effort", "Effort, 0–10", "numeric"],
-  ["pain", "Worst pain, 0–10", "numeric"],
-] as const;
-
-function TypeRun({ id, today }: { id: string; today: string }) {
-  const blank = { on: today, km: "", minutes: "", effort: "", pain: "" };
-  const [f, setF] = useState(blank);
-  const [key, setKey] = useState(freshKey);
-  const add = useRunChange(id, () =>
-    need(
-      api.POST("/api/runners/{id}/runs", {
-        params: { path: { id }, header: { "Idempotency-Key": key } },
-        body: {
-          on: f.on,
-          km: Number(f.km.replace(",", ".")),
-          minutes: Number(f.minutes.replace(",", ".")),
-          effort: f.effort === "" ? undefined : Number(f.effort),
-          pain: f.pain === "" ? undefined : Number(f.pain),
-        },
-      }),
-    ),
-  );
-  const bad = add.error instanceof Problem ? add.error.fields : {};
-  return (
-    <section aria-label="Type a run">
-      <Title>Type a run</Title>
-      <form
-        noValidate
-        className="grid grid-cols-2 gap-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate(undefined, {
-            onSuccess: () => {
-              setF({ ...blank, on: plusDays(f.on, 0) });
-              setKey(freshKey());
-            },
-            onError: () => setKey(freshKey()),
-          });
-        }}
-      >
-        <Field
-          label="Day"
-          type="date"
-          className="col-span-2"
-          value={f.on}
-          error={bad.on}
-          onChange={(e) => setF({ ...f, on: e.target.value || today })}
-        />
-        {typed.map(([name, label, mode]) => (
-          <Field
-            key={name}
-            label={label}
-            inputMode={mode}
-            value={f[name]}
-            error={bad[name]}
-            onChange={(e) => setF({ ...f, [name]: e.target.value })}
-          />
-        ))}
-        <button type="submit" className="btn col-span-2" disabled={add.isPending || !f.km || !f.minutes}>
-          Add the run
-        </button>
-        <SaveState error={add.error} saving={add.isPending} />
-        <Say id="run-hint" hint="What is left open stays not known." />
-      </form>
-    </section>
   );
 }

@@ -34,6 +34,21 @@ export function getDraft<T>(name: string): T | undefined {
   return owner ? (read(owner + name)?.value as T | undefined) : undefined;
 }
 
+/** A form's draft with its key, where it still has the shape of what the form begins with. */
+export function draftLike<T>(name: string, start: T): { key: string; value: T } | undefined {
+  const kept = getDraft<{ key: string; value: T }>(name);
+  return kept && typeof kept.key === "string" && fits(kept.value, start) ? kept : undefined;
+}
+
+/** A value fits while it has the fields of the form, of the same kinds. */
+function fits(value: unknown, start: unknown): boolean {
+  if (Array.isArray(start)) return Array.isArray(value);
+  if (typeof start !== "object" || start === null)
+    return start === undefined || value === undefined || typeof value === typeof start;
+  if (typeof value !== "object" || value === null || Array.isArray(value)) return false;
+  return Object.entries(start).every(([k, v]) => fits((value as Record<string, unknown>)[k], v));
+}
+
 export function putDraft(name: string, value: unknown) {
   if (owner) localStorage.setItem(owner + name, JSON.stringify({ at: Date.now(), value } satisfies Kept));
 }

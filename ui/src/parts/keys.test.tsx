@@ -2,6 +2,7 @@ import { cleanup, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { afterEach, expect, test } from "vitest";
+import "./keylist"; // loaded already, as the second time it is asked for
 import { KeysProvider, useKeys } from "./keys";
 
 afterEach(cleanup);
@@ -41,12 +42,14 @@ test("every part's keys work and stand in the list, and go with their part", asy
   await user.keyboard("fsh");
   expect(done).toEqual(["first", "second"]);
   await user.keyboard("{Shift>}?{/Shift}");
+  await screen.findByRole("dialog");
   expect(lines()).toEqual(expect.arrayContaining(["first", "second", "one more", "show these keys"]));
   expect(lines()).not.toContain("held back");
   await user.keyboard("{Escape}");
   expect(screen.queryByRole("dialog")).toBeNull();
   await user.click(screen.getByRole("button"));
   await user.keyboard("s?");
+  await screen.findByRole("dialog");
   expect(done).toEqual(["first", "second"]);
   expect(lines()).not.toContain("second");
 });

@@ -1,8 +1,9 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useMutationState } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, NavLink, Outlet, ScrollRestoration, useNavigate } from "react-router";
 import { api, need } from "../api/client";
 import { client, useMe } from "../api/hooks";
+import { dropQueue, held as isHeld, waiting as waitingIn } from "../api/queue";
 import { nonce } from "../nonce";
 import { dropDrafts, unsent } from "./drafts";
 import { sign, useKeys } from "./keys";
@@ -36,10 +37,12 @@ export function Shell() {
   useEffect(() => {
     if (waiting > 0) stay.current?.focus();
   }, [waiting]);
+  const held = useMutationState({ filters: { predicate: isHeld } }).length;
   const out = useMutation({
     mutationFn: () => need(api.DELETE("/api/session")),
-    onSuccess: () => {
+    onSuccess: async () => {
       dropDrafts();
+      await dropQueue(client).catch(() => {});
       client.clear();
       location.assign("/");
     },
@@ -83,12 +86,22 @@ export function Shell() {
           <button
             type="button"
             className="btn-quiet"
-            onClick={() => (unsent() > 0 ? setWaiting(unsent()) : out.mutate())}
+            onClick={() => {
+              const left = Math.max(unsent(), waitingIn(client));
+              if (left > 0) setWaiting(left);
+              else out.mutate();
+            }}
           >
             Sign out
           </button>
         </div>
       </header>
+      {held > 0 && (
+        <p role="status" className="border-b border-rule bg-paper px-4 py-2 md:px-7">
+          No connection. {held === 1 ? "One report waits" : `${held} reports wait`} on this device and{" "}
+          {held === 1 ? "is" : "are"} sent when it is back, also after this page was closed.
+        </p>
+      )}
       {waiting > 0 && (
         <div
           role="alertdialog"

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link } from "react-router";
-import { api, need, Problem, type Schema } from "../api/client";
+import { z } from "zod";
+import { api, need, type Schema } from "../api/client";
 import { useMe } from "../api/hooks";
 import { Area, Field } from "../parts/field";
+import { neededNumber, useChecked } from "../parts/form";
 import { Failed, Loading, SaveState } from "../parts/states";
 
 type Practice = Schema["Practice"];
@@ -16,32 +17,34 @@ export function PracticeView() {
   return <Form start={p.data} />;
 }
 
+const rules = z.object({
+  name: z.string(),
+  contact: z.string(),
+  emergencyNumber: z.string(),
+  emergencyText: z.string(),
+  zone: z.string(),
+  rev: z.number(),
+  plateKg: neededNumber("kg", "1.25"),
+}) satisfies z.ZodType<Practice>;
+
+const typed = (p: Practice): z.input<typeof rules> => ({ ...p, plateKg: String(p.plateKg) });
+
 function Form({ start }: { start: Practice }) {
   const me = useMe();
   const qc = useQueryClient();
-  const [v, setV] = useState(start);
-  const [plate, setPlate] = useState(String(start.plateKg));
+  const f = useChecked(rules, typed(start));
   const save = useMutation({
-    mutationFn: () =>
-      need(api.PUT("/api/practice", { body: { ...v, plateKg: Number(plate.replace(",", ".")) } })),
+    mutationFn: (body: Practice) => need(api.PUT("/api/practice", { body })),
+    onError: f.refused,
     onSuccess: (next) => {
-      setV(next);
+      f.form.reset(typed(next));
       qc.setQueryData(["practice"], next);
       void qc.invalidateQueries({ queryKey: ["sheet"] });
     },
   });
-  const bad = save.error instanceof Problem ? save.error.fields : {};
   const owner = me.data?.role === "owner";
-  const set = (part: Partial<Practice>) => setV({ ...v, ...part });
   return (
-    <form
-      noValidate
-      className="max-w-2xl"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
+    <form noValidate className="max-w-2xl" onSubmit={f.form.handleSubmit((v) => save.mutate(v))}>
       <h1>Practice</h1>
       <p className="mt-1 mb-4 text-ink-2">
         This stands on every sheet and beside every alarm.
@@ -55,52 +58,32 @@ function Form({ start }: { start: Practice }) {
         )}
       </p>
       <fieldset disabled={!owner} className="grid gap-4">
-        <Field
-          label="Name"
-          required
-          maxLength={120}
-          value={v.name}
-          error={bad.name}
-          onChange={(e) => set({ name: e.target.value })}
-        />
+        <Field label="Name" required maxLength={120} {...f.text("name")} />
         <Field
           label="How runners reach the coach"
           hint="for everything that is not urgent"
           maxLength={300}
-          value={v.contact}
-          onChange={(e) => set({ contact: e.target.value })}
+          {...f.text("contact")}
         />
         <Field
           label="Emergency number"
           hint="whom to call first; never the coach's own number"
           maxLength={40}
-          value={v.emergencyNumber}
-          error={bad.emergencyNumber}
-          onChange={(e) => set({ emergencyNumber: e.target.value })}
+          {...f.text("emergencyNumber")}
         />
         <Area
           label="What stands beside it"
           hint="The nearest hospital, the way there, the ferry at night"
           rows={3}
           maxLength={600}
-          value={v.emergencyText}
-          onChange={(e) => set({ emergencyText: e.target.value })}
+          {...f.text("emergencyText")}
         />
-        <Field
-          label="Time zone"
-          hint="like Europe/Lisbon"
-          maxLength={60}
-          value={v.zone}
-          error={bad.zone}
-          onChange={(e) => set({ zone: e.target.value })}
-        />
+        <Field label="Time zone" hint="like Europe/Lisbon" maxLength={60} {...f.text("zone")} />
         <Field
           label="Smallest step of weight, kg"
           hint="loads on sheets are rounded down to it"
           inputMode="decimal"
-          value={plate}
-          error={bad.plateKg}
-          onChange={(e) => setPlate(e.target.value)}
+          {...f.text("plateKg")}
         />
         <div className="flex items-center gap-4">
           <button type="submit" className="btn btn-main" disabled={save.isPending}>

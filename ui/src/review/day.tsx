@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { api, need, Problem, type Schema } from "../api/client";
+import { queued } from "../api/queue";
 import { useTouch, useZones } from "../load/hooks";
 import { CarePage } from "../parts/care";
 import { weekDay } from "../parts/dates";
@@ -33,22 +34,9 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
   const touch = useTouch(runner);
   const [day, setDay] = useState<Day>(d.day);
   useEffect(() => setDay(d.day), [d.day]);
-  // What this form saved itself goes on from what it had read: one revision to the next.
-  const own = useRef(new Map<number, number>());
-  const put = useMutation({
+  const send = useMutation({
+    ...queued.day,
     scope: { id: `day/${runner}/${d.on}` }, // one after the other, in the order typed
-    mutationFn: async (body: Day) => {
-      let rev = body.rev ?? 0;
-      for (let n = own.current.get(rev); n !== undefined; n = own.current.get(rev)) rev = n;
-      const now = await need(
-        api.PUT("/api/runners/{id}/days/{on}", {
-          params: { path: { id: runner, on: d.on } },
-          body: { ...body, rev },
-        }),
-      );
-      if (now.day.rev === rev + 1) own.current.set(rev, now.day.rev);
-      return now;
-    },
     onSuccess: () => {
       touch();
       again();
@@ -57,6 +45,7 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       if (!(e instanceof Problem && e.fields.reason)) again(); // somebody else was first: show what stands
     },
   });
+  const put = { ...send, mutate: (body: Day) => send.mutate({ runner, on: d.on, body }) };
   const fields = put.error instanceof Problem ? put.error.fields : {};
   const bad = Object.entries(fields).find(([k]) => k !== "reason")?.[1];
   // Readings of one place go alone; the rest of the day goes with them as it is.

@@ -1,7 +1,8 @@
 import { useMutation } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, need, Problem, type Schema } from "../api/client";
+import { Problem, type Schema } from "../api/client";
 import { useBlock, useDraft, useKeepBlock } from "../api/hooks";
+import { queued } from "../api/queue";
 import { plusDays, weekDay } from "../parts/dates";
 import { Area, Choice, Field, type Option, painScale } from "../parts/field";
 import { useKeys } from "../parts/keys";
@@ -91,49 +92,51 @@ function Log({ b }: { b: Block }) {
   );
   const used = rows.filter(({ p, side }) => !v.lines[lineKey(p.id, side)]?.skipped);
   const save = useMutation({
-    mutationFn: () =>
-      need(
-        api.POST("/api/blocks/{id}/session-logs", {
-          params: { path: { id: b.id }, header: { "Idempotency-Key": draft.key } },
-          body: {
-            on,
-            note: v.note || undefined,
-            litmus: v.litmus,
-            nextMorning: on < b.today ? v.morning : undefined,
-            items: used.map(({ p, side }) => {
-              const l = v.lines[lineKey(p.id, side)] ?? {};
-              return {
-                prescriptionId: p.id,
-                side,
-                pain: p.purpose === "release" ? undefined : l.pain,
-                soreSpot: p.purpose === "release" ? l.sore : undefined,
-                reacted: l.reacted || undefined,
-                crampAt: l.cramp ? Number(l.cramp) : undefined,
-                done: l.done,
-                compensated: l.clean,
-                reserve: p.effort === "reserve" ? l.reserve : undefined,
-                sureOfTwentyPercentMore:
-                  p.effort === "twenty" && l.sure !== undefined ? l.sure === 1 : undefined,
-                noTime: l.noTime,
-                mistakes: l.mistakes?.length ? l.mistakes : undefined,
-                setsDone: number(l.sets),
-                repsDone: number(l.reps),
-                loadKg: number(l.kg),
-              };
-            }),
-          },
-        }),
-      ),
-    onError: draft.renew,
-    onSuccess: (next) => {
-      const { [on]: _, ...rest } = days;
-      if (unsaved.length === 0) draft.done();
-      else draft.set({ on: unsaved[0] ?? on, days: rest });
+    ...queued.session,
+    onError: (e) => {
+      if (!(e instanceof Problem && e.status === 401)) draft.renew();
+    },
+    onSuccess: (next, sent) => {
+      const { [sent.body.on]: _, ...rest } = days;
+      const left = Object.keys(rest).sort();
+      if (left.length === 0) draft.done();
+      else draft.set({ on: left[0] ?? on, days: rest });
       draft.renew();
       keep(next);
-      if (unsaved.length === 0) go(`/runners/${b.runnerId}/block`);
+      if (left.length === 0) go(`/runners/${b.runnerId}/block`);
     },
   });
+  const send = () =>
+    save.mutate({
+      block: b.id,
+      key: draft.key,
+      body: {
+        on,
+        note: v.note || undefined,
+        litmus: v.litmus,
+        nextMorning: on < b.today ? v.morning : undefined,
+        items: used.map(({ p, side }) => {
+          const l = v.lines[lineKey(p.id, side)] ?? {};
+          return {
+            prescriptionId: p.id,
+            side,
+            pain: p.purpose === "release" ? undefined : l.pain,
+            soreSpot: p.purpose === "release" ? l.sore : undefined,
+            reacted: l.reacted || undefined,
+            crampAt: l.cramp ? Number(l.cramp) : undefined,
+            done: l.done,
+            compensated: l.clean,
+            reserve: p.effort === "reserve" ? l.reserve : undefined,
+            sureOfTwentyPercentMore: p.effort === "twenty" && l.sure !== undefined ? l.sure === 1 : undefined,
+            noTime: l.noTime,
+            mistakes: l.mistakes?.length ? l.mistakes : undefined,
+            setsDone: number(l.sets),
+            repsDone: number(l.reps),
+            loadKg: number(l.kg),
+          };
+        }),
+      },
+    });
   const bad = save.error instanceof Problem ? save.error.fields : {};
   const set = (k: string, part: Line) => type({ lines: { ...v.lines, [k]: { ...v.lines[k], ...part } } });
   const everywhere = (part: (p: Block["prescriptions"][number]) => Line) => {
@@ -168,7 +171,7 @@ function Log({ b }: { b: Block }) {
       does: "the day before, the day after",
       on: { p: () => toDay(plusDays(on, -1)), n: () => toDay(plusDays(on, 1)) },
     },
-    { show: "Ctrl Enter", does: "save", typing: true, on: { "$mod+Enter": () => save.mutate() } },
+    { show: "Ctrl Enter", does: "save", typing: true, on: { "$mod+Enter": () => send() } },
   ]);
   return (
     <>
@@ -176,7 +179,7 @@ function Log({ b }: { b: Block }) {
         noValidate
         onSubmit={(e) => {
           e.preventDefault();
-          save.mutate();
+          send();
         }}
       >
         <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">

@@ -1,0 +1,156 @@
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useCallback, useEffect, useRef, useState } from "react";
+import {
+  type Control,
+  type DefaultValues,
+  type FieldPath,
+  type FieldValues,
+  type Resolver,
+  useController,
+  useForm,
+} from "react-hook-form";
+import { z } from "zod";
+import { freshKey, Problem } from "../api/client";
+import { draftLike, dropDraft, putDraft } from "./drafts";
+import { Choice, type Option, Select } from "./field";
+import { readNumber } from "./numbers";
+
+/** A number as it is typed, in a unit; empty is not said. */
+export const typedNumber = (unit: string, example: string) =>
+  z.string().transform((text, ctx) => {
+    const { value, error } = readNumber(text, unit, example);
+    if (error) ctx.addIssue({ code: "custom", message: error });
+    return value;
+  });
+
+/** A number that has to be said. */
+export const neededNumber = (unit: string, example: string) =>
+  typedNumber(unit, example).transform((n, ctx) => {
+    if (n === undefined)
+      ctx.addIssue({ code: "custom", message: `A number in ${unit} is expected, like ${example}` });
+    return n ?? 0;
+  });
+
+/** One of some words, or nothing chosen. */
+export const chosen = <T extends string>(...of: T[]) => z.string().transform((v) => of.find((x) => x === v));
+
+/**
+ * A form whose fields are checked as they are typed. With a draft's name, what is
+ * typed is kept on this device until done() is called; a kept draft that doesn't have
+ * the form's shape any more is left out. The key goes with it, so that a form sent
+ * twice is stored once.
+ */
+export function useChecked<In extends FieldValues, Out extends FieldValues>(
+  rules: z.ZodType<Out, In>,
+  start: In,
+  draft?: string,
+) {
+  const [{ key, first }, setKept] = useState(() => {
+    const kept = draft ? draftLike(draft, start) : undefined;
+    return kept ? { key: kept.key, first: kept.value } : { key: freshKey(), first: start };
+  });
+  const form = useForm<In, unknown, Out>({
+    defaultValues: first as DefaultValues<In>,
+    resolver: zodResolver(rules) as Resolver<In, unknown, Out>,
+    mode: "onChange",
+  });
+  const latest = useRef(key);
+  latest.current = key;
+  const { watch, setError } = form;
+  useEffect(() => {
+    if (!draft) return;
+    const { unsubscribe } = watch((value) => putDraft(draft, { key: latest.current, value }));
+    return unsubscribe;
+  }, [draft, watch]);
+  /** Puts the server's sentences beside the fields they are about. */
+  const refused = useCallback(
+    (e: Error) => {
+      if (!(e instanceof Problem) || e.status === 401) return; // it may yet be sent as it is
+      setKept((k) => ({ ...k, key: freshKey() }));
+      for (const [at, message] of Object.entries(e.fields))
+        setError(at.replace(/\[(\d+)\]/g, ".$1") as FieldPath<In>, { type: "server", message });
+    },
+    [setError],
+  );
+  return {
+    form,
+    key,
+    refused,
+    /** What is wrong with a field. */
+    bad: (name: FieldPath<In>) => form.getFieldState(name, form.formState).error?.message,
+    /** A text field's properties. */
+    text: (name: FieldPath<In>) => ({
+      ...form.register(name),
+      error: form.getFieldState(name, form.formState).error?.message,
+    }),
+    /** It is stored: the draft goes. */
+    done: () => {
+      if (draft) dropDraft(draft);
+    },
+    /** It is stored and the form stays open: what comes next is a request of its own. */
+    sent: () => {
+      setKept((k) => ({ ...k, key: freshKey() }));
+      if (draft) dropDraft(draft);
+    },
+  };
+}
+
+type Bound<In extends FieldValues, Out> = { control: Control<In, unknown, Out>; name: FieldPath<In> };
+
+/** A row of choices bound to a field. */
+export function Chosen<In extends FieldValues, Out, T extends string | number>({
+  control,
+  name,
+  ...rest
+}: Bound<In, Out> & { label: string; options: Option<T>[] }) {
+  const { field, fieldState } = useController({ control, name });
+  return (
+    <Choice<T>
+      {...rest}
+      value={(field.value ?? undefined) as T | undefined}
+      onChange={field.onChange}
+      error={fieldState.error?.message}
+    />
+  );
+}
+
+/** A list to choose from, bound to a field. */
+export function Listed<In extends FieldValues, Out>({
+  control,
+  name,
+  ...rest
+}: Bound<In, Out> & { label: string; options: [string, string][] }) {
+  const { field } = useController({ control, name });
+  return <Select {...rest} value={field.value ?? ""} onChange={field.onChange} />;
+}
+
+/** Ticks out of a list, bound to a field. */
+export function Ticked<In extends FieldValues, Out>({
+  control,
+  name,
+  label,
+  options,
+}: Bound<In, Out> & { label: string; options: [string, string][] }) {
+  const { field } = useController({ control, name });
+  const value: string[] = field.value ?? [];
+  return (
+    <fieldset>
+      <legend className="mb-1 font-semibold">{label}</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">
+        {options.map(([id, text]) => (
+          <label key={id} className="inline-flex min-h-8 items-center gap-2">
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--ink)]"
+              checked={value.includes(id)}
+              onChange={(e) =>
+                field.onChange(e.target.checked ? [...value, id] : value.filter((x) => x !== id))
+              }
+            />
+            {text}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
