@@ -161,7 +161,7 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       {fields.reason && put.variables && (
         <Why
           say={fields.reason}
-          onSay={(reason) => put.mutate({ ...(put.variables as Day), reason })}
+          onSay={(reason) => put.variables && put.mutate({ ...put.variables.body, reason })}
           onLeave={() => {
             setDay(d.day);
             put.reset();
