@@ -42,8 +42,10 @@ bin/notchback: web/webui/dist/index.html $(GO_FILES) go.mod
 # Generated files: the OpenAPI document and the front end's types.
 generate: ui/node_modules/.installed
 	@go run ./cmd/notchback openapi > openapi.json.new && mv openapi.json.new openapi.json
-	cd ui && npx --no -- openapi-typescript ../openapi.json -o src/api/schema.d.ts >/dev/null
-	cd ui && node scripts/limits.mjs
+	cd ui
+	npx --no -- openapi-typescript ../openapi.json -o src/api/schema.d.ts >/dev/null
+	node scripts/limits.mjs
+	node scripts/notices.mjs
 
 format:
 	@gofmt -w cmd core formats devices store app web e2e
@@ -54,9 +56,9 @@ check: ui/node_modules/.installed
 	go vet ./...
 	$(STATICCHECK) ./...
 	(cd ui; npx --no -- biome check --error-on-warnings .; npx --no -- tsc --noEmit)
-	cp openapi.json bin/openapi.before && cp ui/src/api/schema.d.ts bin/schema.before && cp ui/src/api/limits.ts bin/limits.before
+	cp openapi.json bin/openapi.before && cp ui/src/api/schema.d.ts bin/schema.before && cp ui/src/api/limits.ts bin/limits.before && cp ui/public/notices.txt bin/notices.before
 	$(MAKE) generate
-	{ cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before && cmp ui/src/api/limits.ts bin/limits.before; } || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
+	{ cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before && cmp ui/src/api/limits.ts bin/limits.before && cmp ui/public/notices.txt bin/notices.before; } || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
 
 test: build
 	@scripts/packages.sh

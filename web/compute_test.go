@@ -129,7 +129,7 @@ func TestComputeRefusesKindly(t *testing.T) {
 	}
 }
 
-// The rulebook's worked cases of load and adjustment, asked over the wire.
+// The worked cases of docs/rules.md, asked over the wire.
 func TestComputeOfLoadAndReview(t *testing.T) {
 	c := signedIn(t, server(t, true), demo.Email)
 	ask := func(name string, in obj) obj {

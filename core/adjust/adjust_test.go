@@ -14,7 +14,7 @@ import (
 	"notchback/core/safety"
 )
 
-// The worked cases are the rulebook's, load and adjustment (house).
+// The worked cases are those of docs/rules.md (house).
 
 var may4 = func() day.Date { d, _ := day.Parse("2026-05-04"); return d }()
 

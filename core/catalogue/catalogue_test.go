@@ -46,7 +46,7 @@ func TestBuiltInData(t *testing.T) {
 		assert.True(t, used[e.ID], "%s is on no ladder", e.ID)
 		assert.NotEmpty(t, e.Mistakes, e.ID)
 	}
-	// Every family of the rulebook is there.
+	// Every family is there.
 	for _, id := range strings.Fields(`calm-cool calm-iso release-sole release-sole-frozen release-outer-rest release-thumb release-calf release-shin release-thigh-hip
 		range-ankle range-soleus range-calf range-front-ankle range-toe range-toe-rock range-toe-block range-toe-end range-sole-pull
 		steer-split steer-spread steer-press steer-arch steer-pinch steer-object steer-series foot-curl foot-side foot-shin foot-walk-ball foot-hover
@@ -92,7 +92,7 @@ func TestPublishedProgrammes(t *testing.T) {
 	assert.Contains(t, up.Source.Cite, "Rathleff")
 }
 
-// Anchors from Baxter et al. 2021 (from memory) and the rulebook's own checks.
+// Anchors from Baxter et al. 2021 (from memory) and sums by hand.
 func TestWeights(t *testing.T) {
 	at := func(id string, n int) Notch { return ladder(t, id).At(n) }
 	assert.Equal(t, 1.6, at("calf-straight", 1).Weight(body.Achilles))
@@ -118,7 +118,7 @@ func TestTimeModel(t *testing.T) {
 		notch  int
 		want   float64
 	}{
-		{"calf-straight", 8, 144 + 120 + 20},           // one leg 3 x 12 at 2 s, the rulebook's check
+		{"calf-straight", 8, 144 + 120 + 20},           // one leg 3 x 12 at 2 s, by hand
 		{"calf-straight", 3, 3*15*2 + 120 + 20},        // two legs 3 x 15
 		{"calf-straight", 10, 3*8*7*2 + 2*90 + 20},     // from a step, 2-1-3-1, heavy rest
 		{"calf-straight", 25, 4*6*6*2 + 3*90 + 20},     // 4 x 6 at 6RM, 3-0-3

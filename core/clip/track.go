@@ -27,7 +27,7 @@ var momentOf = map[measure.MeasureID]string{measure.OverstrideDeg: "contact", me
 	measure.KneeFlexion: "mid-stance", measure.HipExtension: "toe-off", measure.HipDropAngle: "behind", measure.CrossingCm: "behind", measure.BounceCm: "bounce"}
 
 // strikeSteps is how many steps a foot strike is asked for where proposals can't
-// tell it (rulebook 08: six).
+// tell it (docs/rules.md, clips: six).
 const strikeSteps = 6
 
 // ReadTrack judges what a track gives, its events found in it.
@@ -196,7 +196,7 @@ func GuessMarkers(names []string) map[string]string {
 }
 
 // likeness says how well a name fits a side and a place; 0 is not at all. On the
-// outside of the sole is better than elsewhere, since rulebook 08 reads it there.
+// outside of the sole is better than elsewhere, since it is read there.
 func likeness(name, foot string, words []string) int {
 	n := strings.ToLower(name)
 	side := strings.Contains(n, foot)

@@ -22,7 +22,7 @@ import (
 
 // The machine draws whole histories – sessions, mornings early, late and
 // corrected, runs, days, flags, clearances, screenings, pauses, answers – lives
-// them event by event, and holds what follows against the rulebook's lines,
+// them event by event, and holds what follows against the rules,
 // written here a second time and more simply.
 
 // act is one drawn event. Sides are as drawn; a mirrored life swaps them.
@@ -284,7 +284,7 @@ func (l *life) pegs() seatsBefore {
 	return out
 }
 
-// watch checks one event's changes against the rulebook.
+// watch checks one event's changes against the rules.
 func watch(fail func(string, ...any), l *life, before seatsBefore, a act) {
 	now := l.pegs()
 	risen := map[Seat]string{} // by what

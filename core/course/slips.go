@@ -10,8 +10,7 @@ import (
 	"notchback/core/screening"
 )
 
-// slipDays is how long a reading can be put right as a slip (house: settled line
-// 53).
+// slipDays is how long a reading can be put right as a slip (house).
 const slipDays = 7
 
 // Slip is a severe morning reading that whoever typed it changed to a lower one

@@ -1,5 +1,5 @@
 // Package day holds calendar dates without a clock: the local date a thing
-// happened on, as rulebook definitions count days and weeks.
+// happened on.
 package day
 
 import (

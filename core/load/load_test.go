@@ -17,7 +17,7 @@ func ptr[T any](v T) *T { return &v }
 var monday = day.Make(2026, 5, 4)
 
 // The limits of the week ratio: Gabbett 2016, from memory; the edges are the
-// rulebook's worked cases 2 and 3.
+// worked cases 2 and 3 (docs/rules.md).
 func TestWeekRatioAtItsEdges(t *testing.T) {
 	even := func(m int) []int { return []int{m, m, m, m} }
 	for _, k := range []struct {
@@ -86,7 +86,7 @@ func TestWeeksSayWhatIsMissing(t *testing.T) {
 	assert.False(t, measured)
 }
 
-// The rulebook's check: 100 for 7 days from 0, λ = 0.25 → 86.65 (Williams 2017,
+// A check by hand: 100 for 7 days from 0, λ = 0.25 → 86.65 (Williams 2017,
 // from memory).
 func TestEWMA(t *testing.T) {
 	e := EWMA([]float64{100, 100, 100, 100, 100, 100, 100}, EWMAShort, 0)
@@ -97,7 +97,7 @@ func TestEWMA(t *testing.T) {
 	assert.InDelta(t, 37.2704447175, EWMA(uneven, EWMALong, 0)[27], 1e-9)
 }
 
-// The rulebook's dose checks, a side.
+// Doses worked out by hand, a side.
 func TestTissueDose(t *testing.T) {
 	c, err := catalogue.BuiltIn()
 	require.NoError(t, err)

@@ -451,7 +451,7 @@ func PainOn(runs []Run, from, to day.Date, side body.Side, tissues []body.Tissue
 	return found, any
 }
 
-// Weeks of running out of usual shoes that open bare-foot running: rulebook 01.
+// Weeks of running out of usual shoes that open bare-foot running: docs/rules.md, gates.
 const (
 	shareHeld      = 30 // per cent
 	shareHeldWeeks = 4

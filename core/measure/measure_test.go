@@ -8,7 +8,7 @@ import (
 )
 
 func TestCadenceFromCounts(t *testing.T) {
-	// Worked example of the rulebook, measuring: 41, 42, 41, 43 in 15 s.
+	// Worked by hand: 41, 42, 41, 43 in 15 s.
 	c, err := CadenceFromCounts([]int{41, 42, 41, 43}, 15)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{164, 168, 164, 172}, c.PerCountSpm)
@@ -40,7 +40,7 @@ func TestCadenceFromCounts(t *testing.T) {
 }
 
 func TestToeFromBlock(t *testing.T) {
-	// Worked examples of the rulebook: underside asin, floor atan.
+	// Worked by hand: underside asin, floor atan.
 	for _, c := range []struct {
 		h, l  float64
 		floor bool

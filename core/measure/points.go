@@ -415,7 +415,7 @@ type Gait struct {
 	PerStep    []Step          `json:"perStep" nullable:"false"`
 }
 
-// Numbers of clips: rulebook 08.
+// Numbers of clips: docs/rules.md.
 const (
 	stepsLeast   = 6
 	contactLeast = 0.08 // s; house: nobody's foot is down for less

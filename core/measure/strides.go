@@ -426,7 +426,7 @@ func (t Track) bounces(lanes map[Lane][]Seen, all []Step) []StepValue {
 }
 
 // handLeast is how many steps of a side have to be put by hand for a measure to be
-// taken from them alone; six of both sides (rulebook 08) are three a side.
+// taken from them alone; six of both sides (docs/rules.md, clips) are three a side.
 const handLeast = 3
 
 // put adds the median of some steps: of those put by hand where there are enough.

@@ -105,7 +105,7 @@ func regionWork(z screening.Zone) []catalogue.Selector {
 	return append(exposed, one(catalogue.Standing, catalogue.OneLeg), one(a), one(p), one(b), one(s))
 }
 
-// LoadsRegion reports whether work loads a zone: table 1 of the settled lines,
+// LoadsRegion reports whether work loads a zone: one table for all flags,
 // runs and exposures included where they load it.
 func LoadsRegion(z screening.Zone, k catalogue.Kinds) bool {
 	return slices.ContainsFunc(regionWork(z), func(s catalogue.Selector) bool { return s.Matches(k) })

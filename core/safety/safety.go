@@ -182,7 +182,7 @@ const (
 // Adult is the age from which no guardian is asked and gates may be waived.
 const Adult = 18
 
-// Days barefoot at home that open the walk: rulebook 01.
+// Days barefoot at home that open the walk: docs/rules.md, gates.
 const (
 	homeWindow     = 14
 	homeDays       = 11

@@ -25,7 +25,7 @@ type TestID string
 // Reduction says how the valid trials of a side become its result.
 type Reduction string
 
-// The reductions of the rulebook: measured values take the mean, endurance the
+// The reductions: measured values take the mean, endurance the
 // best, classes the worst.
 const (
 	MeanOfTrials  Reduction = "mean"

@@ -86,7 +86,7 @@ func (s Stage) Ladder() string {
 	return "exposure-" + string(s)
 }
 
-// Source tags the steps: rulebook 06, put together from common practice.
+// Source tags the steps: put together from common practice.
 var Source = source.House("common practice in small steps: swap, do not add, and read the next morning")
 
 // The steps. Minutes at home are a day's; walks a week's.

@@ -13,7 +13,7 @@ import (
 // CadenceSource tags the steps of a cadence change.
 var CadenceSource = source.Common()
 
-// Numbers of a cadence change: rulebook 06.
+// Numbers of a cadence change: docs/rules.md, ramps.
 const (
 	stepLeast, stepMost, stepUsual = 4, 6, 5 // spm
 	stepWeeks                      = 2

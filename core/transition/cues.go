@@ -104,7 +104,7 @@ type StrikeShift struct {
 	Words    string   `json:"words"`
 }
 
-// shiftWeeks is how long a shift of one class takes at least: rulebook 06.
+// shiftWeeks is how long a shift of one class takes at least: docs/rules.md, ramps.
 const shiftWeeks = 8
 
 // Shift weighs a wished shift of the strike by one class. clean is whether the

@@ -46,7 +46,7 @@ const (
 	Ahead    Outcome = "ahead"
 )
 
-// Limits of a ramp week: rulebook 06; what is ours errs on the side of less.
+// Limits of a ramp week: docs/rules.md; what is ours errs on the side of less.
 const (
 	jumpBy         = 2.0 // next morning over the usual one
 	soreOver       = 4
@@ -175,7 +175,7 @@ func short(v float64) string {
 	return fmt.Sprintf("%.1f", v)
 }
 
-// Of a flare: rulebook 05, rule 2.
+// Of a flare: row 2 of the table, docs/rules.md.
 const (
 	flareMornings = 3
 	quietMornings = 3
