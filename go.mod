@@ -17,6 +17,7 @@ require (
 	github.com/klauspost/compress v1.20.4
 	github.com/muktihari/fit v0.26.1
 	github.com/pressly/goose/v3 v3.29.0
+	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/stretchr/testify v1.12.1
 	github.com/trustelem/zxcvbn v1.0.1
 	go.yaml.in/yaml/v3 v3.0.5

@@ -19,7 +19,7 @@ type CadenceIn struct {
 
 // TapsIn is the times of taps along with the steps.
 type TapsIn struct {
-	TapSeconds []float64 `json:"tapSeconds" maxItems:"1000" nullable:"false" doc:"Rising times in seconds, one a step"`
+	TapSeconds []float64 `json:"tapSeconds" maxItems:"1000" nullable:"false" example:"[0,0.35,0.71,1.06,1.41,1.76,2.12,2.47,2.82]" doc:"Rising times in seconds, one a step"`
 }
 
 // ToeBlockIn is a block under the toe pad.

@@ -6006,7 +6006,20 @@ export interface components {
             training?: string;
         };
         TapsIn: {
-            /** @description Rising times in seconds, one a step */
+            /**
+             * @description Rising times in seconds, one a step
+             * @example [
+             *       0,
+             *       0.35,
+             *       0.71,
+             *       1.06,
+             *       1.41,
+             *       1.76,
+             *       2.12,
+             *       2.47,
+             *       2.82
+             *     ]
+             */
             tapSeconds: number[];
         };
         ToeBlockIn: {
