@@ -92,6 +92,17 @@ func (s *Store) Pool() *pgxpool.Pool { return s.pool }
 // Migrate brings the database to the newest version; it must be connected as
 // the owner. It returns how many steps were taken.
 func Migrate(ctx context.Context, ownerURL string) (int, error) {
+	return migrating(ctx, ownerURL, func(p *goose.Provider) ([]*goose.MigrationResult, error) { return p.Up(ctx) })
+}
+
+// MigrateTo brings a database up to a version, for those that hold old data against
+// the program of today.
+func MigrateTo(ctx context.Context, ownerURL string, version int64) error {
+	_, err := migrating(ctx, ownerURL, func(p *goose.Provider) ([]*goose.MigrationResult, error) { return p.UpTo(ctx, version) })
+	return err
+}
+
+func migrating(ctx context.Context, ownerURL string, up func(*goose.Provider) ([]*goose.MigrationResult, error)) (int, error) {
 	pool, err := pgxpool.New(ctx, ownerURL)
 	if err != nil {
 		return 0, fmt.Errorf("database address: %w", err)
@@ -101,10 +112,13 @@ func Migrate(ctx context.Context, ownerURL string) (int, error) {
 	defer func() { _ = db.Close() }()
 	p, err := goose.NewProvider(goose.DialectPostgres, db, Migrations())
 	if err != nil {
-		return 0, err
+		return 0, fmt.Errorf("migrations: %w", err)
 	}
-	done, err := p.Up(ctx)
-	return len(done), err
+	done, err := up(p)
+	if err != nil {
+		return len(done), fmt.Errorf("migrate: %w", err)
+	}
+	return len(done), nil
 }
 
 // ErrSchema says that the database is not of the version this program was made for.

@@ -164,3 +164,23 @@ func Open(t testing.TB) *store.Store {
 	t.Cleanup(s.Close)
 	return s
 }
+
+// At is a database at an older version, filled with a dump of its data and then
+// brought up to date as a server's would be.
+func At(t testing.TB, version int64, dump string) URLs {
+	t.Helper()
+	ctx := context.Background()
+	name := fmt.Sprintf("t_%d_%d", os.Getpid(), seq.Add(1))
+	require.NoError(t, exec(t, `CREATE DATABASE `+name+` OWNER notchback_owner`))
+	t.Cleanup(func() { require.NoError(t, exec(t, `DROP DATABASE IF EXISTS `+name+` WITH (FORCE)`)) })
+	u := urls(t, name)
+	require.NoError(t, store.MigrateTo(ctx, u.Owner, version))
+	c, err := pgx.Connect(ctx, withDB(env(t, "NOTCHBACK_ADMIN_URL"), name))
+	require.NoError(t, err)
+	defer func() { _ = c.Close(ctx) }()
+	_, err = c.PgConn().Exec(ctx, dump).ReadAll()
+	require.NoError(t, err)
+	_, err = store.Migrate(ctx, u.Owner)
+	require.NoError(t, err)
+	return u
+}
