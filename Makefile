@@ -67,8 +67,8 @@ test: build
 	scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
-	go test -count=1 $$(go list ./... | grep -v /e2e$$)
-	go test -count=1 -timeout 25m ./e2e # alone: a browser and a server at work
+	go test -count=1 -timeout 30m $$(go list ./... | grep -v /e2e$$)
+	go test -count=1 -timeout 40m ./e2e # alone: a browser and a server at work
 
 # eval "$$(make -s test-env)" readies a shell for single tests.
 test-env:

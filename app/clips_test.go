@@ -258,7 +258,7 @@ func (r *rig) turned(t *testing.T, id string) clips.ClipView {
 		v, err = r.a.Clip(ctx, r.act, id)
 		require.NoError(t, err)
 		return v.Ready || v.Turning != nil && v.Turning.Error != ""
-	}, 40*time.Second, 20*time.Millisecond)
+	}, 2*time.Minute, 20*time.Millisecond)
 	return v
 }
 
@@ -325,7 +325,7 @@ func TestTurningIsStoppedByDeleting(t *testing.T) {
 	assert.Zero(t, files(t, root))
 	_, err = r.a.Clip(ctx, r.act, v.ID)
 	require.ErrorIs(t, err, app.ErrNotFound)
-	time.Sleep(100 * time.Millisecond)
+	r.a.Close() // waits for what is at work
 	assert.Zero(t, files(t, root), "and nothing comes after")
 }
 

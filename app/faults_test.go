@@ -136,7 +136,7 @@ func TestKilledServersLoseNothing(t *testing.T) {
 			}
 		}
 	}
-	if !assert.Eventually(t, func() bool { return !strings.Contains(processes(t), root) }, 10*time.Second, 50*time.Millisecond, "a program goes on without its server") {
+	if !assert.Eventually(t, func() bool { return !strings.Contains(processes(t), root) }, 2*time.Minute, 50*time.Millisecond, "a program goes on without its server") {
 		for l := range strings.Lines(processes(t)) {
 			if strings.Contains(l, root) {
 				t.Log(l)

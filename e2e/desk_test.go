@@ -133,7 +133,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.watchAnswers(`section[aria-label="Measures"]`)
 	for i := range 24 {
 		p.press([]input.Key{input.ArrowRight, input.ArrowLeft}[i%2])
-		time.Sleep(120 * time.Millisecond)
+		p.rest()
 	}
 	p.answered(15)
 	// The sole flat on the ground stands for standing: then there is a foot strike.
@@ -165,13 +165,13 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	require.Eventually(t, func() bool {
 		table := p.MustEval(`async () => await (await fetch(document.querySelector('a[href$="/files/csv"]').href)).text()`).Str()
 		return strings.Contains(table, "Foot strike angle")
-	}, 20*time.Second, 200*time.Millisecond)
+	}, 2*time.Minute, 200*time.Millisecond)
 	// Into the screening, and it is there after a reload; so are the marks.
 	p.MustElement(`button[aria-label="Cadence, both: into the screening"]`).MustClick()
 	p.sees("in the screening")
 	require.Eventually(t, func() bool {
 		return p.MustEval(`async () => { const id = document.querySelector('a[href$="/clips"]').href.match(/screenings\/([^/]+)/)[1]; return (await (await fetch('/api/screenings/' + id + '/origins')).json()).items.length === 1 }`).Bool()
-	}, 20*time.Second, 100*time.Millisecond)
+	}, 2*time.Minute, 100*time.Millisecond)
 	p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
 	p.MustReload().MustWaitLoad()
 	p.sees("in the screening")
@@ -323,7 +323,7 @@ func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 	for i := range 60 {
 		p.press(map[bool]input.Key{true: input.ArrowRight, false: input.ArrowLeft}[i < 45])
 		p.MustWait(`n => window.shown.length >= n`, i+1)
-		time.Sleep(200 * time.Millisecond) // a hand that steps five times a second
+		p.frames(2)
 	}
 	var ms []float64
 	for _, x := range p.MustEval(`() => window.shown`).Arr() {

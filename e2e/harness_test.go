@@ -182,7 +182,10 @@ func openIn(t *testing.T, browser *rod.Browser, url string, width, height int, m
 		},
 	)()
 	require.NoError(t, proto.NetworkEnable{}.Call(p))
-	p.MustEvalOnNewDocument(`addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI))`)
+	p.MustEvalOnNewDocument(`addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI));
+		window.inflight = 0; window.failed = 0; // requests under way, and those that found no line
+		const real = window.fetch;
+		window.fetch = (...a) => { inflight++; return real(...a).catch(e => { failed++; throw e }).finally(() => { inflight-- }) }`)
 	t.Cleanup(func() {
 		p.mu.Lock()
 		defer p.mu.Unlock()
@@ -243,6 +246,22 @@ func (p *tab) signIn(email string) {
 	p.MustElementR("h1", "Bench")
 }
 
+// rest waits until nothing is asked of the server any more and what was answered is
+// drawn.
+func (p *tab) rest() {
+	p.t.Helper()
+	p.frames(2)
+	p.MustWait(`() => window.inflight === 0`)
+	p.frames(2)
+}
+
+// frames waits until the page was drawn so many times.
+func (p *tab) frames(n int) {
+	p.t.Helper()
+	_, err := p.Evaluate(rod.Eval(`n => new Promise(done => { const next = () => n-- > 0 ? requestAnimationFrame(next) : done(); next() })`, n).ByPromise())
+	require.NoError(p.t, err)
+}
+
 func (p *tab) press(keys ...input.Key) { p.Keyboard.MustType(keys...) }
 
 func (p *tab) text(s string) { p.MustInsertText(s) }
@@ -250,7 +269,7 @@ func (p *tab) text(s string) { p.MustInsertText(s) }
 // sees waits until the page's text contains the words.
 func (p *tab) sees(words string) {
 	p.t.Helper()
-	err := p.Timeout(10 * time.Second).Wait(rod.Eval(`w => document.body.innerText.includes(w)`, words))
+	err := p.Timeout(time.Minute).Wait(rod.Eval(`w => document.body.innerText.includes(w)`, words))
 	if err != nil {
 		p.fail("never seen: " + words + "\n" + p.MustElement("body").MustText())
 	}

@@ -151,7 +151,7 @@ func TestAFlareFromFirstStepPainToTheWayBack(t *testing.T) {
 		p.MustElementR("h2", "First steps")
 		p.MustElementX(`//fieldset[contains(., "Pain on")]//label[normalize-space()="` + pain + `"]`).MustClick()
 		p.MustWait(`v => [...document.querySelectorAll('section[aria-label="First steps of the morning"] fieldset input:checked')].some(i => i.closest('label').innerText.trim() === v)`, pain)
-		time.Sleep(300 * time.Millisecond)
+		p.rest()
 	}
 	for range 3 {
 		morning("5")

@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -191,9 +190,9 @@ func TestTheVerdictFollowsEveryKey(t *testing.T) {
 	}`)
 	for i := range 40 {
 		p.press(input.Key('1' + rune(i%9)))
-		time.Sleep(90 * time.Millisecond)
+		p.rest()
 		p.press(input.Backspace)
-		time.Sleep(60 * time.Millisecond)
+		p.rest()
 	}
 	p95 := p.MustEval(`() => { times.sort((a, b) => a - b); return [times.length, times[Math.floor(times.length * 0.95)]] }`).Arr()
 	t.Logf("%v verdicts, 95th percentile %.0f ms", p95[0], p95[1].Num())
@@ -227,7 +226,7 @@ func TestALostConnectionLosesAndDoublesNothing(t *testing.T) {
 	offline(true)
 	p.MustElementR("button", "Add the runner").MustClick()
 	p.sees("kept here and tried again")
-	time.Sleep(2 * time.Second)
+	p.MustWait(`() => window.failed > 2`) // tried again, in vain
 	offline(false)
 	p.sees("Start the screening")
 	p.goTo("/")

@@ -110,17 +110,17 @@ func TestASessionIsCarriedToAnotherDay(t *testing.T) {
 		gx, gy = q.cell(goal)
 	}
 	q.Touch.MustStart(&proto.InputTouchPoint{X: cx, Y: cy})
-	time.Sleep(400 * time.Millisecond)
+	q.sees("picked up") // held long enough
 	for i := 1; i <= 6; i++ {
 		f := float64(i) / 6
 		q.Touch.MustMove(&proto.InputTouchPoint{X: cx + (gx-cx)*f, Y: cy + (gy-cy)*f})
-		time.Sleep(30 * time.Millisecond)
+		q.frames(2)
 	}
-	time.Sleep(200 * time.Millisecond)
+	q.rest()
 	q.Touch.MustEnd()
 	q.MustElement(`form[aria-label="Move a session"]`)
 	q.MustWait(`() => document.querySelector('form[aria-label="Move a session"] [role=status]').innerText.length > 0`)
-	time.Sleep(200 * time.Millisecond) // the page comes to rest
+	q.rest()
 	q.MustElementR("button", "Leave it").MustTap()
 	q.MustWait(`() => !document.querySelector('form[aria-label="Move a session"]')`)
 	assert.True(t, q.mainOn(day))
@@ -144,7 +144,7 @@ func TestWhatIfAnswersEveryKey(t *testing.T) {
 			k = input.ArrowLeft
 		}
 		p.press(k)
-		time.Sleep(150 * time.Millisecond)
+		p.rest()
 	}
 	p.MustElementX(slider("Length of the block")).MustFocus()
 	for i := range 12 {
@@ -153,7 +153,7 @@ func TestWhatIfAnswersEveryKey(t *testing.T) {
 			k = input.ArrowLeft
 		}
 		p.press(k)
-		time.Sleep(150 * time.Millisecond)
+		p.rest()
 	}
 	p.answered(15)
 	p.sees("What changes")

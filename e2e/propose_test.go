@@ -55,7 +55,7 @@ func (p *tab) MustWaitText(script string, args ...any) string {
 	require.Eventually(p.t, func() bool {
 		v = p.MustEval(script, args...).Str()
 		return v != ""
-	}, 20*time.Second, 50*time.Millisecond, "%v", args)
+	}, 2*time.Minute, 50*time.Millisecond, "%v", args)
 	return v
 }
 
@@ -125,7 +125,7 @@ func TestPointsAreProposedCorrectedAndSent(t *testing.T) {
 	p.MustEval(`() => performance.clearResourceTimings()`)
 	for i := range 24 {
 		p.press([]input.Key{input.ArrowRight, input.ArrowLeft}[i%2])
-		time.Sleep(150 * time.Millisecond)
+		p.rest()
 	}
 	times := p.MustEval(`() => performance.getEntriesByType('resource').filter(e => e.name.includes('/proposal?')).map(e => e.duration).sort((a, b) => a - b)`).Arr()
 	require.Greater(t, len(times), 15)

@@ -107,7 +107,7 @@ func TestAWishARampAMonthAndAFlare(t *testing.T) {
 			k = input.ArrowLeft
 		}
 		p.press(k)
-		time.Sleep(200 * time.Millisecond)
+		p.rest()
 	}
 	p.answered(15)
 	p.sees("If so:")

@@ -123,7 +123,7 @@ func TestAQuickScreeningByTouch(t *testing.T) {
 	tap := p.MustElementX(`//button[starts-with(., "Tap,")]`)
 	for range 9 {
 		tap.MustTap()
-		time.Sleep(120 * time.Millisecond)
+		p.frames(10)
 	}
 	p.sees("spm")
 	p.MustElementR("fieldset button", "^Take$").MustTap()

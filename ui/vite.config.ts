@@ -38,5 +38,11 @@ export default defineConfig({
     modulePreload: { polyfill: false },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
-  test: { environment: "jsdom", globals: false },
+  test: {
+    environment: "jsdom",
+    globals: false,
+    setupFiles: "./src/setup.ts",
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
+  },
 });

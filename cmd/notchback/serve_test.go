@@ -84,9 +84,17 @@ func TestStoppingAnswersWhatIsInFlight(t *testing.T) {
 	c, err := net.Dial("tcp", addr)
 	require.NoError(t, err)
 	defer func() { _ = c.Close() }()
-	_, err = fmt.Fprintf(c, "POST /api/first-run HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\nContent-Length: %d\r\n\r\n%s", len(found), found[:20])
+	_, err = fmt.Fprintf(c, "POST /api/first-run HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\nExpect: 100-continue\r\nContent-Length: %d\r\n\r\n", len(found))
 	require.NoError(t, err)
-	time.Sleep(50 * time.Millisecond) // until it is read from; earlier would be the end of an idle connection
+	// The server reads: earlier would be the end of an idle connection.
+	in := bufio.NewReader(c)
+	said, err := in.ReadString('\n')
+	require.NoError(t, err)
+	require.Contains(t, said, "100 Continue")
+	_, err = in.ReadString('\n')
+	require.NoError(t, err)
+	_, err = io.WriteString(c, found[:20])
+	require.NoError(t, err)
 	ended := make(chan error, 1)
 	go func() { ended <- stop() }()
 	for { // nobody new is let in any more
@@ -98,7 +106,7 @@ func TestStoppingAnswersWhatIsInFlight(t *testing.T) {
 	}
 	_, err = io.WriteString(c, found[20:])
 	require.NoError(t, err)
-	res, err := http.ReadResponse(bufio.NewReader(c), nil)
+	res, err := http.ReadResponse(in, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 200, res.StatusCode)
 	_ = res.Body.Close()

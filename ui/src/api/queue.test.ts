@@ -24,6 +24,8 @@ const net = vi.hoisted(() => {
 const { NoConnection } = await import("./client");
 const { dropQueue, queued, queueOf, teach, waiting } = await import("./queue");
 
+const soon = (look: () => unknown) => vi.waitFor(look, { timeout: 60_000 });
+
 const fresh = () => {
   const c = new QueryClient({
     defaultOptions: {
@@ -64,15 +66,15 @@ test("what was reported without a line is sent after the page was closed, once a
   await queueOf(before, "p", "u");
   net.answer = 0;
   void report(before).catch(() => {});
-  await vi.waitFor(async () => expect(await kept("u")).toHaveLength(1));
+  await soon(async () => expect(await kept("u")).toHaveLength(1));
   expect(waiting(before)).toBe(1);
   // Another page; the old one, should it still be open, sends the same under the same key.
   const after = client();
   net.answer = 200;
   await queueOf(after, "p", "u");
-  await vi.waitFor(() => expect(net.asked.length).toBeGreaterThan(0));
+  await soon(() => expect(net.asked.length).toBeGreaterThan(0));
   for (const a of net.asked) expect(a).toEqual({ url: "/api/runners/r1/runs", key: "k1", body: run.body });
-  await vi.waitFor(async () => expect(await kept("u")).toHaveLength(0));
+  await soon(async () => expect(await kept("u")).toHaveLength(0));
   expect(waiting(after)).toBe(0);
 });
 
@@ -81,7 +83,7 @@ test("another user of the device sends nothing of it", async () => {
   await queueOf(before, "p", "u2");
   net.answer = 401;
   await report(before).catch(() => {});
-  await vi.waitFor(async () => expect(await kept("u2")).toHaveLength(1));
+  await soon(async () => expect(await kept("u2")).toHaveLength(1));
   const other = client();
   net.answer = 200;
   net.asked.length = 0;
@@ -99,8 +101,8 @@ test("what was turned away at the door is sent when the same user is back", asyn
   net.answer = 200;
   net.asked.length = 0;
   await queueOf(c, "p", "u3");
-  await vi.waitFor(() => expect(net.asked).toHaveLength(1));
-  await vi.waitFor(async () => expect(await kept("u3")).toHaveLength(0));
+  await soon(() => expect(net.asked).toHaveLength(1));
+  await soon(async () => expect(await kept("u3")).toHaveLength(0));
 });
 
 test("what was refused does not wait, and signing out forgets the rest", async () => {
