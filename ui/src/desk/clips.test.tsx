@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { afterEach, expect, test, vi } from "vitest";
@@ -125,7 +125,7 @@ test("files come in by choice or by drop, one after the other, each with what be
     },
   );
   const became = screen.getByRole("list", { name: "What became of each" });
-  await vi.waitFor(() =>
+  await waitFor(() =>
     expect(within(became).getAllByRole("listitem")[2]?.textContent).toContain("being turned"),
   );
   expect(seen).toEqual(["a.png", "bad.txt", "old.avi"]);
@@ -134,7 +134,7 @@ test("files come in by choice or by drop, one after the other, each with what be
   fireEvent.drop(screen.getByRole("region", { name: "Bring in" }), {
     dataTransfer: { files: [file("b.png")] },
   });
-  await vi.waitFor(() => expect(seen.at(-1)).toBe("b.png"));
+  await waitFor(() => expect(seen.at(-1)).toBe("b.png"));
   // A tablet's camera opens from its own buttons.
   expect(screen.getByLabelText("Film now").getAttribute("capture")).toBe("environment");
   expect(screen.getByLabelText("Photograph now").getAttribute("accept")).toBe("image/*");
@@ -160,5 +160,5 @@ test("a clip of hours is refused before it is sent", async () => {
   expect(bring).not.toHaveBeenCalled();
   seconds = 12;
   await userEvent.upload(pick, new File(["x"], "short.mp4", { type: "video/mp4" }));
-  await vi.waitFor(() => expect(bring).toHaveBeenCalledOnce());
+  await waitFor(() => expect(bring).toHaveBeenCalledOnce());
 });

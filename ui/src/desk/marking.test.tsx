@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, cleanup, fireEvent, render, screen, within } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
@@ -185,7 +185,7 @@ test("points are placed in order, nudged by keys, undone and saved by revision",
   const svg = await desk(clip());
   click(svg, 412, 318);
   click(svg, 498, 169);
-  await vi.waitFor(() => expect(points()).toEqual({ ankle: { x: 412, y: 318 }, knee: { x: 498, y: 169 } }));
+  await waitFor(() => expect(points()).toEqual({ ankle: { x: 412, y: 318 }, knee: { x: 498, y: 169 } }));
   const measures = screen.getByRole("region", { name: "Measures" });
   expect(await within(measures).findByText(/30\.0/)).toBeTruthy();
   expect(measures.textContent).toContain("± 1.9");
@@ -194,34 +194,31 @@ test("points are placed in order, nudged by keys, undone and saved by revision",
   // The point that was placed last is chosen: arrows move it by a pixel, with Shift by ten.
   press("ArrowRight");
   press("ArrowUp", { shiftKey: true });
-  await vi.waitFor(() => expect(points().knee).toEqual({ x: 499, y: 159 }));
+  await waitFor(() => expect(points().knee).toEqual({ x: 499, y: 159 }));
   press("z", { ctrlKey: true });
-  await vi.waitFor(() => expect(points().knee).toEqual({ x: 499, y: 169 }));
+  await waitFor(() => expect(points().knee).toEqual({ x: 499, y: 169 }));
   press("y", { ctrlKey: true });
-  await vi.waitFor(() => expect(points().knee).toEqual({ x: 499, y: 159 }));
+  await waitFor(() => expect(points().knee).toEqual({ x: 499, y: 159 }));
   press("Delete");
-  await vi.waitFor(() => expect(points()).toEqual({ ankle: { x: 412, y: 318 } }));
-  await vi.waitFor(
-    () => expect(saved.at(-1)?.marks.moments[0]?.points).toEqual({ ankle: { x: 412, y: 318 } }),
-    {
-      timeout: 3000,
-    },
-  );
+  await waitFor(() => expect(points()).toEqual({ ankle: { x: 412, y: 318 } }));
+  await waitFor(() => expect(saved.at(-1)?.marks.moments[0]?.points).toEqual({ ankle: { x: 412, y: 318 } }), {
+    timeout: 3000,
+  });
   expect(saved[0]?.rev).toBe(3);
-  await vi.waitFor(() => expect(screen.getByRole("status").textContent).toBe("saved"));
+  await waitFor(() => expect(screen.getByRole("status").textContent).toBe("saved"));
 });
 
 test("a drag is one step, however long, and stays in the picture", async () => {
   const svg = await desk(clip());
   click(svg, 100, 100);
-  await vi.waitFor(() => expect(points().ankle).toEqual({ x: 100, y: 100 }));
+  await waitFor(() => expect(points().ankle).toEqual({ x: 100, y: 100 }));
   const mark = svg.querySelector("g") as SVGGElement;
   fireEvent.pointerDown(mark, { clientX: 100, clientY: 100, pointerId: 1 });
   for (const x of [110, 300, 900]) fireEvent.pointerMove(svg, { clientX: x, clientY: 120 });
   fireEvent.pointerUp(svg, { clientX: 900, clientY: 120 });
-  await vi.waitFor(() => expect(points().ankle).toEqual({ x: 640, y: 120 }));
+  await waitFor(() => expect(points().ankle).toEqual({ x: 640, y: 120 }));
   await userEvent.click(screen.getByRole("button", { name: "undo" }));
-  await vi.waitFor(() => expect(points().ankle).toEqual({ x: 100, y: 100 }));
+  await waitFor(() => expect(points().ankle).toEqual({ x: 100, y: 100 }));
 });
 
 test("the scale takes two clicks and its length; a moment of the other side is another one", async () => {
@@ -231,7 +228,7 @@ test("the scale takes two clicks and its length; a moment of the other side is a
   expect(screen.getByText("Click its second point.")).toBeTruthy();
   click(svg, 210, 20);
   fireEvent.change(await screen.findByLabelText("Length of the scale, cm"), { target: { value: "50,5" } });
-  await vi.waitFor(() =>
+  await waitFor(() =>
     expect(asked.at(-1)?.picture).toEqual({
       scale: [
         { x: 10, y: 20 },
@@ -243,7 +240,7 @@ test("the scale takes two clicks and its length; a moment of the other side is a
   click(svg, 30, 30);
   await userEvent.click(within(screen.getByRole("group", { name: "Side" })).getByLabelText("left"));
   click(svg, 60, 60);
-  await vi.waitFor(() => expect(asked.at(-1)?.moments.map((m) => m.side)).toEqual(["right", "left"]));
+  await waitFor(() => expect(asked.at(-1)?.moments.map((m) => m.side)).toEqual(["right", "left"]));
   press("Escape");
   expect(screen.queryByText(/Click its/)).toBeNull();
 });
@@ -251,9 +248,9 @@ test("the scale takes two clicks and its length; a moment of the other side is a
 test("places can be set by keyboard alone, in the middle first", async () => {
   await desk(clip());
   await userEvent.click(screen.getByRole("button", { name: /ankle bone/ }));
-  await vi.waitFor(() => expect(points().ankle).toEqual({ x: 320, y: 180 }));
+  await waitFor(() => expect(points().ankle).toEqual({ x: 320, y: 180 }));
   press("ArrowDown");
-  await vi.waitFor(() => expect(points().ankle).toEqual({ x: 320, y: 181 }));
+  await waitFor(() => expect(points().ankle).toEqual({ x: 320, y: 181 }));
 });
 
 test("how it was filmed is asked, and the view changes what can be marked", async () => {
@@ -261,12 +258,12 @@ test("how it was filmed is asked, and the view changes what can be marked", asyn
   expect(screen.getByText("Navicular drop")).toBeTruthy();
   expect(screen.queryByText("From behind")).toBeNull();
   await userEvent.click(screen.getByLabelText("The runner runs to the left"));
-  await vi.waitFor(() => expect(asked.at(-1)?.picture.runsLeft).toBe(true));
+  await waitFor(() => expect(asked.at(-1)?.picture.runsLeft).toBe(true));
   const near = screen.getByRole("group", { name: "Nearest the camera" });
   await userEvent.click(within(near).getByLabelText("left"));
-  await vi.waitFor(() => expect(asked.at(-1)?.near).toBe("left"));
+  await waitFor(() => expect(asked.at(-1)?.near).toBe("left"));
   await userEvent.click(screen.getByLabelText("behind"));
-  await vi.waitFor(() => expect(asked.at(-1)?.view).toBe("behind"));
+  await waitFor(() => expect(asked.at(-1)?.view).toBe("behind"));
   expect(screen.getByText("From behind")).toBeTruthy();
   expect(screen.queryByRole("group", { name: "Nearest the camera" })).toBeNull();
 });
@@ -288,6 +285,6 @@ test("a moment whose points lie in several frames is one moment", async () => {
   click(svg, 50, 50);
   await act(async () => {});
   click(svg, 50, 60);
-  await vi.waitFor(() => expect(Object.keys(points())).toEqual(["navicular-sit", "navicular-stand"]));
+  await waitFor(() => expect(Object.keys(points())).toEqual(["navicular-sit", "navicular-stand"]));
   expect(asked.at(-1)?.moments).toHaveLength(1);
 });

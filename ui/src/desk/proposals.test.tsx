@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, render, screen, within } from "@testing-library/react";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
@@ -320,7 +320,7 @@ test("one confirmation puts all that is sure enough into the screening, with whe
   await userEvent.click(screen.getByRole("button", { name: "All into the screening…" }));
   expect(screen.getByText(/2 readings with this picture/)).toBeTruthy();
   await userEvent.click(screen.getByRole("button", { name: "Put them in" }));
-  await vi.waitFor(() => expect(origins).toHaveLength(2));
+  await waitFor(() => expect(origins).toHaveLength(2));
   expect(calls.map((c) => c.body)).toEqual([{ value: 12.3 }, { value: 3 }]);
   expect(origins[0]).toContain("trials/overstride/left/1/origin?made=proposed&margin=4.000");
   expect(origins[1]).toContain("trials/overstride/right/1/origin?made=corrected&margin=2.000");
@@ -366,5 +366,5 @@ test("a marker file asks which marker is which and shows what it gives", async (
   expect(within(steps).getAllByRole("img")[0]?.getAttribute("aria-label")).toContain("frames 11 to 26");
   expect(within(steps).queryByRole("button"), "a strip that only shows has no buttons").toBeNull();
   await userEvent.selectOptions(screen.getByLabelText("heel, left"), "");
-  await vi.waitFor(() => expect(asked.at(-1)?.mapping).toEqual({}));
+  await waitFor(() => expect(asked.at(-1)?.mapping).toEqual({}));
 });
