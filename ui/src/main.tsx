@@ -6,12 +6,12 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Link, RouterProvider } from "react-router";
 import { Problem } from "./api/client";
 import { client, useMe } from "./api/hooks";
-import { Bench } from "./bench/bench";
+import { Shell } from "./app/shell";
+import { Bench } from "./features/bench/bench";
 import { KeysProvider } from "./parts/keys";
-import { Shell } from "./parts/shell";
 import { Empty, Failed, Loading } from "./parts/states";
 
-const Door = lazy(async () => ({ default: (await import("./account/account")).Door }));
+const Door = lazy(async () => ({ default: (await import("./features/account/account")).Door }));
 
 function Root() {
   const me = useMe();
@@ -64,103 +64,121 @@ const router = createBrowserRouter([
     errorElement: <Away />,
     children: [
       { path: "/", element: <Bench /> },
-      { path: "/runners/new", lazy: async () => ({ Component: (await import("./runner/form")).NewRunner }) },
+      {
+        path: "/runners/new",
+        lazy: async () => ({ Component: (await import("./features/runner/form")).NewRunner }),
+      },
       {
         path: "/runners/:id",
-        lazy: async () => ({ Component: (await import("./runner/runner")).RunnerView }),
+        lazy: async () => ({ Component: (await import("./features/runner/runner")).RunnerView }),
       },
       {
         path: "/runners/:id/edit",
-        lazy: async () => ({ Component: (await import("./runner/form")).EditRunner }),
+        lazy: async () => ({ Component: (await import("./features/runner/form")).EditRunner }),
       },
       {
         path: "/runners/:id/block",
-        lazy: async () => ({ Component: (await import("./block/block")).BlockView }),
+        lazy: async () => ({ Component: (await import("./features/block/block")).BlockView }),
       },
       {
         path: "/runners/:id/plan",
-        lazy: async () => ({ Component: (await import("./block/plan")).PlanDesk }),
+        lazy: async () => ({ Component: (await import("./features/block/plan")).PlanDesk }),
       },
       {
         path: "/runners/:id/schools",
-        lazy: async () => ({ Component: (await import("./block/compare")).CompareSchools }),
+        lazy: async () => ({ Component: (await import("./features/block/compare")).CompareSchools }),
       },
       {
         path: "/runners/:id/print",
-        lazy: async () => ({ Component: (await import("./block/print")).PrintView }),
+        lazy: async () => ({ Component: (await import("./features/block/print")).PrintView }),
       },
-      { path: "/runners/:id/log", lazy: async () => ({ Component: (await import("./review/log")).LogView }) },
+      {
+        path: "/runners/:id/log",
+        lazy: async () => ({ Component: (await import("./features/review/log")).LogView }),
+      },
       {
         path: "/runners/:id/runs",
-        lazy: async () => ({ Component: (await import("./load/runs")).RunsView }),
+        lazy: async () => ({ Component: (await import("./features/running/runs")).RunsView }),
       },
       {
         path: "/runners/:id/ramp",
-        lazy: async () => ({ Component: (await import("./ramp/ramp")).RampView }),
+        lazy: async () => ({ Component: (await import("./features/ramp/ramp")).RampView }),
       },
-      { path: "/review", lazy: async () => ({ Component: (await import("./review/review")).ReviewView }) },
+      {
+        path: "/review",
+        lazy: async () => ({ Component: (await import("./features/review/review")).ReviewView }),
+      },
       {
         path: "/practice",
-        lazy: async () => ({ Component: (await import("./practice/practice")).PracticeView }),
+        lazy: async () => ({ Component: (await import("./features/practice/practice")).PracticeView }),
       },
       {
         path: "/practice/access",
-        lazy: async () => ({ Component: (await import("./practice/access")).AccessLog }),
+        lazy: async () => ({ Component: (await import("./features/practice/access")).AccessLog }),
       },
-      { path: "/engine", lazy: async () => ({ Component: (await import("./review/engine")).EngineView }) },
+      {
+        path: "/engine",
+        lazy: async () => ({ Component: (await import("./features/review/engine")).EngineView }),
+      },
       {
         path: "/review/:id",
-        lazy: async () => ({ Component: (await import("./review/review")).ReviewView }),
+        lazy: async () => ({ Component: (await import("./features/review/review")).ReviewView }),
       },
       {
         path: "/runners/:id/compare",
-        lazy: async () => ({ Component: (await import("./screening/compare")).CompareView }),
+        lazy: async () => ({ Component: (await import("./features/screening/compare")).CompareView }),
       },
       {
         path: "/screenings/:id",
-        lazy: async () => ({ Component: (await import("./screening/screening")).ScreeningView }),
+        lazy: async () => ({ Component: (await import("./features/screening/screening")).ScreeningView }),
       },
       {
         path: "/screenings/:id/refer",
-        lazy: async () => ({ Component: (await import("./screening/sheets")).ReferSheet }),
+        lazy: async () => ({ Component: (await import("./features/screening/sheets")).ReferSheet }),
       },
       {
         path: "/screenings/:id/sheet",
-        lazy: async () => ({ Component: (await import("./screening/sheets")).ResultSheet }),
+        lazy: async () => ({ Component: (await import("./features/screening/sheets")).ResultSheet }),
       },
       {
         path: "/screenings/:id/clips",
-        lazy: async () => ({ Component: (await import("./desk/clips")).ClipsView }),
+        lazy: async () => ({ Component: (await import("./features/clip-desk/clips")).ClipsView }),
       },
       {
         path: "/clips/:id/beside/:other?",
-        lazy: async () => ({ Component: (await import("./desk/beside")).BesideView }),
+        lazy: async () => ({ Component: (await import("./features/clip-desk/beside")).BesideView }),
       },
-      { path: "/clips/:id", lazy: async () => ({ Component: (await import("./desk/desk")).DeskView }) },
-      { path: "/shelf", lazy: async () => ({ Component: (await import("./shelf/shelf")).ShelfView }) },
+      {
+        path: "/clips/:id",
+        lazy: async () => ({ Component: (await import("./features/clip-desk/desk")).DeskView }),
+      },
+      {
+        path: "/shelf",
+        lazy: async () => ({ Component: (await import("./features/shelf/shelf")).ShelfView }),
+      },
       {
         path: "/shelf/exercises",
-        lazy: async () => ({ Component: (await import("./shelf/shelf")).ExercisesView }),
+        lazy: async () => ({ Component: (await import("./features/shelf/exercises")).ExercisesView }),
       },
       {
         path: "/shelf/schools",
-        lazy: async () => ({ Component: (await import("./shelf/schools")).SchoolsView }),
+        lazy: async () => ({ Component: (await import("./features/shelf/schools")).SchoolsView }),
       },
       {
         path: "/shelf/exercises/new",
-        lazy: async () => ({ Component: (await import("./shelf/exercise")).ExerciseForm }),
+        lazy: async () => ({ Component: (await import("./features/shelf/exercise")).ExerciseForm }),
       },
       {
         path: "/shelf/exercises/:id",
-        lazy: async () => ({ Component: (await import("./shelf/exercise")).ExerciseForm }),
+        lazy: async () => ({ Component: (await import("./features/shelf/exercise")).ExerciseForm }),
       },
       {
         path: "/shelf/ladders/new",
-        lazy: async () => ({ Component: (await import("./shelf/ladderform")).LadderForm }),
+        lazy: async () => ({ Component: (await import("./features/shelf/ladderform")).LadderForm }),
       },
       {
         path: "/shelf/ladders/:id",
-        lazy: async () => ({ Component: (await import("./shelf/ladderform")).LadderForm }),
+        lazy: async () => ({ Component: (await import("./features/shelf/ladderform")).LadderForm }),
       },
       {
         path: "*",

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { km } from "../load/hooks";
+import { km } from "../features/running/hooks";
 import { dayMonth, plusDays, weekDay } from "./dates";
 import { show } from "./numbers";
 

@@ -1,0 +1,117 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { z } from "zod";
+import { api, need } from "../../api/client";
+import { client } from "../../api/hooks";
+import { useTheme } from "../../app/shell";
+import { Field } from "../../parts/field";
+import { useChecked } from "../../parts/form";
+import { Logo } from "../../parts/marks";
+import { Loading, SaveState } from "../../parts/states";
+
+function Frame({ children }: { children: ReactNode }) {
+  useTheme();
+  return (
+    <main className="mx-auto grid min-h-screen max-w-md content-center gap-6 px-5 py-10">
+      <Logo />
+      {children}
+      <p className="text-[14px] text-ink-2">
+        Notchback helps a coach plan. It does not diagnose and does not treat; local rules and licensed
+        practice come first.
+      </p>
+    </main>
+  );
+}
+
+/** The door: first run in an empty installation, sign-in otherwise. */
+export function Door() {
+  const start = useQuery({ queryKey: ["start"], queryFn: () => need(api.GET("/api/start")) });
+  if (start.isPending)
+    return (
+      <Frame>
+        <Loading what="Notchback" />
+      </Frame>
+    );
+  return <Frame>{start.data?.empty ? <FirstRun /> : <SignIn />}</Frame>;
+}
+
+function enter(me: unknown) {
+  client.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" && q.queryKey[0] !== "start" });
+  client.setQueryData(["me"], me);
+  void client.invalidateQueries({ queryKey: ["me"] }); // whose drafts, and what waits
+}
+
+const credentials = z.object({ email: z.string().min(1), password: z.string().min(1) });
+
+function SignIn() {
+  const f = useChecked(credentials, { email: "", password: "" });
+  const go = useMutation({
+    mutationFn: (body: z.output<typeof credentials>) => need(api.POST("/api/session", { body })),
+    retry: false,
+    onSuccess: enter,
+  });
+  return (
+    <form onSubmit={f.form.handleSubmit((v) => go.mutate(v))} className="grid gap-4" noValidate>
+      <h1>Sign in</h1>
+      <Field label="E-mail" type="email" autoComplete="username" required {...f.form.register("email")} />
+      <Field
+        label="Password"
+        type="password"
+        autoComplete="current-password"
+        required
+        {...f.form.register("password")}
+      />
+      <SaveState error={go.error} saving={false} />
+      <button type="submit" className="btn btn-main" disabled={go.isPending || !f.form.formState.isValid}>
+        Sign in
+      </button>
+    </form>
+  );
+}
+
+const firstRun = z.object({
+  practice: z.string(),
+  name: z.string(),
+  email: z.string(),
+  password: z.string(),
+  zone: z.string(),
+});
+
+function FirstRun() {
+  const f = useChecked(firstRun, {
+    practice: "",
+    name: "",
+    email: "",
+    password: "",
+    zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
+  });
+  const go = useMutation({
+    mutationFn: (body: z.output<typeof firstRun>) => need(api.POST("/api/first-run", { body })),
+    retry: false,
+    onError: f.refused,
+    onSuccess: enter,
+  });
+  return (
+    <form className="grid gap-4" noValidate onSubmit={f.form.handleSubmit((v) => go.mutate(v))}>
+      <div>
+        <h1>Set up your practice</h1>
+        <p className="mt-2 text-ink-2">This installation is empty. You become its owner.</p>
+      </div>
+      <Field label="Practice" hint="The name your runners know" {...f.text("practice")} />
+      <Field label="Your name" autoComplete="name" {...f.text("name")} />
+      <Field label="E-mail" type="email" autoComplete="username" {...f.text("email")} />
+      <Field
+        label="Password"
+        type="password"
+        autoComplete="new-password"
+        hint="At least 10 characters"
+        {...f.text("password")}
+      />
+      <Field label="Time zone" hint="Days and weeks are counted in it" {...f.text("zone")} />
+      <SaveState error={go.error} saving={go.isPending} />
+      <button type="submit" className="btn btn-main" disabled={go.isPending}>
+        Create the practice
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,133 @@
+import { useCallback, useState } from "react";
+import { Link, useParams } from "react-router";
+import type { Schema } from "../../api/client";
+import { useBlock } from "../../api/hooks";
+import { CarePage } from "../../parts/care";
+import { dayMonth } from "../../parts/dates";
+import { useKeys } from "../../parts/keys";
+import { Title } from "../../parts/marks";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { DaySide, MovePanel } from "./dayside";
+import { AddLadder } from "./edit";
+import { LadderRow } from "./ladder";
+import { Out } from "./out";
+import { Asks, Paused } from "./paused";
+import { LeftOut, Minimum, Phases, Says } from "./planside";
+import { Auto, Caps, Changed, FlagList, Gates, Mornings } from "./state";
+import { type Move, Weeks } from "./weeks";
+
+export type Block = Schema["Block"];
+
+export function BlockView() {
+  const { id = "" } = useParams();
+  const b = useBlock(id);
+  useKeys([
+    { show: "← →", does: "read the notches of a rail" },
+    { show: "Tab", does: "to the next rail, decision or session" },
+    { show: "m", does: "pick a session up; arrows carry it, Enter puts it down" },
+  ]);
+  if (b.isPending) return <Loading what="the block" />;
+  if (b.error) return <Failed error={b.error} retry={() => void b.refetch()} />;
+  if (!b.data)
+    return (
+      <Empty title="No block yet">
+        <p>A block is made from a finished screening.</p>
+        <Link className="btn mt-3" to={`/runners/${id}`}>
+          To the runner
+        </Link>
+      </Empty>
+    );
+  return <Plan b={b.data} />;
+}
+
+function Plan({ b }: { b: Block }) {
+  const [day, setDay] = useState(b.today > b.endOn || b.today < b.startOn ? b.startOn : b.today);
+  const [move, setMove] = useState<Move | null>(null);
+  const carried = useCallback((m: Move) => {
+    setMove(m);
+    setDay(m.to);
+  }, []);
+  const here = b.prescriptions.filter((p) => !p.leftOut);
+  if (b.care)
+    return (
+      <>
+        <h1 className="mb-4">
+          <Link to={`/runners/${b.runnerId}`} className="hover:underline">
+            {b.runnerName}
+          </Link>
+        </h1>
+        <CarePage care={b.care} />
+        <p className="mb-3 text-ink-2">
+          The block stands still: its sheet, its calendar and its days say the same. A clearance is noted with
+          the screening.
+        </p>
+        <div className="flex flex-wrap gap-3">
+          <Link className="btn" to={`/screenings/${b.screeningId}`}>
+            Note a clearance
+          </Link>
+          <Link className="btn" to={`/runners/${b.runnerId}/log#day`}>
+            The day and its answers
+          </Link>
+          <Link className="btn" to={`/runners/${b.runnerId}/print`}>
+            The page on paper
+          </Link>
+        </div>
+      </>
+    );
+  return (
+    <>
+      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
+        <h1>
+          <Link to={`/runners/${b.runnerId}`} className="hover:underline">
+            {b.runnerName}
+          </Link>
+        </h1>
+        <p className="mr-auto text-ink-2">
+          Block, {dayMonth(b.startOn)} to {dayMonth(b.endOn)}
+        </p>
+        <Link className="btn btn-main" to={`/runners/${b.runnerId}/log`}>
+          Log a session
+        </Link>
+        <Link className="btn" to={`/review/${b.runnerId}`}>
+          Review
+        </Link>
+        <Link className="btn" to={`/runners/${b.runnerId}/plan`}>
+          Plan again
+        </Link>
+        <Out b={b} />
+      </div>
+      <Asks list={b.asks} runner={b.runnerId} />
+      <FlagList b={b} />
+      <Caps b={b} />
+      <Paused list={b.paused} />
+      <section aria-label="Ladders" className="mb-6">
+        <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
+        {here.map((p) => (
+          <LadderRow key={p.id} p={p} b={b} />
+        ))}
+        <div className="flex flex-wrap items-center gap-x-6">
+          <AddLadder b={b} />
+          <Auto b={b} />
+        </div>
+      </section>
+      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
+        <div className="min-w-0">
+          <Weeks b={b} day={day} onDay={setDay} onMove={carried} />
+          <Changed b={b} />
+        </div>
+        <div>
+          {move && <MovePanel b={b} m={move} done={() => setMove(null)} />}
+          <DaySide b={b} on={day} onMove={carried} />
+          <Mornings b={b} />
+          <Gates b={b} />
+        </div>
+      </div>
+      <div className="mt-8">
+        <Phases phases={b.phases} moved={b.phaseMoved} since={b.phaseSince} />
+        <LeftOut left={b.left} />
+        <Minimum minimum={b.minimum} />
+        <Says says={b.says} cautions={b.cautions} />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,214 @@
+import { useState } from "react";
+import { api, need, type Schema } from "../../api/client";
+import { useBlockChange } from "../../api/hooks";
+import { dayMonth } from "../../parts/dates";
+import { Field } from "../../parts/field";
+import { DecisionMark, SideName, verdictHue } from "../../parts/marks";
+import { Reasons, Source } from "../../parts/reasons";
+import { SaveState } from "../../parts/states";
+
+type Prescription = Schema["PrescriptionView"];
+type Decision = Schema["DecisionView"];
+
+const stateWord: Record<Decision["state"], string> = {
+  proposed: "yours to accept",
+  applied: "applied",
+  accepted: "accepted",
+  overridden: "overridden",
+  waiting: "waits for the next morning",
+};
+
+const verdictWord = (d: Decision) =>
+  d.putBack ? "put back" : d.decision.resume ? "start again" : d.decision.verdict;
+
+/** A coach sets the notch of an up, a hold or a back; a stop is not theirs to set, a way back is answered. */
+const mayOverride = (d: Decision) =>
+  d.state !== "overridden" && !d.putBack && !d.decision.resume && d.decision.verdict !== "stop";
+
+type Fold = [Decision, ...Decision[]];
+
+/** Both sides as one where they say the same. */
+export function folded(latest: Decision[]): Fold[] {
+  const sorted = [...latest].sort((a, b) => a.side.localeCompare(b.side));
+  const [a, b] = sorted;
+  if (
+    a &&
+    b &&
+    a.state === b.state &&
+    a.move === b.move &&
+    a.because === b.because &&
+    a.barred === b.barred &&
+    a.mayTakeBack === b.mayTakeBack &&
+    a.state !== "overridden"
+  )
+    return [[a, b]];
+  return sorted.map((d) => [d]);
+}
+
+/** One answer to both sides where they say the same. */
+function useAnswer(ds: Fold, path: "/api/decisions/{id}/accept" | "/api/decisions/{id}/take-back") {
+  return useBlockChange(async () => {
+    const [first, ...rest] = ds;
+    const say = (x: Decision) =>
+      need(api.POST(path, { params: { path: { id: x.id } }, body: { version: x.version } }));
+    let block = await say(first);
+    for (const x of rest) block = await say(x);
+    return block;
+  });
+}
+
+export function DecisionLine({ ds, p }: { ds: Fold; p: Prescription }) {
+  const [changing, setChanging] = useState(false);
+  const d = ds[0];
+  const side = ds.length > 1 ? "both" : d.side;
+  const accept = useAnswer(ds, "/api/decisions/{id}/accept");
+  const takeBack = useAnswer(ds, "/api/decisions/{id}/take-back");
+  const open = d.state === "proposed";
+  return (
+    <div className="text-[14px] leading-snug">
+      <p className="flex flex-wrap items-center gap-x-2">
+        <span
+          className={`inline-flex items-center gap-2 text-[15px] font-semibold ${verdictHue[d.decision.verdict]}`}
+        >
+          <DecisionMark verdict={d.decision.verdict} />
+          {verdictWord(d)}
+        </span>
+        <SideName side={side} />
+        <span className="text-ink-2">{stateWord[d.state]}</span>
+      </p>
+      <p>{d.move}</p>
+      <p className="text-ink-2">
+        {d.because}
+        {d.state === "overridden" && `; you chose notch ${d.answerNotch}: ${d.answerReason}`}
+      </p>
+      {open && d.barred && <p className="text-clay first-letter:uppercase">{d.barred}</p>}
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        {open && (
+          <button
+            type="button"
+            className="btn btn-main my-1 min-h-8 px-3"
+            disabled={accept.isPending || !!d.barred}
+            onClick={() => accept.mutate(undefined)}
+            aria-label={`Accept: ${p.name}, ${side}, ${d.move}`}
+          >
+            Accept
+          </button>
+        )}
+        {d.mayTakeBack && (
+          <button
+            type="button"
+            className="btn-quiet"
+            disabled={takeBack.isPending}
+            onClick={() => takeBack.mutate(undefined)}
+            aria-label={`take back the answer: ${p.name}, ${side}`}
+          >
+            take back
+          </button>
+        )}
+        <DecisionWhy d={d} title={`${p.name}, ${side === "both" ? "both sides" : side}`} />
+        {mayOverride(d) && (
+          <button
+            type="button"
+            className="btn-quiet"
+            aria-expanded={changing}
+            aria-label={`override: ${p.name}, ${side}`}
+            onClick={() => setChanging(!changing)}
+          >
+            override
+          </button>
+        )}
+      </div>
+      <SaveState error={accept.error ?? takeBack.error} saving={accept.isPending || takeBack.isPending} />
+      {changing && ds.map((x) => <Override key={x.id} d={x} p={p} done={() => setChanging(false)} />)}
+    </div>
+  );
+}
+
+function DecisionWhy({ d, title }: { d: Decision; title: string }) {
+  return (
+    <Reasons label="why" title={title}>
+      <p className="font-semibold">{d.sentence}</p>
+      <p className="mt-2 text-ink-2">
+        Row {d.decision.row} of the table · usual first steps {d.decision.baseline} · next look{" "}
+        {dayMonth(d.decision.nextLook)}
+      </p>
+      {d.reasons.map((r) => (
+        <div key={r.text} className="mt-2 border-t border-rule pt-2">
+          <p>{r.text}</p>
+          <Source text={r.source} />
+        </div>
+      ))}
+      {d.forUp.length > 0 && (
+        <div className="mt-2 border-t border-rule pt-2">
+          <p className="font-semibold">What an up needs</p>
+          <ul>
+            {d.forUp.map((c) => (
+              <li key={c.text} className={`flex ${c.met ? "text-ink-2" : ""}`}>
+                <span className="w-16 shrink-0 font-semibold">
+                  {c.idle ? "–" : c.met ? "there" : "missing"}
+                </span>
+                <span>{c.text}</span>
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {d.life.length > 1 && (
+        <div className="mt-2 border-t border-rule pt-2">
+          <p className="font-semibold">What became of it</p>
+          <ol>
+            {d.life.map((t) => (
+              <li key={t}>{t}</li>
+            ))}
+          </ol>
+        </div>
+      )}
+    </Reasons>
+  );
+}
+
+function Override({ d, p, done }: { d: Decision; p: Prescription; done: () => void }) {
+  const peg = p.pegs.find((k) => d.side === "both" || k.side === d.side)?.notch ?? 1;
+  const [notch, setNotch] = useState(peg);
+  const [reason, setReason] = useState("");
+  const save = useBlockChange(() =>
+    need(
+      api.POST("/api/decisions/{id}/override", {
+        params: { path: { id: d.id } },
+        body: { version: d.version, notch, reason },
+      }),
+    ),
+  );
+  return (
+    <form
+      className="mt-2 grid gap-2 border-l-4 border-ink bg-paper p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate(undefined, { onSuccess: done });
+      }}
+    >
+      <label>
+        <span className="mb-1 block font-semibold">Stand on</span>
+        <select className="field" value={notch} onChange={(e) => setNotch(Number(e.target.value))}>
+          {p.notches.slice(0, Math.min(p.notches.length, d.decision.from + 1)).map((n, i) => (
+            <option key={n.words} value={i + 1} disabled={!!n.locked && i + 1 > d.decision.from}>
+              {i + 1}: {n.words}
+              {n.locked ? ` (closed: ${n.locked})` : ""}
+            </option>
+          ))}
+        </select>
+      </label>
+      {d.side !== "both" && <SideName side={d.side} />}
+      <Field label="Why" value={reason} onChange={(e) => setReason(e.target.value)} maxLength={500} />
+      <div className="flex gap-2">
+        <button type="submit" className="btn min-h-8" disabled={save.isPending || !reason.trim()}>
+          Override
+        </button>
+        <button type="button" className="btn min-h-8" onClick={done}>
+          Cancel
+        </button>
+      </div>
+      <SaveState error={save.error} saving={save.isPending} />
+    </form>
+  );
+}

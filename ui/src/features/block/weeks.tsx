@@ -1,0 +1,176 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Problem } from "../../api/client";
+import { plusDays, weekDay } from "../../parts/dates";
+import { useKeys } from "../../parts/keys";
+import { Title } from "../../parts/marks";
+import { type Block, lookAhead } from "./change";
+import { chip, type Held, type Kind, movable } from "./chip";
+import { Cell } from "./daycell";
+import { sessionName, weekdays } from "./hooks";
+
+export type Move = { kind: Kind; from: string; to: string };
+
+export type Look = { broken: string[]; says: string[] };
+
+/**
+ * Weeks down, days across. A session is carried to another day by mouse, by
+ * touch (press and hold) or by keys (m, arrows, Enter); what that would break is
+ * said while it is still in the hand.
+ */
+export function Weeks({
+  b,
+  day,
+  onDay,
+  onMove,
+}: {
+  b: Block;
+  day: string;
+  onDay: (on: string) => void;
+  onMove: (m: Move) => void;
+}) {
+  const [held, setHeld] = useState<Held | null>(null);
+  const [look, setLook] = useState<Look | null>(null);
+  const seen = useRef(new Map<string, Promise<Look>>());
+  const now = useRef<Held | null>(null);
+  now.current = held;
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new state of the block makes old looks worthless
+  useEffect(() => seen.current.clear(), [b.revision, b.id]);
+
+  const over = useCallback(
+    (h: Held) => {
+      setHeld(h);
+      setLook(null);
+      if (h.from === h.to) return;
+      const key = `${h.kind}${h.from}${h.to}`;
+      let ask = seen.current.get(key);
+      if (!ask) {
+        ask = lookAhead(b, { kind: "move", session: h.kind, from: h.from, to: h.to }).then(
+          (x) => ({ broken: x.broken, says: x.consequences }),
+          (e: unknown) => ({
+            broken: [
+              e instanceof Problem ? (Object.values(e.fields)[0] ?? e.message) : "not known: no connection",
+            ],
+            says: [],
+          }),
+        );
+        seen.current.set(key, ask);
+      }
+      void ask.then((x) => {
+        const n = now.current;
+        if (n && n.kind === h.kind && n.from === h.from && n.to === h.to) setLook(x);
+      });
+    },
+    [b],
+  );
+  const drop = useCallback(() => {
+    const h = now.current;
+    setHeld(null);
+    setLook(null);
+    if (h && h.to !== h.from) onMove({ kind: h.kind, from: h.from, to: h.to });
+  }, [onMove]);
+  const cancel = useCallback(() => {
+    const h = now.current;
+    setHeld(null);
+    setLook(null);
+    if (h?.by === "keys") requestAnimationFrame(() => document.getElementById(chip(h.kind, h.from))?.focus());
+  }, []);
+
+  const carry = (by: number) => () => {
+    if (held?.by !== "keys") return false;
+    const to = plusDays(held.to, by);
+    if (movable(to, b)) over({ ...held, to });
+  };
+  const put = () => {
+    if (held?.by !== "keys") return false;
+    if (held.to === held.from) cancel();
+    else drop();
+  };
+  useKeys(
+    [
+      {
+        show: "← → ↑ ↓",
+        does: "carry what is picked up",
+        on: { ArrowLeft: carry(-1), ArrowRight: carry(1), ArrowUp: carry(-7), ArrowDown: carry(7) },
+      },
+      { show: "Enter Space", does: "put it down", on: { Enter: put, Space: put } },
+      {
+        show: "Esc",
+        does: "leave it where it was",
+        on: {
+          Escape: cancel,
+          Tab: () => {
+            if (held?.by === "keys") cancel();
+            return false;
+          },
+        },
+      },
+    ],
+    { when: !!held, capture: true },
+  );
+
+  const status = !held
+    ? ""
+    : held.to === held.from
+      ? `${sessionName[held.kind]} of ${weekDay(held.from)} picked up. Arrows carry it, Enter puts it down, Escape leaves it.`
+      : look
+        ? `${weekDay(held.to)}: ${look.broken.length ? look.broken.join("; ") : ["every rule keeps", ...look.says].join("; ")}`
+        : `${weekDay(held.to)} …`;
+
+  return (
+    <section aria-label="Weeks" className="min-w-0">
+      <Title aside="drag a session, or press m on it">Weeks</Title>
+      <p
+        role="status"
+        className={`mb-2 min-h-6 text-[14px] ${look?.broken.length ? "font-semibold text-clay" : ""}`}
+      >
+        {look && look.broken.length > 0 && <span aria-hidden="true">▲ </span>}
+        {status}
+      </p>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
+      <section className="overflow-x-auto" tabIndex={0} aria-label="Weeks and days, scrolls sideways">
+        <table className="w-full min-w-[46rem] table-fixed border-collapse text-[13px]">
+          <thead>
+            <tr>
+              <th scope="col" className="w-[4.6rem] py-1 text-left font-semibold">
+                Week
+              </th>
+              {weekdays.map((n) => (
+                <th key={n} scope="col" className="px-1 py-1 text-left font-semibold">
+                  {n}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {b.weeks.map((w) => (
+              <tr key={w.number} className="border-t border-rule align-top">
+                <th scope="row" className="py-1 pr-1 text-left font-normal">
+                  <b className="display text-[17px]">{w.number}</b>
+                  {w.label && <b className="block">{w.label}</b>}
+                  <span className="block text-ink-2">
+                    {w.planned} of {w.free} min
+                  </span>
+                </th>
+                {w.days.map((d) => (
+                  <Cell
+                    key={d.on}
+                    d={d}
+                    b={b}
+                    chosen={d.on === day}
+                    held={held}
+                    look={look}
+                    onDay={onDay}
+                    over={over}
+                    drop={drop}
+                    cancel={cancel}
+                  />
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+    </section>
+  );
+}

@@ -1,0 +1,140 @@
+import { type Wishes, weekdays } from "./hooks";
+import type { SetWishes } from "./wishes";
+
+const runKinds = [
+  { value: "", label: "–", title: "no run" },
+  { value: "easy", label: "easy", title: "easy run" },
+  { value: "long", label: "long", title: "long run" },
+  { value: "fast", label: "fast", title: "fast run" },
+];
+
+const put = <T,>(list: readonly T[], i: number, v: T): T[] => list.map((x, k) => (k === i ? v : x));
+
+export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<string, string> }) {
+  const runs = w.runs ?? [];
+  const minutes = w.minutes ?? [];
+  const prefer = w.prefer ?? [];
+  const avoid = w.avoid ?? [];
+  return (
+    <fieldset>
+      <legend className="mb-1 font-semibold">The week</legend>
+      <table className="w-full table-fixed border-collapse text-[14px]">
+        <thead>
+          <tr className="text-left text-[13px] text-ink-2">
+            <th scope="col" className="w-11 font-normal">
+              Day
+            </th>
+            <th scope="col" className="font-normal">
+              Run
+            </th>
+            <th scope="col" className="w-20 font-normal">
+              Minutes
+            </th>
+            <th scope="col" className="w-24 font-normal">
+              Main session
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {weekdays.map((d, i) => (
+            <tr key={d} className="border-t border-rule">
+              <th scope="row" className="text-left font-semibold">
+                {d}
+              </th>
+              <td className="py-1 pr-2">
+                <select
+                  aria-label={`${d}: run`}
+                  className="field min-h-9 px-2 py-1"
+                  value={runs[i] ?? ""}
+                  onChange={(e) => set({ runs: put(runs, i, e.target.value) })}
+                >
+                  {runKinds.map((k) => (
+                    <option key={k.value} value={k.value}>
+                      {k.title}
+                    </option>
+                  ))}
+                </select>
+              </td>
+              <td className="py-1 pr-2">
+                <input
+                  aria-label={`${d}: free minutes`}
+                  className="field min-h-9 px-2 py-1"
+                  type="number"
+                  min={0}
+                  max={240}
+                  step={5}
+                  aria-invalid={!!bad[`wishes.minutes[${i}]`]}
+                  value={minutes[i] ?? 0}
+                  onChange={(e) => set({ minutes: put(minutes, i, Number(e.target.value)) })}
+                />
+              </td>
+              <td className="py-1">
+                <select
+                  aria-label={`${d}: liked or avoided for a main session`}
+                  className="field min-h-9 px-2 py-1"
+                  value={prefer[i] && avoid[i] ? "both" : prefer[i] ? "like" : avoid[i] ? "avoid" : ""}
+                  onChange={(e) =>
+                    set({
+                      prefer: put(prefer, i, e.target.value === "like"),
+                      avoid: put(avoid, i, e.target.value === "avoid"),
+                    })
+                  }
+                >
+                  <option value="">fine</option>
+                  <option value="like">liked</option>
+                  <option value="avoid">rather not</option>
+                </select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {Object.entries(bad)
+        .filter(([k]) => k.startsWith("wishes.minutes") || k.startsWith("wishes.runs"))
+        .map(([k, x]) => (
+          <p key={k} className="text-[14px] text-clay">
+            ▲ {x}
+          </p>
+        ))}
+    </fieldset>
+  );
+}
+
+export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<string, string> }) {
+  return (
+    <fieldset className="flex flex-wrap items-end gap-3">
+      <legend className="mb-1 font-semibold">Race</legend>
+      <label>
+        <span className="block text-[13px] text-ink-2">Date</span>
+        <input
+          type="date"
+          className="field w-44"
+          value={w.race?.on ?? ""}
+          onChange={(e) =>
+            set({ race: e.target.value ? { on: e.target.value, km: w.race?.km ?? 10 } : undefined })
+          }
+        />
+      </label>
+      {w.race && (
+        <label>
+          <span className="block text-[13px] text-ink-2">Kilometres</span>
+          <input
+            type="number"
+            min={0}
+            max={400}
+            step="any"
+            className="field w-28"
+            aria-invalid={!!bad["wishes.race.km"]}
+            value={w.race.km}
+            onChange={(e) => w.race && set({ race: { ...w.race, km: Number(e.target.value) } })}
+          />
+        </label>
+      )}
+      {w.race && (
+        <button type="button" className="btn-quiet" onClick={() => set({ race: undefined })}>
+          no race
+        </button>
+      )}
+    </fieldset>
+  );
+}

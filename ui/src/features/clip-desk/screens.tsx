@@ -1,0 +1,271 @@
+import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { weekDay } from "../../parts/dates";
+import { Choice } from "../../parts/field";
+import { useKeys } from "../../parts/keys";
+import { SideName, Title } from "../../parts/marks";
+import { Slide, Tick } from "../../parts/slide";
+import { Empty } from "../../parts/states";
+import type { Beside } from "./beside";
+import { frameAt, seekTo } from "./frames";
+import type { Clip } from "./upload";
+
+type Foot = "left" | "right";
+
+type Kind = "contact" | "toe-off";
+
+/** The times of a clip's events of one kind, s of the file, in order. */
+function eventsOf(c: Clip, foot: Foot, kind: Kind): number[] {
+  const rate = c.marks.rate || 30;
+  return c.marks.events
+    .filter((e) => e.foot === foot && e.kind === kind)
+    .map((e) => seekTo(c.times, rate, e.frame))
+    .sort((a, b) => a - b);
+}
+
+export function Both({ b }: { b: Beside }) {
+  const seen = [b.older, b.newer].every((c) => c.kind !== "markers");
+  const head = (c: Clip) => (b.older.on === b.newer.on ? c.name : weekDay(c.on));
+  return (
+    <>
+      {seen ? <Screens older={b.older} newer={b.newer} /> : null}
+      <section aria-label="Differences" className="mt-6">
+        <Title aside={`${head(b.newer)} less ${head(b.older)}; what is within noise is no change`}>
+          Differences
+        </Title>
+        {b.differences.length === 0 ? (
+          <Empty title="No measure stands in both">Mark the same moment or the events in both clips.</Empty>
+        ) : (
+          <div className="overflow-x-auto">
+            <table className="w-full text-left">
+              <thead>
+                <tr className="border-b-2 border-ink">
+                  <th className="py-1.5 pr-4">Measure</th>
+                  <th className="py-1.5 pr-4 text-right">{head(b.older)}</th>
+                  <th className="py-1.5 pr-4 text-right">{head(b.newer)}</th>
+                  <th className="py-1.5 pr-4 text-right">Difference</th>
+                  <th className="py-1.5 pr-4 text-right">Noise, ±</th>
+                  <th className="py-1.5">Verdict</th>
+                </tr>
+              </thead>
+              <tbody>
+                {b.differences.map((d) => (
+                  <tr key={`${d.measure}${d.side}${d.name}${d.older}`} className="border-b border-rule">
+                    <th scope="row" className="py-1.5 pr-4 font-normal">
+                      {d.name} {d.side !== "both" && <SideName side={d.side} />}
+                    </th>
+                    <td className="py-1.5 pr-4 text-right">{shown(d.older, d.unit)}</td>
+                    <td className="py-1.5 pr-4 text-right">{shown(d.newer, d.unit)}</td>
+                    <td className="py-1.5 pr-4 text-right font-semibold">
+                      {d.by > 0 ? "+" : ""}
+                      {shown(d.by, d.unit)}
+                    </td>
+                    <td className="py-1.5 pr-4 text-right text-ink-2">{d.within.toFixed(1)}</td>
+                    <td className="py-1.5">
+                      {d.real ? <b>{d.change || "changed"}</b> : "within noise"}
+                      <span className="block text-[13px] text-ink-2">{d.basis}</span>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        )}
+      </section>
+    </>
+  );
+}
+
+const shown = (v: number, unit: string) =>
+  `${v.toFixed(unit === "ms" || unit === "spm" ? 0 : 1)}${unit === "°" ? "°" : ` ${unit}`}`;
+
+function Screens({ older, newer }: { older: Clip; newer: Clip }) {
+  const stills = older.kind === "photo" || newer.kind === "photo";
+  const [foot, setFoot] = useState<Foot>("right");
+  const [kind, setKind] = useState<Kind>("contact");
+  const [step, setStep] = useState(0);
+  const [offset, setOffset] = useState(0); // ms of real time after the event
+  const [over, setOver] = useState(false);
+  const [through, setThrough] = useState(50);
+  const lists = [eventsOf(older, foot, kind), eventsOf(newer, foot, kind)];
+  const least = Math.min(...lists.map((l) => l.length));
+  const n = Math.min(step, Math.max(0, least - 1));
+  const by = Math.max(1, Math.round(1000 * Math.max(frameOf(older), frameOf(newer))));
+  const mine = (fn: () => void) => (e: KeyboardEvent) => {
+    if (e.target instanceof HTMLElement && e.target.closest("[role=slider]")) return false;
+    fn();
+  };
+  useKeys(
+    [
+      {
+        show: "← →",
+        does: "both a frame back, a frame on",
+        on: { ArrowLeft: mine(() => setOffset(offset - by)), ArrowRight: mine(() => setOffset(offset + by)) },
+      },
+      {
+        show: "PgUp PgDn",
+        does: "the step before, the next step",
+        on: {
+          PageUp: mine(() => setStep(Math.max(0, n - 1))),
+          PageDown: mine(() => setStep(Math.min(least - 1, n + 1))),
+        },
+      },
+      { show: "Home", does: "to the event", on: { Home: mine(() => setOffset(0)) } },
+    ],
+    { when: !stills },
+  );
+  const at = (c: Clip, list: number[]) => {
+    const t = list[n];
+    return t === undefined ? undefined : Math.max(0, t + (offset / 1000) * (c.marks.slow || 1));
+  };
+  return (
+    <section aria-label="Both clips">
+      {!stills && (
+        <div className="mb-3 flex flex-wrap items-end gap-x-6 gap-y-2">
+          <Choice
+            label="Foot"
+            compact
+            options={[
+              { value: "left", label: "left" },
+              { value: "right", label: "right" },
+            ]}
+            value={foot}
+            onChange={setFoot}
+          />
+          <Choice
+            label="Locked to"
+            compact
+            options={[
+              { value: "contact", label: "contact" },
+              { value: "toe-off", label: "toe-off" },
+            ]}
+            value={kind}
+            onChange={setKind}
+          />
+          <div className="flex items-center gap-2">
+            <button
+              type="button"
+              className="btn min-h-8"
+              disabled={n === 0}
+              onClick={() => setStep(n - 1)}
+              aria-label="the step before"
+            >
+              ‹
+            </button>
+            <span>
+              step <b>{least === 0 ? 0 : n + 1}</b> of {least}
+            </span>
+            <button
+              type="button"
+              className="btn min-h-8"
+              disabled={n + 1 >= least}
+              onClick={() => setStep(n + 1)}
+              aria-label="the next step"
+            >
+              ›
+            </button>
+          </div>
+          <div className="flex items-center gap-2">
+            <button
+              type="button"
+              className="btn min-h-8"
+              aria-label="both a frame back"
+              onClick={() => setOffset(offset - by)}
+            >
+              ←
+            </button>
+            <span role="status" className="w-32 text-center">
+              {offset === 0 ? `at ${kind}` : `${offset > 0 ? "+" : "−"}${Math.abs(offset)} ms`}
+            </span>
+            <button
+              type="button"
+              className="btn min-h-8"
+              aria-label="both a frame on"
+              onClick={() => setOffset(offset + by)}
+            >
+              →
+            </button>
+          </div>
+        </div>
+      )}
+      {!stills && least === 0 && (
+        <p role="alert" className="mb-3 font-semibold">
+          {lists[0]?.length === 0 ? older.name : newer.name} has no {foot} {kind} marked.{" "}
+          <Link className="underline" to={`/clips/${lists[0]?.length === 0 ? older.id : newer.id}`}>
+            Mark it on the desk
+          </Link>
+          ; until then both show their first frame.
+        </p>
+      )}
+      <div className={over ? "relative mx-auto max-w-4xl" : "grid gap-4 md:grid-cols-2"}>
+        <Screen c={older} second={at(older, lists[0] ?? [])} />
+        <div
+          className={over ? "absolute inset-0" : ""}
+          style={over ? { opacity: through / 100 } : undefined}
+          data-over={over || undefined}
+        >
+          <Screen c={newer} second={at(newer, lists[1] ?? [])} bare={over} />
+        </div>
+      </div>
+      <div className="mt-3 flex flex-wrap items-center gap-6">
+        <Tick label="over each other" on={over} onChange={setOver} />
+        {over && (
+          <div className="w-64">
+            <Slide
+              label={`How much of ${newer.name}`}
+              value={through}
+              min={0}
+              max={100}
+              step={5}
+              unit="%"
+              onChange={(v) => setThrough(v ?? 50)}
+            />
+          </div>
+        )}
+      </div>
+    </section>
+  );
+}
+
+/** The usual time between two frames of a clip, s of real time. */
+function frameOf(c: Clip) {
+  const t = c.times;
+  const first = t[0];
+  const last = t.at(-1);
+  if (first === undefined || last === undefined || t.length < 2) return 1 / 30;
+  return (last - first) / (t.length - 1) / (c.marks.slow || 1);
+}
+
+function Screen({ c, second, bare }: { c: Clip; second: number | undefined; bare?: boolean }) {
+  const video = useRef<HTMLVideoElement>(null);
+  const [ready, setReady] = useState(false);
+  useEffect(() => {
+    const v = video.current;
+    if (v && ready && second !== undefined && Math.abs(v.currentTime - second) > 1e-4) v.currentTime = second;
+  }, [second, ready]);
+  return (
+    <figure className="min-w-0">
+      {c.kind === "photo" ? (
+        <img src={`/api/clips/${c.id}/file`} alt={c.name} className="block w-full bg-ink" />
+      ) : (
+        <video
+          ref={video}
+          src={`/api/clips/${c.id}/file`}
+          muted
+          playsInline
+          preload="auto"
+          className="block w-full bg-ink"
+          onLoadedData={() => setReady(true)}
+        />
+      )}
+      {!bare && (
+        <figcaption className="mt-1 text-[14px]">
+          <b>{weekDay(c.on)}</b>, {c.name}
+          {c.kind === "video" && second !== undefined && (
+            <span className="text-ink-2"> · frame {frameAt(c.times, c.marks.rate || 30, second) + 1}</span>
+          )}
+        </figcaption>
+      )}
+    </figure>
+  );
+}

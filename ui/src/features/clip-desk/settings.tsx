@@ -1,0 +1,100 @@
+import { Choice, Field } from "../../parts/field";
+import { Title } from "../../parts/marks";
+import { Tick } from "../../parts/slide";
+import type { Marks } from "./marks";
+
+export function Settings({
+  m,
+  set,
+  times,
+  photo,
+}: {
+  m: Marks;
+  set: (part: Partial<Marks>) => void;
+  times: boolean;
+  photo: boolean;
+}) {
+  const number = (text: string) => Number(text.replace(",", ".")) || undefined;
+  return (
+    <section aria-label="How it was filmed" className="mt-5">
+      <Title aside="square-on, at hip height, 4 m away or more; perspective is not corrected">
+        How it was filmed
+      </Title>
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
+        <Choice
+          label="From"
+          compact
+          options={[
+            { value: "side", label: "the side" },
+            { value: "behind", label: "behind" },
+            { value: "front", label: "the front" },
+          ]}
+          value={m.view}
+          onChange={(view) => set({ view })}
+        />
+        <Tick
+          label="The runner runs to the left"
+          on={!!m.picture.runsLeft}
+          onChange={(runsLeft) => set({ picture: { ...m.picture, runsLeft: runsLeft || undefined } })}
+        />
+        {m.view === "side" && (
+          <Choice
+            label="Nearest the camera"
+            compact
+            options={[
+              { value: "", label: "as it looks" },
+              { value: "left", label: "left" },
+              { value: "right", label: "right" },
+            ]}
+            value={m.near ?? ""}
+            onChange={(near) => set({ near: near || undefined })}
+          />
+        )}
+        {!photo && (
+          <>
+            <Field
+              label="Slowed down"
+              className="w-28"
+              hint="filmed 240, plays 30: 8"
+              inputMode="decimal"
+              value={m.slow ?? 1}
+              onChange={(e) => set({ slow: number(e.target.value) })}
+            />
+            {!times && (
+              <Field
+                label="Frames a second"
+                className="w-32"
+                hint="the file's own are not known here"
+                inputMode="decimal"
+                value={m.rate ?? ""}
+                placeholder="30"
+                onChange={(e) => set({ rate: number(e.target.value) })}
+              />
+            )}
+            <Field
+              label="Speed, km/h"
+              className="w-28"
+              inputMode="decimal"
+              value={m.speedKmh ?? ""}
+              onChange={(e) => set({ speedKmh: number(e.target.value) })}
+            />
+            <Field
+              label="Incline, %"
+              className="w-28"
+              inputMode="decimal"
+              value={m.inclinePercent ?? ""}
+              onChange={(e) => set({ inclinePercent: number(e.target.value) })}
+            />
+            <Field
+              label="Footwear"
+              className="w-40"
+              maxLength={40}
+              value={m.footwear ?? ""}
+              onChange={(e) => set({ footwear: e.target.value || undefined })}
+            />
+          </>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,55 @@
+import { Choice } from "../../parts/field";
+import type { Act, Desk } from "./model";
+
+const steps = [
+  [-10, "−10", "−10, ten frames back"],
+  [-1, "←", "←, a frame back"],
+  [1, "→", "→, a frame on"],
+  [10, "+10", "+10, ten frames on"],
+] as const;
+
+/** Through the frames of a clip: by steps, or playing slowly. */
+export function Transport({
+  d: { frame, playing, speed },
+  act,
+  go,
+  count,
+  seconds,
+}: {
+  d: Desk;
+  act: (a: Act) => void;
+  go: (to: number) => void;
+  count: number;
+  seconds: number;
+}) {
+  const step = ([by, sign, label]: (typeof steps)[number]) => (
+    <button key={by} type="button" className="btn min-h-8" aria-label={label} onClick={() => go(frame + by)}>
+      {sign}
+    </button>
+  );
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-2">
+      {steps.slice(0, 2).map(step)}
+      <button type="button" className="btn min-h-8 w-20" onClick={() => act({ do: "play", on: !playing })}>
+        {playing ? "Stop" : "Play"}
+      </button>
+      {steps.slice(2).map(step)}
+      <Choice
+        label="Speed"
+        hideLabel
+        compact
+        options={[
+          { value: 0.25, label: "¼" },
+          { value: 0.5, label: "½" },
+          { value: 1, label: "1×" },
+        ]}
+        value={speed}
+        onChange={(to) => act({ do: "speed", to })}
+      />
+      <p className="ml-auto" role="status">
+        frame <b>{frame + 1}</b> of {count}
+        <span className="text-ink-2"> · {seconds.toFixed(3)} s</span>
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,98 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { z } from "zod";
+import { api, need, type Schema } from "../../api/client";
+import { useMe } from "../../api/hooks";
+import { Area, Field } from "../../parts/field";
+import { neededNumber, useChecked } from "../../parts/form";
+import { Failed, Loading, SaveState } from "../../parts/states";
+
+type Practice = Schema["Practice"];
+
+/** What every sheet says of the practice: who to reach, and whom to call first. */
+export function PracticeView() {
+  const p = useQuery({ queryKey: ["practice"], queryFn: () => need(api.GET("/api/practice")) });
+  if (p.isPending) return <Loading what="the practice" />;
+  if (p.error) return <Failed error={p.error} retry={() => void p.refetch()} />;
+  return <Form start={p.data} />;
+}
+
+const rules = z.object({
+  name: z.string(),
+  contact: z.string(),
+  emergencyNumber: z.string(),
+  emergencyText: z.string(),
+  zone: z.string(),
+  rev: z.number(),
+  plateKg: neededNumber("kg", "1.25"),
+}) satisfies z.ZodType<Practice>;
+
+const typed = (p: Practice): z.input<typeof rules> => ({ ...p, plateKg: String(p.plateKg) });
+
+function Form({ start }: { start: Practice }) {
+  const me = useMe();
+  const qc = useQueryClient();
+  const f = useChecked(rules, typed(start));
+  const save = useMutation({
+    mutationFn: (body: Practice) => need(api.PUT("/api/practice", { body })),
+    onError: f.refused,
+    onSuccess: (next) => {
+      f.form.reset(typed(next));
+      qc.setQueryData(["practice"], next);
+      void qc.invalidateQueries({ queryKey: ["sheet"] });
+    },
+  });
+  const owner = me.data?.role === "owner";
+  return (
+    <form noValidate className="max-w-2xl" onSubmit={f.form.handleSubmit((v) => save.mutate(v))}>
+      <h1>Practice</h1>
+      <p className="mt-1 mb-4 text-ink-2">
+        This stands on every sheet and beside every alarm.
+        {owner ? (
+          <>
+            {" "}
+            <Link to="/practice/access">Who looked at what</Link> is written down.
+          </>
+        ) : (
+          " Only the owner changes it."
+        )}
+      </p>
+      <fieldset disabled={!owner} className="grid gap-4">
+        <Field label="Name" required maxLength={120} {...f.text("name")} />
+        <Field
+          label="How runners reach the coach"
+          hint="for everything that is not urgent"
+          maxLength={300}
+          {...f.text("contact")}
+        />
+        <Field
+          label="Emergency number"
+          hint="whom to call first; never the coach's own number"
+          maxLength={40}
+          {...f.text("emergencyNumber")}
+        />
+        <Area
+          label="What stands beside it"
+          hint="The nearest hospital, the way there, the ferry at night"
+          rows={3}
+          maxLength={600}
+          {...f.text("emergencyText")}
+        />
+        <Field label="Time zone" hint="like Europe/Lisbon" maxLength={60} {...f.text("zone")} />
+        <Field
+          label="Smallest step of weight, kg"
+          hint="loads on sheets are rounded down to it"
+          inputMode="decimal"
+          {...f.text("plateKg")}
+        />
+        <div className="flex items-center gap-4">
+          <button type="submit" className="btn btn-main" disabled={save.isPending}>
+            Save
+          </button>
+          <SaveState error={save.error} saving={save.isPending} />
+          {save.isSuccess && <span role="status">Saved.</span>}
+        </div>
+      </fieldset>
+    </form>
+  );
+}

@@ -1,0 +1,242 @@
+import { Choice, Field } from "../../parts/field";
+import { Slide } from "../../parts/slide";
+import { weekdays } from "../block/hooks";
+import { runs, stageNames, type Terms } from "./hooks";
+
+type Bad = Record<string, string>;
+
+/** How far, how much running, which days: everything a ramp is planned with. */
+export function TermsForm({
+  t,
+  set,
+  bad,
+  away,
+  setAway,
+  begun,
+}: {
+  t: Terms;
+  set: (part: Partial<Terms>) => void;
+  bad: Bad;
+  away: number;
+  setAway: (n: number) => void;
+  begun: boolean;
+}) {
+  const pace = t.paceSeconds
+    ? `${Math.floor(t.paceSeconds / 60)}:${String(t.paceSeconds % 60).padStart(2, "0")}`
+    : "";
+  return (
+    <div className="grid gap-4">
+      <Choice
+        label="How far"
+        compact
+        options={stageNames.map(([value, label]) => ({ value, label }))}
+        value={t.goal}
+        onChange={(goal) => set({ goal })}
+        error={bad["terms.goal"]}
+      />
+      {runs(t.goal) && (
+        <Slide
+          label="Of the running, in minimal shoes"
+          unit="%"
+          min={0}
+          max={100}
+          step={5}
+          value={t.targetPercent}
+          onChange={(v) =>
+            set({ targetPercent: v ?? 0, barePercent: Math.min(t.barePercent ?? 0, v ?? 0) || undefined })
+          }
+        />
+      )}
+      {t.goal === "bare" && (
+        <Slide
+          label="Of it, with bare feet"
+          unit="% of the running"
+          min={0}
+          max={t.targetPercent}
+          step={1}
+          value={t.barePercent ?? 0}
+          onChange={(v) => set({ barePercent: v })}
+        />
+      )}
+      {runs(t.goal) && (
+        <Slide
+          label="Running a week"
+          unit="km"
+          min={0}
+          max={140}
+          step={1}
+          value={Math.round(t.weeklyMetres / 1000)}
+          onChange={(v) => set({ weeklyMetres: (v ?? 0) * 1000 })}
+        />
+      )}
+      <Slide
+        label="What if: weeks away, from the next one on"
+        unit={away === 1 ? "week" : "weeks"}
+        min={0}
+        max={8}
+        step={1}
+        value={away}
+        onChange={(v) => setAway(v ?? 0)}
+      />
+      {(runs(t.goal) || t.goal === "drills") && (
+        <div className="grid grid-cols-[1fr_7rem] gap-3">
+          <Field
+            label="Minimal shoe"
+            value={t.shoe ?? ""}
+            maxLength={60}
+            hint={t.shoe ? undefined : "Strides and runs wait for one"}
+            onChange={(e) => set({ shoe: e.target.value || undefined })}
+          />
+          <Pace
+            value={pace}
+            onChange={(paceSeconds) => set({ paceSeconds })}
+            bad={bad["terms.paceSeconds"]}
+          />
+        </div>
+      )}
+      <Days
+        label="Easy runs on"
+        days={t.runDays}
+        onChange={(runDays) => set({ runDays })}
+        bad={bad["terms.runDays"]}
+      />
+      <Days
+        label="Main sessions on"
+        days={t.strengthDays}
+        onChange={(strengthDays) => set({ strengthDays })}
+        bad={bad["terms.strengthDays"]}
+      />
+      <div className="grid grid-cols-2 gap-3">
+        {!begun && (
+          <Field
+            label="Starts"
+            type="date"
+            value={t.from}
+            error={bad["terms.from"]}
+            onChange={(e) => e.target.value && set({ from: e.target.value })}
+          />
+        )}
+        <Field
+          label="Hoped for by"
+          type="date"
+          value={t.by ?? ""}
+          onChange={(e) => set({ by: e.target.value || undefined })}
+        />
+      </div>
+      {!begun && (
+        <Choice
+          label="Begins with"
+          compact
+          options={stageNames.slice(0, 5).map(([value, label]) => ({ value, label }))}
+          value={t.begin || "home"}
+          onChange={(v) => set({ begin: v === "home" ? undefined : (v as Terms["begin"]) })}
+          error={bad["terms.begin"]}
+        />
+      )}
+      {runs(t.goal) && (
+        <fieldset>
+          <legend className="mb-1 font-semibold">Heel drop of the usual shoe</legend>
+          <div className="flex items-center gap-2">
+            <Millimetres label="Now" value={t.dropMm} onChange={(dropMm) => set({ dropMm })} /> to
+            <Millimetres
+              label="Wished for"
+              value={t.dropToMm}
+              onChange={(dropToMm) => set({ dropToMm })}
+              bad={bad["terms.dropToMm"]}
+            />
+            mm
+          </div>
+          {bad["terms.dropToMm"] && <p className="text-clay">▲ {bad["terms.dropToMm"]}</p>}
+        </fieldset>
+      )}
+    </div>
+  );
+}
+
+function Millimetres({
+  label,
+  value,
+  onChange,
+  bad,
+}: {
+  label: string;
+  value: number | undefined;
+  onChange: (v: number | undefined) => void;
+  bad?: string;
+}) {
+  return (
+    <input
+      className="field w-16"
+      inputMode="numeric"
+      aria-label={`Heel drop, ${label.toLowerCase()}, mm`}
+      aria-invalid={!!bad}
+      value={value ?? ""}
+      onChange={(e) => {
+        const text = e.target.value.replace(/\D/g, "");
+        onChange(text === "" ? undefined : Number(text));
+      }}
+    />
+  );
+}
+
+/** Minutes and seconds a kilometre; what cannot be read is left as it was. */
+function Pace({ value, onChange, bad }: { value: string; onChange: (s: number) => void; bad?: string }) {
+  return (
+    <Field
+      key={value}
+      label="Easy pace"
+      defaultValue={value}
+      placeholder="6:00"
+      error={bad}
+      aria-label="Easy pace, minutes and seconds a kilometre"
+      onBlur={(e) => {
+        const seconds = readPace(e.target.value);
+        if (seconds !== null) onChange(seconds);
+      }}
+    />
+  );
+}
+
+/** "6:05" is 365 s; "6" is 360 s; nothing is 0; anything else is null. */
+export function readPace(text: string): number | null {
+  const t = text.trim();
+  if (t === "") return 0;
+  const m = /^(\d{1,2})(?:[:.](\d{2}))?$/.exec(t);
+  if (!m?.[1] || Number(m[2] ?? 0) > 59) return null;
+  return Number(m[1]) * 60 + Number(m[2] ?? 0);
+}
+
+function Days({
+  label,
+  days,
+  onChange,
+  bad,
+}: {
+  label: string;
+  days: readonly number[];
+  onChange: (d: number[]) => void;
+  bad?: string;
+}) {
+  return (
+    <fieldset>
+      <legend className="mb-1 font-semibold">{label}</legend>
+      <div className="flex flex-wrap gap-1">
+        {weekdays.map((d, i) => {
+          const on = days.includes(i);
+          return (
+            <button
+              key={d}
+              type="button"
+              aria-pressed={on}
+              className={`min-h-8 rounded-[3px] border-[1.5px] px-2 text-[14px] font-semibold ${on ? "border-ink bg-ink text-chalk" : "border-edge bg-paper"}`}
+              onClick={() => onChange(on ? days.filter((x) => x !== i) : [...days, i].sort((a, b) => a - b))}
+            >
+              {d}
+            </button>
+          );
+        })}
+      </div>
+      {bad && <p className="text-clay">▲ {bad}</p>}
+    </fieldset>
+  );
+}

@@ -1,0 +1,237 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, need, type Schema } from "../../api/client";
+import { useKeepBlock } from "../../api/hooks";
+import { weekDay } from "../../parts/dates";
+import { Choice, Field, painScale } from "../../parts/field";
+import { SideName, Title } from "../../parts/marks";
+import { Failed, SaveState } from "../../parts/states";
+
+type Block = Schema["Block"];
+type Ladder = Block["prescriptions"][number];
+type Session = Schema["LoggedSession"];
+type Line = { mistakes?: string[]; sets?: string; reps?: string; kg?: string };
+
+/** What of a side may not be done today, or only so. */
+export function NotNow({ p, side }: { p: Ladder; side: "left" | "right" | "both" }) {
+  const today = p.today.filter((t) => side === "both" || t.side === side);
+  const why = [...new Set(today.flatMap((t) => t.why))];
+  const limits = [...new Set(today.flatMap((t) => t.limits))];
+  const meanwhile = today.find((t) => t.state === "closed" && t.notch > 0);
+  return (
+    <>
+      {why.length > 0 && (
+        <p className="text-[14px] font-semibold text-clay">
+          ▲ not now: {why.join("; ")}
+          {meanwhile && <span className="block">meanwhile {p.notches[meanwhile.notch - 1]?.words}</span>}
+        </p>
+      )}
+      {limits.length > 0 && <p className="text-[14px] font-semibold">only {limits.join("; ")}</p>}
+    </>
+  );
+}
+
+/** Which mistakes were seen, each answered with its cue; sets, repetitions and load
+ * where they differ from the dose. */
+export function Seen({
+  p,
+  side,
+  l,
+  set,
+  name,
+}: {
+  p: Ladder;
+  side: "left" | "right" | "both";
+  l: Line;
+  set: (part: Line) => void;
+  name: string;
+}) {
+  const peg = p.pegs.find((g) => side === "both" || g.side === side);
+  const n = p.notches[(peg?.notch ?? 1) - 1];
+  if (!n) return null;
+  const seen = l.mistakes ?? [];
+  return (
+    <details className="w-full text-[14px]" open={seen.length > 0 || !!l.sets || !!l.reps || !!l.kg}>
+      <summary className="cursor-pointer text-ink-2">mistakes seen, or another dose</summary>
+      <div className="mt-1 flex flex-wrap items-end gap-x-6 gap-y-2">
+        {n.mistakes.length > 0 && (
+          <fieldset>
+            <legend className="sr-only">{name}: mistakes seen</legend>
+            {n.mistakes.map((m, i) => (
+              <label key={m} className="flex min-h-7 items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-[var(--ink)]"
+                  checked={seen.includes(m)}
+                  onChange={(e) =>
+                    set({ mistakes: e.target.checked ? [...seen, m] : seen.filter((x) => x !== m) })
+                  }
+                />
+                {m}
+                {seen.includes(m) && n.cues.length > 0 && (
+                  <b className="text-pine">say: {n.cues[Math.min(i, n.cues.length - 1)]}</b>
+                )}
+              </label>
+            ))}
+          </fieldset>
+        )}
+        {(
+          [
+            ["sets", "sets done"],
+            ["reps", "repetitions a set"],
+            ["kg", "kg used"],
+          ] as const
+        ).map(([k, label]) => (
+          <label key={k} className="flex items-center gap-2">
+            {label}
+            <input
+              className="field min-h-7 w-16 px-1.5 py-0"
+              inputMode="decimal"
+              aria-label={`${name}: ${label}`}
+              placeholder="as asked"
+              value={l[k] ?? ""}
+              onChange={(e) => set({ [k]: e.target.value.replace(/[^0-9.,]/g, "") })}
+            />
+          </label>
+        ))}
+      </div>
+    </details>
+  );
+}
+
+/** Sessions of the last weeks, to put right or take back with a reason. */
+export function Logged({ b }: { b: Block }) {
+  const list = useQuery({
+    queryKey: ["sessions", b.id, b.decisions.length],
+    queryFn: () => need(api.GET("/api/blocks/{id}/session-logs", { params: { path: { id: b.id } } })),
+  });
+  const [open, setOpen] = useState("");
+  if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
+  const items = list.data?.items ?? [];
+  if (items.length === 0) return null;
+  return (
+    <section aria-label="Logged sessions" className="mt-8">
+      <Title aside="the last four weeks; both stay in the journal">Logged sessions</Title>
+      <ul>
+        {items.map((s) => (
+          <li key={s.id} className="border-b border-rule py-1.5">
+            <p className="flex flex-wrap items-baseline gap-x-4">
+              <b>{weekDay(s.on)}</b>
+              <span className="text-[14px] text-ink-2">
+                {[...new Set(s.items.map((i) => i.name))].join(", ")}
+              </span>
+              {s.reason && <span className="text-[14px]">put right: {s.reason}</span>}
+              <button
+                type="button"
+                className="btn-quiet ml-auto"
+                aria-expanded={open === s.id}
+                onClick={() => setOpen(open === s.id ? "" : s.id)}
+              >
+                put right or take back
+              </button>
+            </p>
+            {open === s.id && <Correct b={b} s={s} done={() => setOpen("")} />}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
+  const keep = useKeepBlock();
+  const qc = useQueryClient();
+  const [items, setItems] = useState(s.items);
+  const [reason, setReason] = useState("");
+  const send = useMutation({
+    mutationFn: (back: boolean) =>
+      need(
+        api.POST("/api/blocks/{id}/session-logs/{log}/correct", {
+          params: { path: { id: b.id, log: s.id } },
+          body: {
+            reason,
+            session: back
+              ? undefined
+              : {
+                  on: s.on,
+                  note: s.note,
+                  litmus: s.litmus as "better" | "same" | "worse" | undefined,
+                  items: items.map(({ name: _, words: __, ...x }) => x),
+                },
+          },
+        }),
+      ),
+    onSuccess: (next) => {
+      keep(next);
+      void qc.invalidateQueries({ queryKey: ["sessions", b.id] });
+      done();
+    },
+  });
+  const change = (i: number, part: Partial<(typeof items)[number]>) =>
+    setItems(items.map((x, k) => (k === i ? { ...x, ...part } : x)));
+  return (
+    <form
+      aria-label={`Session of ${weekDay(s.on)}`}
+      className="mt-2 border-l-4 border-ink bg-paper p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        send.mutate(false);
+      }}
+    >
+      {items.map((x, i) => (
+        <div
+          key={`${x.prescriptionId}${x.side}`}
+          className="flex flex-wrap items-start gap-x-5 gap-y-1 border-b border-rule py-1.5"
+        >
+          <p className="w-52 text-[14px]">
+            <b>{x.name}</b>, <SideName side={x.side} />
+            <span className="block text-ink-2">{x.words}</span>
+          </p>
+          <Choice
+            label="Worst pain during"
+            compact
+            options={painScale}
+            value={x.pain}
+            onChange={(pain) => change(i, { pain })}
+          />
+          <Choice
+            label="Done"
+            compact
+            options={[
+              { value: 1, label: "all" },
+              { value: 0.8, label: "most" },
+              { value: 0.5, label: "half" },
+              { value: 0, label: "none" },
+            ]}
+            value={x.done}
+            onChange={(v) => change(i, { done: v })}
+          />
+        </div>
+      ))}
+      <div className="mt-3 flex flex-wrap items-end gap-3">
+        <Field
+          label="Why"
+          className="w-full max-w-md"
+          maxLength={500}
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+        />
+        <button type="submit" className="btn btn-main" disabled={!reason.trim() || send.isPending}>
+          Put it right
+        </button>
+        <button
+          type="button"
+          className="btn"
+          disabled={!reason.trim() || send.isPending}
+          onClick={() => send.mutate(true)}
+        >
+          Take it back
+        </button>
+        <button type="button" className="btn-quiet" onClick={done}>
+          Leave it
+        </button>
+        <SaveState error={send.error} saving={send.isPending} />
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,123 @@
+import type { Schema } from "../../api/client";
+import { weekDay } from "../../parts/dates";
+import { km } from "../running/hooks";
+import type { Week } from "./review";
+
+export const shift = (iso: string, n: number) =>
+  new Date(new Date(`${iso}T00:00:00Z`).getTime() + n * 86_400_000).toISOString().slice(0, 10);
+
+/** Runs, sessions and pain of the week in one strip, and what running says. */
+export function WeekStrip({ v }: { v: Week }) {
+  return (
+    <section aria-label="The week" className="mb-6 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_22rem]">
+      <section
+        className="min-w-0 overflow-x-auto"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        tabIndex={0}
+        aria-label="Days of the week, scrolls sideways"
+      >
+        <table className="w-full min-w-[38rem] table-fixed border-collapse text-[14px]">
+          <thead>
+            <tr className="border-b-2 border-ink text-left">
+              <th scope="col" className="w-24 py-1">
+                <span className="sr-only">What</span>
+              </th>
+              {v.days.map((d) => (
+                <th key={d.on} scope="col" className="py-1 font-semibold">
+                  {weekDay(d.on).slice(0, 6)}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            <Line name="First steps" days={v.days} of={(d) => d.firstStep} />
+            <Line name="At rest" days={v.days} of={(d) => d.rest} />
+            <tr className="border-b border-rule">
+              <th scope="row" className="py-1 text-left font-normal text-ink-2">
+                Session
+              </th>
+              {v.days.map((d) => (
+                <td key={d.on}>
+                  {d.logged ? (
+                    <b className="text-pine">done{d.pain !== undefined && `, pain ${d.pain}`}</b>
+                  ) : d.plannedMinutes > 0 ? (
+                    <span className="text-ink-2">{d.plannedMinutes}′ open</span>
+                  ) : (
+                    ""
+                  )}
+                </td>
+              ))}
+            </tr>
+            <tr className="border-b border-rule">
+              <th scope="row" className="py-1 text-left font-normal text-ink-2">
+                Run
+              </th>
+              {v.days.map((d) => (
+                <td key={d.on}>
+                  {d.km > 0 && (
+                    <>
+                      <b>{d.km.toFixed(1)}</b> km
+                      {d.runPain !== undefined && d.runPain > 0 && (
+                        <span className="text-clay"> pain {d.runPain}</span>
+                      )}
+                    </>
+                  )}
+                </td>
+              ))}
+            </tr>
+            {v.days.some((d) => d.notes.length > 0) && (
+              <tr>
+                <th scope="row" className="py-1 text-left font-normal text-ink-2">
+                  Notes
+                </th>
+                {v.days.map((d) => (
+                  <td key={d.on} className="pr-1 align-top text-[13px]">
+                    {d.notes.join(", ")}
+                  </td>
+                ))}
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </section>
+      <div className="text-[14px]">
+        <p className="text-[15px]">
+          <b>{v.week ? `${km(v.week.metres)} km` : "No runs"}</b> {v.week?.words}
+        </p>
+        <p>
+          <b>{v.advice}</b> <span className="text-ink-2">Because {v.adviceWhy}.</span>
+        </p>
+        {v.warning && <p className="font-semibold text-clay">▲ {v.warning}</p>}
+        {v.look.map((l) => (
+          <p key={l} className="text-ink-2">
+            {l}
+          </p>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Line({
+  name,
+  days,
+  of,
+}: {
+  name: string;
+  days: readonly Schema["ReviewDay"][];
+  of: (d: Schema["ReviewDay"]) => number | undefined;
+}) {
+  if (name === "At rest" && days.every((d) => of(d) === undefined)) return null;
+  return (
+    <tr className="border-b border-rule">
+      <th scope="row" className="py-1 text-left font-normal text-ink-2">
+        {name}
+      </th>
+      {days.map((d) => (
+        <td key={d.on}>
+          {of(d) === undefined ? <span className="text-ink-2">not known</span> : <b>{of(d)}</b>}
+        </td>
+      ))}
+    </tr>
+  );
+}

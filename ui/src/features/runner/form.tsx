@@ -1,0 +1,233 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { z } from "zod";
+import { api, need, Problem, type Schema } from "../../api/client";
+import { useRunner } from "../../api/hooks";
+import { Area, Field, painScale } from "../../parts/field";
+import { Chosen, chosen, typedNumber, useChecked } from "../../parts/form";
+import { Failed, Loading, SaveState } from "../../parts/states";
+
+type Runner = Schema["Runner"];
+
+const yesNo = (v: boolean | undefined) => (v === undefined ? "" : v ? "yes" : "no");
+const fromYesNo = z.string().transform((v) => (v === "" ? undefined : v === "yes"));
+
+const rules = z.object({
+  name: z.string(),
+  birth: z.string().transform((v) => v || undefined),
+  sex: chosen("female", "male", "other"),
+  massKg: typedNumber("kg", "63.5"),
+  weeklyKm: typedNumber("km", "32"),
+  goal: z.string(),
+  note: z.string(),
+  firstStructuredWork: fromYesNo,
+  recentVolumeRise: fromYesNo,
+  intakeFirstStep: z.number().optional(),
+}) satisfies z.ZodType<Schema["RunnerInput"]>;
+type Typed = z.input<typeof rules>;
+
+const typed = (r?: Runner): Typed => ({
+  name: r?.name ?? "",
+  birth: r?.birth ?? "",
+  sex: r?.sex ?? "",
+  massKg: r?.massKg?.toString() ?? "",
+  weeklyKm: r?.weeklyKm?.toString() ?? "",
+  goal: r?.goal ?? "",
+  note: r?.note ?? "",
+  firstStructuredWork: yesNo(r?.firstStructuredWork),
+  recentVolumeRise: yesNo(r?.recentVolumeRise),
+  intakeFirstStep: r?.intakeFirstStep,
+});
+
+const useForm = (start: Typed, draft: string) => useChecked(rules, start, draft);
+
+function Fields({ f }: { f: ReturnType<typeof useForm> }) {
+  const { control } = f.form;
+  const known = [
+    { value: "yes", label: "yes" },
+    { value: "no", label: "no" },
+  ];
+  return (
+    <div className="grid gap-x-8 gap-y-5 md:grid-cols-2">
+      <Field label="Name" autoComplete="off" maxLength={120} {...f.text("name")} className="md:col-span-2" />
+      <Field label="Date of birth" type="date" hint="Norms and cautions go by age" {...f.text("birth")} />
+      <Chosen
+        label="Sex, for norms only"
+        options={[
+          { value: "female", label: "female" },
+          { value: "male", label: "male" },
+          { value: "other", label: "other" },
+        ]}
+        control={control}
+        name="sex"
+      />
+      <Field label="Body mass, kg" inputMode="decimal" {...f.text("massKg")} />
+      <Field
+        label="Running, km a week"
+        inputMode="decimal"
+        hint="Mean of the last four weeks"
+        {...f.text("weeklyKm")}
+      />
+      <Chosen
+        label="First structured strength work?"
+        options={known}
+        control={control}
+        name="firstStructuredWork"
+      />
+      <Chosen
+        label="Running volume up by more than 10 % in the last two weeks?"
+        options={known}
+        control={control}
+        name="recentVolumeRise"
+      />
+      <div className="md:col-span-2">
+        <Chosen
+          label="Pain on the first steps of the morning, usually (0 none, 10 worst)"
+          options={painScale}
+          control={control}
+          name="intakeFirstStep"
+        />
+      </div>
+      <Field label="Goal" maxLength={300} {...f.text("goal")} className="md:col-span-2" />
+      <Area label="Note" rows={3} maxLength={4000} {...f.text("note")} className="md:col-span-2" />
+      <p className="text-[14px] text-ink-2 md:col-span-2">
+        What is left open counts as the more careful answer.
+      </p>
+    </div>
+  );
+}
+
+export function NewRunner() {
+  const f = useForm(typed(), "runner:new");
+  const go = useNavigate();
+  const qc = useQueryClient();
+  const save = useMutation({
+    mutationFn: (body: Schema["RunnerInput"]) =>
+      need(api.POST("/api/runners", { body, params: { header: { "Idempotency-Key": f.key } } })),
+    onError: f.refused,
+    onSuccess: (r) => {
+      f.done();
+      void qc.invalidateQueries({ queryKey: ["bench"] });
+      go(`/runners/${r.id}`);
+    },
+  });
+  return (
+    <form noValidate className="max-w-3xl" onSubmit={f.form.handleSubmit((body) => save.mutate(body))}>
+      <h1 className="mb-6">New runner</h1>
+      <Fields f={f} />
+      <div className="mt-6 flex flex-wrap items-center gap-4">
+        <button type="submit" className="btn btn-main" disabled={save.isPending}>
+          Add the runner
+        </button>
+        <Link className="btn" to="/" onClick={f.done}>
+          Cancel
+        </Link>
+        <SaveState error={save.error} saving={save.isPending} />
+      </div>
+    </form>
+  );
+}
+
+export function EditRunner() {
+  const { id = "" } = useParams();
+  const r = useRunner(id);
+  if (r.isPending) return <Loading what="the runner" />;
+  if (r.error) return <Failed error={r.error} retry={() => void r.refetch()} />;
+  return <Edit key={id} runner={r.data} />;
+}
+
+function Edit({ runner }: { runner: Runner }) {
+  const [base, setBase] = useState(runner);
+  const f = useForm(typed(runner), `runner:${runner.id}`);
+  const go = useNavigate();
+  const qc = useQueryClient();
+  const save = useMutation({
+    mutationFn: (body: Schema["RunnerInput"]) =>
+      need(
+        api.PUT("/api/runners/{id}", {
+          body,
+          params: { path: { id: runner.id }, header: { "If-Match": String(base.version) } },
+        }),
+      ),
+    onError: f.refused,
+    onSuccess: (saved) => {
+      f.done();
+      qc.setQueryData(["runner", runner.id], saved);
+      void qc.invalidateQueries({ queryKey: ["bench"] });
+      go(`/runners/${runner.id}`);
+    },
+  });
+  const stale =
+    save.error instanceof Problem && save.error.status === 412 ? (save.error.value as Runner) : undefined;
+  return (
+    <form noValidate className="max-w-3xl" onSubmit={f.form.handleSubmit((body) => save.mutate(body))}>
+      <h1 className="mb-6">{base.name}</h1>
+      {stale && (
+        <Stale
+          theirs={differences(typed(stale), f.form.getValues())}
+          take={(all) => {
+            setBase(stale);
+            if (all) f.form.reset(typed(stale));
+            save.reset();
+          }}
+        />
+      )}
+      <Fields f={f} />
+      <div className="mt-6 flex flex-wrap items-center gap-4">
+        <button type="submit" className="btn btn-main" disabled={save.isPending || !!stale}>
+          Save
+        </button>
+        <Link className="btn" to={`/runners/${runner.id}`} onClick={f.done}>
+          Cancel
+        </Link>
+        {!stale && <SaveState error={save.error} saving={save.isPending} />}
+      </div>
+    </form>
+  );
+}
+
+/** Somebody else saved in the meantime: what stands now, and whose is kept. */
+function Stale({ theirs, take }: { theirs: [string, string][]; take: (all: boolean) => void }) {
+  return (
+    <div role="alert" className="mb-6 border-l-4 border-clay bg-paper p-4">
+      <h3>Someone else saved this runner in the meantime</h3>
+      <p className="mt-1">What you typed is still here. What stands now and differs:</p>
+      <ul className="mt-2 list-disc pl-5">
+        {theirs.map(([k, now]) => (
+          <li key={k}>
+            {k}: <b>{now || "empty"}</b>
+          </li>
+        ))}
+        {theirs.length === 0 && <li>nothing; both say the same</li>}
+      </ul>
+      <div className="mt-3 flex flex-wrap gap-3">
+        <button type="button" className="btn" onClick={() => take(true)}>
+          Take what stands now
+        </button>
+        <button type="button" className="btn" onClick={() => take(false)}>
+          Keep mine, then save again
+        </button>
+      </div>
+    </div>
+  );
+}
+
+const labels: Record<keyof Typed, string> = {
+  name: "Name",
+  birth: "Date of birth",
+  sex: "Sex",
+  massKg: "Body mass",
+  weeklyKm: "Running",
+  goal: "Goal",
+  note: "Note",
+  firstStructuredWork: "First structured strength work",
+  recentVolumeRise: "Volume up",
+  intakeFirstStep: "First steps",
+};
+
+function differences(now: Typed, mine: Typed): [string, string][] {
+  return (Object.keys(labels) as (keyof Typed)[])
+    .filter((k) => String(now[k] ?? "") !== String(mine[k] ?? ""))
+    .map((k) => [labels[k], String(now[k] ?? "")]);
+}

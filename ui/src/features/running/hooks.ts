@@ -1,0 +1,45 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, need, type Schema } from "../../api/client";
+
+export type LoadView = Schema["LoadView"];
+export type Run = Schema["RunView"];
+export type RunInput = Schema["RunInput"];
+
+export const useLoad = (runner: string, weeks: number) =>
+  useQuery({
+    queryKey: ["load", runner, weeks],
+    queryFn: () =>
+      need(api.GET("/api/runners/{id}/load", { params: { path: { id: runner }, query: { weeks } } })),
+    placeholderData: (before) => before,
+  });
+
+export const useRuns = (runner: string) =>
+  useQuery({
+    queryKey: ["runs", runner],
+    queryFn: () => need(api.GET("/api/runners/{id}/runs", { params: { path: { id: runner } } })),
+  });
+
+export const useZones = () =>
+  useQuery({
+    queryKey: ["zones"],
+    queryFn: () => need(api.GET("/api/zones")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** Everything that a run or a day changes is looked at again. */
+export function useTouch(runner: string) {
+  const qc = useQueryClient();
+  return () => {
+    for (const k of ["load", "runs", "block", "journal", "day", "review", "ramp"])
+      void qc.invalidateQueries({ queryKey: [k, runner] });
+    void qc.invalidateQueries({ queryKey: ["bench"] });
+  };
+}
+
+/** A change to a runner's runs; those of one scope go one after the other. */
+export function useRunChange<V>(runner: string, fn: (v: V) => Promise<unknown>, scope?: string) {
+  const touch = useTouch(runner);
+  return useMutation({ mutationFn: fn, onSuccess: touch, scope: scope ? { id: scope } : undefined });
+}
+
+export const km = (metres: number) => (metres / 1000).toFixed(1);

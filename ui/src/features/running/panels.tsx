@@ -1,0 +1,267 @@
+import { useMemo } from "react";
+import type { Schema } from "../../api/client";
+import { km, type LoadView } from "./hooks";
+
+export type Day = Schema["LoadDay"];
+
+export const components = ["running", "exposure", "strength", "spring"] as const;
+
+export const fill: Record<(typeof components)[number], string> = {
+  running: "var(--edge)",
+  exposure: "var(--right)",
+  strength: "var(--pine)",
+  spring: "var(--left)",
+};
+
+export const tissues: [string, string][] = [
+  ["achilles-calf", "Achilles and calf"],
+  ["sole", "sole"],
+  ["forefoot-bone", "forefoot bone"],
+  ["front-shin", "front shin"],
+];
+
+const eventMark: Record<Schema["LoadEvent"]["kind"], string> = {
+  screening: "S",
+  block: "B",
+  flare: "▲",
+  deload: "–",
+  race: "R",
+  shoe: "◇",
+  flag: "!",
+};
+
+export const W = 1000;
+
+type X = (k: number) => number;
+
+function Label({ y, text, aside }: { y: number; text: string; aside?: string }) {
+  return (
+    <text
+      x="2"
+      y={y}
+      fontSize="12"
+      fontWeight="600"
+      fill="var(--ink)"
+      paintOrder="stroke"
+      stroke="var(--chalk)"
+      strokeWidth="3"
+    >
+      {text}
+      {aside && (
+        <tspan fontWeight="400" fill="var(--ink-2)">
+          {" "}
+          {aside}
+        </tspan>
+      )}
+    </text>
+  );
+}
+
+export function Kilometres({
+  days,
+  x,
+  step,
+  y,
+  h,
+}: {
+  days: readonly Day[];
+  x: X;
+  step: number;
+  y: number;
+  h: number;
+}) {
+  const most = Math.max(8000, ...days.map((d) => d.metres));
+  const top = (m: number) => y + h - (m / most) * (h - 14);
+  const curve = (pick: (d: Day) => number) =>
+    `M${days.map((d, k) => `${x(k) + step / 2} ${top(pick(d))}`).join("L")}`;
+  return (
+    <g>
+      {days.map((d, k) =>
+        d.metres > 0 ? (
+          <rect
+            key={d.on}
+            x={x(k) + step * 0.15}
+            width={step * 0.7}
+            y={top(d.metres)}
+            height={y + h - top(d.metres)}
+            fill="var(--edge)"
+          />
+        ) : null,
+      )}
+      <path d={curve((d) => d.short)} fill="none" stroke="var(--ink)" strokeWidth="1" />
+      <path d={curve((d) => d.long)} fill="none" stroke="var(--ink)" strokeWidth="2.4" />
+      <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
+      <Label y={y + 2} text="km a day" aside={`to ${km(most)}`} />
+    </g>
+  );
+}
+
+export function Pain({
+  days,
+  x,
+  step,
+  y,
+  h,
+  usual,
+}: {
+  days: readonly Day[];
+  x: X;
+  step: number;
+  y: number;
+  h: number;
+  usual: number;
+}) {
+  const at = (p: number) => y + h - (p / 10) * (h - 8);
+  const line = days.flatMap((d, k) =>
+    d.firstStep === undefined ? [] : [`${x(k) + step / 2} ${at(d.firstStep)}`],
+  );
+  return (
+    <g>
+      <path d={`M0 ${at(usual)}H${W}`} stroke="var(--ink-2)" strokeDasharray="4 4" />
+      {line.length > 1 && <path d={`M${line.join("L")}`} fill="none" stroke="var(--ink)" strokeWidth="1.6" />}
+      {days.map((d, k) => (
+        <g key={d.on}>
+          {d.firstStep !== undefined && (
+            <circle cx={x(k) + step / 2} cy={at(d.firstStep)} r="3" fill="var(--ink)" />
+          )}
+          {d.pain !== undefined && d.pain > 0 && (
+            <rect
+              x={x(k) + step / 2 - 3}
+              y={at(d.pain) - 3}
+              width="6"
+              height="6"
+              fill="none"
+              stroke="var(--clay)"
+              strokeWidth="1.8"
+            />
+          )}
+          {d.runPain !== undefined && d.runPain > 0 && (
+            <path
+              d={`M${x(k) + step / 2 - 4} ${at(d.runPain) + 3}h8l-4-7z`}
+              fill="none"
+              stroke="var(--clay)"
+              strokeWidth="1.8"
+            />
+          )}
+        </g>
+      ))}
+      <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
+      <Label
+        y={y + 2}
+        text="pain"
+        aside="dots first steps, squares in sessions, triangles on runs, dashes the usual"
+      />
+    </g>
+  );
+}
+
+export function Dose({
+  days,
+  x,
+  step,
+  y,
+  h,
+  tissue,
+  peak,
+}: {
+  days: readonly Day[];
+  x: X;
+  step: number;
+  y: number;
+  h: number;
+  tissue: string;
+  peak: boolean;
+}) {
+  const of = (d: Day) => (peak ? d.peak : d.dose)[tissue] ?? {};
+  const total = (d: Day) => Object.values(of(d)).reduce((a, b) => a + b, 0);
+  const most = Math.max(1, ...days.map(total));
+  return (
+    <g>
+      {days.map((d, k) => {
+        let base = y + h;
+        return components.map((c) => {
+          const a = of(d)[c] ?? 0;
+          if (a === 0) return null;
+          const tall = Math.max(1.2, (a / most) * (h - 12));
+          base -= tall;
+          return (
+            <rect
+              key={`${d.on}${c}`}
+              x={x(k) + step * 0.15}
+              width={step * 0.7}
+              y={base}
+              height={tall}
+              fill={fill[c]}
+            />
+          );
+        });
+      })}
+      <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
+      <Label y={y + 2} text="tissue dose" aside={`to ${Math.round(most)}`} />
+    </g>
+  );
+}
+
+export function Notches({ v, x, y, h }: { v: LoadView; x: X; y: number; h: number }) {
+  const index = useMemo(() => new Map(v.days.map((d, k) => [d.on, k])), [v.days]);
+  const rows = v.notches.slice(0, 8);
+  const tall = (h - 10) / Math.max(1, rows.length);
+  return (
+    <g>
+      {rows.map((l, r) => {
+        const stood = l.days.flatMap((d) => [d.left, d.right]);
+        const low = Math.min(...stood);
+        const span = Math.max(2, Math.max(...stood) - low);
+        const at = (notch: number) => y + 10 + r * tall + tall - 4 - ((notch - low) / span) * (tall - 6);
+        const path = (side: "left" | "right") =>
+          [
+            ...l.days.flatMap((d, k) => {
+              const p = index.get(d.on);
+              return p === undefined ? [] : [k === 0 ? `M${x(p)} ${at(d[side])}` : `H${x(p)}V${at(d[side])}`];
+            }),
+            `H${W}`,
+          ].join("");
+        return (
+          <g key={l.ladder}>
+            <path d={path("left")} fill="none" stroke="var(--left)" strokeWidth="1.8" />
+            <path
+              d={path("right")}
+              fill="none"
+              stroke="var(--right)"
+              strokeWidth="1.8"
+              strokeDasharray="5 3"
+            />
+          </g>
+        );
+      })}
+      <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
+      <Label y={y + 2} text="notches" aside={rows.map((l) => l.name).join(", ")} />
+    </g>
+  );
+}
+
+export function Events({ v, x, step }: { v: LoadView; x: X; step: number }) {
+  const index = new Map(v.days.map((d, k) => [d.on, k]));
+  return (
+    <g>
+      {v.events.map((e) => {
+        const k = index.get(e.on);
+        if (k === undefined) return null;
+        const loud = e.kind === "flare" || e.kind === "flag";
+        return (
+          <text
+            key={`${e.on}${e.kind}${e.text}`}
+            x={x(k) + step / 2}
+            y="11"
+            textAnchor="middle"
+            fontSize="12"
+            fontWeight="700"
+            fill={loud ? "var(--clay)" : "var(--ink-2)"}
+          >
+            {eventMark[e.kind]}
+          </text>
+        );
+      })}
+    </g>
+  );
+}

@@ -1,0 +1,68 @@
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { useRunner } from "../../api/hooks";
+import { useKeys } from "../../parts/keys";
+import { Failed, Loading } from "../../parts/states";
+import { Allows } from "./allows";
+import { Bring } from "./bring";
+import { useLoad, useRuns } from "./hooks";
+import { RunTable } from "./table";
+import { Timeline } from "./timeline";
+import { TypeRun } from "./typed";
+import { WeekTable } from "./weeks";
+
+/** A runner's running: what comes in, what it adds up to, what it allows. */
+export function RunsView() {
+  const { id = "" } = useParams();
+  const runner = useRunner(id);
+  const runs = useRuns(id);
+  const [weeks, setWeeks] = useState(8);
+  const load = useLoad(id, weeks);
+  useKeys([{ show: "← →", does: "read a day of the time axis" }]);
+  const broken = [runner, runs, load].find((q) => q.error);
+  if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
+  if (!runner.data || !runs.data || !load.data) return <Loading what="the runs" />;
+  const v = load.data;
+  return (
+    <>
+      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
+        <h1>
+          <Link to={`/runners/${id}`} className="hover:underline">
+            {runner.data.name}
+          </Link>
+        </h1>
+        <p className="mr-auto text-ink-2">Running</p>
+        <label className="flex items-center gap-2 text-[14px]">
+          weeks
+          <select
+            className="field min-h-9 w-auto py-1"
+            value={weeks}
+            onChange={(e) => setWeeks(Number(e.target.value))}
+          >
+            {[4, 8, 12, 26, 52].map((w) => (
+              <option key={w}>{w}</option>
+            ))}
+          </select>
+        </label>
+        <a className="btn" href={`/api/runners/${id}/runs/files/csv`} download>
+          CSV
+        </a>
+        <a className="btn" href={`/api/runners/${id}/runs/files/gpx`} download>
+          GPX
+        </a>
+      </div>
+      <Allows v={v} id={id} />
+      <Timeline v={v} />
+      <div className="grid gap-x-9 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
+        <div className="min-w-0">
+          <WeekTable v={v} />
+          <RunTable id={id} runs={runs.data.items} />
+        </div>
+        <div>
+          <Bring id={id} />
+          <TypeRun id={id} today={v.today} />
+        </div>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,191 @@
+import { useRef, useState } from "react";
+import { api, need, Problem } from "../../api/client";
+import { weekDay } from "../../parts/dates";
+import { Title } from "../../parts/marks";
+import { SaveState } from "../../parts/states";
+import { Why } from "../../parts/why";
+import { type Run, type RunInput, useRunChange, useZones } from "./hooks";
+
+const painOptions = Array.from({ length: 11 }, (_, i) => i);
+
+export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
+  const [many, setMany] = useState(12);
+  if (runs.length === 0)
+    return (
+      <section aria-label="Runs">
+        <Title>Runs</Title>
+        <p className="text-ink-2">No run yet. Drop files from a watch, or type one.</p>
+      </section>
+    );
+  return (
+    <section aria-label="Runs">
+      <Title aside="each change is kept at once">Runs</Title>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
+      <section className="overflow-x-auto" tabIndex={0} aria-label="Runs, scrolls sideways">
+        <table className="w-full min-w-[46rem] border-collapse text-[14px]">
+          <thead>
+            <tr className="text-left text-ink-2">
+              {["Day", "km", "min", "spm", "Effort", "Pain", "Where", "Limping", "Shoes", ""].map((h) => (
+                <th key={h} scope="col" className="py-1 pr-2 font-normal">
+                  {h || <span className="sr-only">take out</span>}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {runs.slice(0, many).map((r) => (
+              <RunRow key={r.id} id={id} r={r} />
+            ))}
+          </tbody>
+        </table>
+      </section>
+      {runs.length > many && (
+        <button type="button" className="btn-quiet mt-2" onClick={() => setMany(runs.length)}>
+          Show all {runs.length}
+        </button>
+      )}
+    </section>
+  );
+}
+
+function RunRow({ id, r }: { id: string; r: Run }) {
+  const zones = useZones();
+  // Two fields may be filled faster than the list is read again: the second goes
+  // on from what the first one was answered.
+  const newest = useRef(r);
+  if (r.rev > newest.current.rev) newest.current = r;
+  const scope = `run/${r.id}`;
+  const put = useRunChange(
+    id,
+    async (part: Partial<RunInput>) => {
+      const { id: run, rev, source: _s, hasTrack: _t, ...was } = newest.current;
+      newest.current = await need(
+        api.PUT("/api/runs/{id}", {
+          params: { path: { id: run }, query: { rev } },
+          body: { ...was, ...part },
+        }),
+      );
+    },
+    scope,
+  );
+  const out = useRunChange(
+    id,
+    (reason: string) =>
+      need(
+        api.DELETE("/api/runs/{id}", {
+          params: { path: { id: r.id }, query: { rev: newest.current.rev, reason } },
+        }),
+      ),
+    scope,
+  );
+  const [taking, setTaking] = useState(false);
+  const fields = put.error instanceof Problem ? put.error.fields : {};
+  const name = weekDay(r.on);
+  const number = (v: string) => (v === "" ? undefined : Number(v));
+  const select = "field min-h-8 px-1.5 py-0.5";
+  return (
+    <tr className="border-t border-rule">
+      <th scope="row" className="py-1 pr-2 text-left font-normal whitespace-nowrap">
+        {name} {r.startedAt && <span className="text-ink-2">{r.startedAt}</span>}
+        <span className="block text-[12px] text-ink-2">
+          {r.source === "typed" ? "typed" : r.source.toUpperCase()}
+        </span>
+      </th>
+      <td className="pr-2 text-right font-semibold">{r.km.toFixed(1)}</td>
+      <td className="pr-2 text-right">{Math.round(r.minutes)}</td>
+      <td className="pr-2 text-right">{r.cadence ? Math.round(r.cadence) : "–"}</td>
+      <td className="pr-2">
+        <select
+          className={select}
+          aria-label={`${name}: effort`}
+          value={r.effort ?? ""}
+          onChange={(e) => put.mutate({ effort: number(e.target.value) })}
+        >
+          <option value="">–</option>
+          {painOptions.map((p) => (
+            <option key={p}>{p}</option>
+          ))}
+        </select>
+      </td>
+      <td className="pr-2">
+        <select
+          className={select}
+          aria-label={`${name}: pain`}
+          value={r.pain ?? ""}
+          onChange={(e) => put.mutate({ pain: number(e.target.value) })}
+        >
+          <option value="">–</option>
+          {painOptions.map((p) => (
+            <option key={p}>{p}</option>
+          ))}
+        </select>
+      </td>
+      <td className="pr-2">
+        <select
+          className={`${select} max-w-32`}
+          aria-label={`${name}: where it hurt`}
+          value={`${r.zone ?? ""}/${r.side ?? ""}`}
+          disabled={!r.pain}
+          onChange={(e) => {
+            const [zone, side] = e.target.value.split("/");
+            put.mutate({ zone: zone || undefined, side: (side || undefined) as RunInput["side"] });
+          }}
+        >
+          <option value="/">–</option>
+          {zones.data?.items.flatMap((z) =>
+            (["left", "right"] as const).map((s) => (
+              <option key={`${z.id}${s}`} value={`${z.id}/${s}`}>
+                {z.name}, {s}
+              </option>
+            )),
+          )}
+        </select>
+      </td>
+      <td className="pr-2 text-center">
+        <input
+          type="checkbox"
+          className="size-5 accent-[var(--ink)]"
+          aria-label={`${name}: limping`}
+          checked={!!r.limping}
+          onChange={(e) => put.mutate({ limping: e.target.checked })}
+        />
+      </td>
+      <td className="pr-2">
+        <select
+          className={select}
+          aria-label={`${name}: shoes`}
+          value={r.footwear ?? ""}
+          onChange={(e) => put.mutate({ footwear: e.target.value as RunInput["footwear"] })}
+        >
+          <option value="">–</option>
+          <option value="usual">usual</option>
+          <option value="minimal">minimal</option>
+          <option value="bare">bare</option>
+        </select>
+      </td>
+      <td>
+        <button
+          type="button"
+          className="btn-quiet"
+          aria-label={`take out: ${name}`}
+          onClick={() => setTaking(true)}
+        >
+          take out
+        </button>
+        {(taking || fields.reason) && (
+          <Why
+            say={fields.reason ?? "this takes the run out; say why, for the journal"}
+            onSay={(reason) =>
+              fields.reason ? put.mutate({ ...put.variables, reason }) : out.mutate(reason)
+            }
+            onLeave={() => {
+              setTaking(false);
+              put.reset();
+            }}
+          />
+        )}
+        <SaveState error={fields.reason ? null : (put.error ?? out.error)} saving={false} />
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,109 @@
+import { useState } from "react";
+import { Axis } from "../../parts/axis";
+import { dayMonth, weekDay } from "../../parts/dates";
+import { Choice } from "../../parts/field";
+import { Title } from "../../parts/marks";
+import { km, type LoadView } from "./hooks";
+import { components, Dose, Events, fill, Kilometres, Notches, Pain, tissues, W } from "./panels";
+
+/** Load, pain and notches on one time axis; hover or arrows read a day. */
+export function Timeline({ v }: { v: LoadView }) {
+  const [at, setAt] = useState(v.days.length - 1);
+  const [tissue, setTissue] = useState("achilles-calf");
+  const [peak, setPeak] = useState(false);
+  const n = v.days.length;
+  const i = Math.min(at, n - 1);
+  const day = v.days[i];
+  const x = (k: number) => (k * W) / n;
+  const step = W / n;
+  const weeks = v.days.flatMap((d, k) => (new Date(`${d.on}T00:00:00Z`).getUTCDay() === 1 ? [k] : []));
+  if (!day) return null;
+  const value = [
+    `${km(day.metres)} km`,
+    day.firstStep !== undefined ? `first steps ${day.firstStep}` : "first steps not known",
+    day.runPain !== undefined && `pain on the run ${day.runPain}`,
+    day.pain !== undefined && `pain in the session ${day.pain}`,
+    day.rest !== undefined && `at rest ${day.rest}`,
+  ]
+    .filter(Boolean)
+    .join(", ");
+  const doses = (peak ? day.peak : day.dose)[tissue] ?? {};
+  const today = v.events.filter((e) => e.on === day.on);
+  return (
+    <section aria-label="On one time axis" className="mb-6">
+      <Title aside={`${dayMonth(v.days[0]?.on ?? v.today)} to ${dayMonth(v.today)}`}>On one time axis</Title>
+      <Axis
+        label="Day on the time axis"
+        text={`${weekDay(day.on)}: ${value}${today.map((e) => `; ${e.text}`).join("")}`}
+        at={i}
+        count={n}
+        page={7}
+        width={W}
+        height={424}
+        onAt={setAt}
+      >
+        {weeks.map((k) => (
+          <g key={k}>
+            <path d={`M${x(k)} 14V404`} stroke="var(--rule)" strokeWidth="1" />
+            <text x={x(k) + 3} y="418" fontSize="11" fill="var(--ink-2)">
+              {dayMonth(v.days[k]?.on ?? "")}
+            </text>
+          </g>
+        ))}
+        <rect x={x(i)} y="14" width={step} height="390" fill="var(--pine-wash)" />
+        <Events v={v} x={x} step={step} />
+        <Kilometres days={v.days} x={x} step={step} y={24} h={84} />
+        <Pain days={v.days} x={x} step={step} y={124} h={64} usual={v.usual} />
+        <Dose days={v.days} x={x} step={step} y={204} h={64} tissue={tissue} peak={peak} />
+        <Notches v={v} x={x} y={284} h={116} />
+      </Axis>
+      <p role="status" className="min-h-12 text-[15px]">
+        <b>{weekDay(day.on)}</b> {value}.{" "}
+        <span className="text-ink-2">
+          {Object.keys(doses).length === 0
+            ? `No dose on the ${tissues.find(([t]) => t === tissue)?.[1]}.`
+            : `${Object.entries(doses)
+                .map(([c, a]) => `${c} ${Math.round(a)}`)
+                .join(
+                  ", ",
+                )} body weights × repetitions on the ${tissues.find(([t]) => t === tissue)?.[1]}${peak ? ", heavy work counted by its cube" : ""}.`}
+        </span>{" "}
+        {today.map((e) => (
+          <b key={e.text}>{e.text}. </b>
+        ))}
+      </p>
+      <div className="mt-1 flex flex-wrap items-end gap-x-6 gap-y-2">
+        <Choice
+          label="Tissue"
+          hideLabel
+          compact
+          options={tissues.map(([value, label]) => ({ value, label }))}
+          value={tissue}
+          onChange={setTissue}
+        />
+        <Choice
+          label="Weighting"
+          hideLabel
+          compact
+          options={[
+            { value: "sum", label: "all work" },
+            { value: "peak", label: "heavy counts more" },
+          ]}
+          value={peak ? "peak" : "sum"}
+          onChange={(w) => setPeak(w === "peak")}
+        />
+        <ul className="flex flex-wrap gap-x-4 text-[13px] text-ink-2">
+          {components.map((c) => (
+            <li key={c} className="flex items-center gap-1.5">
+              <svg width="12" height="12" aria-hidden="true">
+                <rect width="12" height="12" fill={fill[c]} />
+              </svg>
+              {c}
+            </li>
+          ))}
+          <li>thin line: 7 days, thick line: 28 days</li>
+        </ul>
+      </div>
+    </section>
+  );
+}

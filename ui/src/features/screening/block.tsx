@@ -1,0 +1,56 @@
+import { Field } from "../../parts/field";
+import type { Entry } from "./trials";
+
+export function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
+  return (
+    <label className="flex min-h-8 items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4.5 accent-[var(--ink)]"
+        checked={on}
+        onChange={(e) => set(e.target.checked)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") set(!on);
+        }}
+      />
+      {label}
+    </label>
+  );
+}
+
+export function BlockEntry({ entry: e, change }: { entry: Entry; change: (p: Partial<Entry>) => void }) {
+  const b = e.block;
+  if (!b)
+    return (
+      <button
+        type="button"
+        className="btn-quiet mt-2 text-[14px]"
+        onClick={() => change({ text: "", block: { height: "", length: "", floor: false } })}
+      >
+        Measured with a block instead
+      </button>
+    );
+  const set = (p: Partial<typeof b>) => change({ block: { ...b, ...p } });
+  return (
+    <div className="mt-3 grid grid-cols-2 gap-2 border-t border-rule pt-3">
+      <Field
+        label="Block, cm"
+        inputMode="decimal"
+        value={b.height}
+        onChange={(x) => set({ height: x.target.value })}
+      />
+      <Field
+        label="Toe, cm"
+        inputMode="decimal"
+        value={b.length}
+        onChange={(x) => set({ length: x.target.value })}
+      />
+      <div className="col-span-2">
+        <Tick label="length taken along the floor" on={b.floor} set={(floor) => set({ floor })} />
+        <button type="button" className="btn-quiet text-[14px]" onClick={() => change({ block: undefined })}>
+          Type degrees instead
+        </button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,146 @@
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import type { Schema } from "../../api/client";
+import { useRunner, useScreenings, useTests } from "../../api/hooks";
+import { weekDay } from "../../parts/dates";
+import { SideName } from "../../parts/marks";
+import { SideNumber, SideScale } from "../../parts/spine";
+import { Empty, Failed, Loading } from "../../parts/states";
+
+type Screening = Schema["Screening"];
+
+/** Visits side by side on the spine, with what changed beyond noise. */
+export function CompareView() {
+  const { id = "" } = useParams();
+  const runner = useRunner(id);
+  const list = useScreenings(id);
+  const tests = useTests();
+  const [off, setOff] = useState<string[]>([]);
+  const broken = [runner, list, tests].find((q) => q.error);
+  if (broken?.error) return <Failed error={broken.error} />;
+  if (!runner.data || !list.data || !tests.data) return <Loading what="the screenings" />;
+  const visits = list.data.items.filter((s) => s.finished);
+  if (visits.length < 2)
+    return (
+      <Empty title="Two finished screenings are needed">
+        <Link className="btn mt-2" to={`/runners/${id}`}>
+          To the runner
+        </Link>
+      </Empty>
+    );
+  const shown = visits.filter((v) => !off.includes(v.id));
+  const rows = tests.data.items.filter(
+    (t) => t.unit !== "class" && shown.some((v) => result(v, t.id)?.left.value !== undefined),
+  );
+  return (
+    <>
+      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
+        <h1>
+          <Link to={`/runners/${id}`} className="hover:underline">
+            {runner.data.name}
+          </Link>
+        </h1>
+        <p className="text-ink-2">Visits side by side, newest first</p>
+        <div className="ml-auto flex flex-wrap gap-x-4">
+          {visits.map((v) => (
+            <label key={v.id} className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-[var(--ink)]"
+                checked={!off.includes(v.id)}
+                onChange={(e) => setOff(e.target.checked ? off.filter((x) => x !== v.id) : [...off, v.id])}
+              />
+              {weekDay(v.on)}
+            </label>
+          ))}
+        </div>
+      </div>
+      <div className="grid grid-cols-2 border-y-2 border-ink md:grid-cols-[minmax(0,1fr)_13rem_minmax(0,1fr)]">
+        <p className="px-3 py-1.5 md:flex md:justify-end">
+          <SideName side="left" />
+        </p>
+        <p className="hidden border-x-2 border-ink bg-paper md:block" />
+        <p className="flex justify-end px-3 py-1.5 md:justify-start">
+          <SideName side="right" />
+        </p>
+      </div>
+      {rows.map((t) => (
+        <section
+          key={t.id}
+          aria-label={t.name}
+          className="grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_13rem_minmax(0,1fr)]"
+        >
+          <SideColumn t={t} side="left" visits={shown} />
+          <div className="order-first col-span-2 flex flex-col justify-center border-ink bg-paper px-3 py-2 text-center md:order-none md:col-span-1 md:border-x-2">
+            <h2 className="text-[17px]">{t.name}</h2>
+            {t.noise && (
+              <p className="text-[13px] text-ink-2">
+                change counts from {mdc(shown, t.id)} {t.unit}
+              </p>
+            )}
+          </div>
+          <SideColumn t={t} side="right" visits={shown} />
+        </section>
+      ))}
+    </>
+  );
+}
+
+const result = (v: Screening, test: string) => v.results.find((r) => r.test === test);
+
+/** The smallest change that counts, as the server computed it. */
+function mdc(visits: Screening[], test: string) {
+  for (const v of visits) {
+    const m = result(v, test)?.since?.left.mdc95 ?? result(v, test)?.asymmetry.mdc95;
+    if (m !== undefined) return m.toFixed(1);
+  }
+  return "–";
+}
+
+function SideColumn({
+  t,
+  side,
+  visits,
+}: {
+  t: Schema["ScreeningTest"];
+  side: "left" | "right";
+  visits: Screening[];
+}) {
+  if (!t.sided && side === "right") return <div />;
+  return (
+    <div className="px-3 py-2">
+      {visits.map((v) => {
+        const r = result(v, t.id);
+        if (!r) return null;
+        const sum = side === "left" ? r.left : r.right;
+        const said = side === "left" ? r.since?.say.left : r.since?.say.right;
+        const was = side === "left" ? r.since?.was.left.value : r.since?.was.right.value;
+        const drawn = { ...sum, side: t.sided ? side : ("both" as const) };
+        return (
+          <div
+            key={v.id}
+            className={`flex items-start gap-3 py-1 ${side === "right" ? "flex-row-reverse" : ""}`}
+          >
+            <div className="w-28 shrink-0">
+              <p className={`text-[13px] text-ink-2 ${side === "right" ? "text-right" : ""}`}>
+                {weekDay(v.on)}
+              </p>
+              <SideNumber test={t} summary={drawn} />
+              {said && (
+                <p className={`text-[13px] font-semibold ${side === "right" ? "text-right" : ""}`}>{said}</p>
+              )}
+            </div>
+            <div className="hidden min-w-0 grow sm:block">
+              <SideScale
+                test={t}
+                summary={drawn}
+                values={sum.value === undefined ? [] : [{ value: sum.value, counts: true }]}
+                before={was}
+              />
+            </div>
+          </div>
+        );
+      })}
+    </div>
+  );
+}

@@ -1,0 +1,227 @@
+import { useEffect, useRef, useState } from "react";
+import { Link, useParams } from "react-router";
+import type { Schema } from "../../api/client";
+import { useOrigins, useScreening, useTests } from "../../api/hooks";
+import { weekDay } from "../../parts/dates";
+import { useKeys } from "../../parts/keys";
+import { SideName } from "../../parts/marks";
+import { Failed, Loading } from "../../parts/states";
+import { setInches, useInches } from "../../parts/units";
+import { ConditionsRow } from "./conditions";
+import { Correct, Finish } from "./finish";
+import { FlagBanner } from "./flags";
+import { Outcome } from "./outcome";
+import { TestRow } from "./row";
+import { TalkStation } from "./talk";
+import { useTrials } from "./trials";
+
+export type Test = Schema["ScreeningTest"];
+
+export type Trials = ReturnType<typeof useTrials>;
+
+export const MAX_SLOTS = 5;
+
+export function ScreeningView() {
+  const { id = "" } = useParams();
+  const s = useScreening(id);
+  const tests = useTests();
+  if (s.isPending || tests.isPending) return <Loading what="the screening" />;
+  if (s.error) return <Failed error={s.error} retry={() => void s.refetch()} />;
+  if (tests.error) return <Failed error={tests.error} retry={() => void tests.refetch()} />;
+  return <Spine key={id} screening={s.data} tests={tests.data.items} />;
+}
+
+/** The station to open at: where the last trial was taken, on whatever device. */
+function firstStation(s: Schema["Screening"], tests: Test[]): string {
+  if (s.finished) return "Findings";
+  const last = Math.max(-1, ...s.trials.map((t) => tests.findIndex((x) => x.id === t.test)));
+  if (last >= 0) return tests[last]?.station ?? "Talk";
+  return "Talk";
+}
+
+function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests: Test[] }) {
+  const [correcting, setCorrecting] = useState("");
+  const [quick, setQuick] = useState(localStorage.getItem("quick") === "yes");
+  const [aid, setAid] = useState("");
+  const inch = useInches();
+  const trials = useTrials(s, tests, correcting);
+  const origins = useOrigins(s.id);
+  const locked = s.finished && !correcting;
+  const stations = ["Talk", ...new Set(tests.map((t) => t.station)), "Findings"];
+  const [station, setStation] = useState(() => firstStation(s, tests));
+  const go = (name: string | undefined) => {
+    if (!name) return;
+    setStation(name);
+    setAid("");
+  };
+  // A new station starts at its top, for the eye and for the keyboard.
+  const opened = useRef(station);
+  useEffect(() => {
+    if (opened.current === station) return;
+    opened.current = station;
+    window.scrollTo(0, 0);
+    document.getElementById("station")?.focus({ preventScroll: true });
+  }, [station]);
+  const turn = (by: number) => {
+    setStation((was) => stations[stations.indexOf(was) + by] ?? was);
+    setAid("");
+  };
+  useKeys([
+    {
+      show: "PgDn PgUp",
+      does: "the next or the last station",
+      typing: true,
+      on: { PageDown: () => turn(1), PageUp: () => turn(-1) },
+    },
+    { show: "Enter", does: "next trial" },
+    { show: "↑ ↓", does: "the same trial of the test above or below" },
+    { show: "← →", does: "the trial beside, from the edge of the field" },
+    { show: "c", does: "compensations, sharp pain, block" },
+  ]);
+  const shown = tests.filter((t) => t.station === station && (!quick || t.quick));
+  const next = stations[stations.indexOf(station) + 1];
+  const emergency = s.flags.some((f) => !f.cleared && f.level === "emergency");
+  return (
+    <>
+      <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
+        <h1>
+          <Link to={`/runners/${s.runnerId}`} className="hover:underline">
+            {s.runnerName}
+          </Link>
+        </h1>
+        <p className="text-ink-2">
+          Screening, {weekDay(s.on)}
+          {s.footwear && ` · ${s.footwear}`} ·{" "}
+          <span role="status">
+            {trials.offline
+              ? "no connection, kept here and sent again"
+              : trials.waiting > 0
+                ? "saving…"
+                : s.finished
+                  ? s.imported
+                    ? "finished elsewhere, imported"
+                    : "finished"
+                  : "saved"}
+          </span>
+        </p>
+        <p className="ml-auto flex flex-wrap items-center gap-x-3 text-[14px] text-ink-2">
+          <Link className="btn-quiet" to={`/screenings/${s.id}/clips`}>
+            clips
+          </Link>
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--ink)]"
+              checked={quick}
+              onChange={(e) => {
+                localStorage.setItem("quick", e.target.checked ? "yes" : "no");
+                setQuick(e.target.checked);
+              }}
+            />
+            quick
+          </label>
+          <button type="button" className="btn-quiet" onClick={() => setInches(!inch)}>
+            {inch ? "inches" : "cm"}
+          </button>
+          <span className="hidden lg:inline">
+            <kbd className="key">Enter</kbd> next trial <kbd className="key">?</kbd> all keys
+          </span>
+        </p>
+      </div>
+      <FlagBanner s={s} />
+      <nav aria-label="Stations" className="mb-4 flex flex-wrap gap-x-4 border-b-2 border-ink">
+        {stations.map((name) => (
+          <button
+            key={name}
+            type="button"
+            aria-current={name === station ? "step" : undefined}
+            onClick={() => go(name)}
+            className={`-mb-0.5 border-b-4 px-1 py-1.5 ${name === station ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`}
+          >
+            {name}
+            <StationCount
+              name={name}
+              s={s}
+              tests={tests.filter((t) => t.station === name && (!quick || t.quick))}
+            />
+          </button>
+        ))}
+      </nav>
+      <div id="station" tabIndex={-1} className="outline-none" />
+      <Correct finished={s.finished} value={correcting} set={setCorrecting} />
+      {station === "Talk" && <TalkStation s={s} locked={locked} reason={correcting} />}
+      {station === "Findings" && <Outcome s={s} tests={tests} />}
+      {shown.length > 0 && (
+        <section aria-label={station} className="mb-5 border-t-2 border-ink">
+          {(station === "Run" || station === "Balance and reach") && (
+            <ConditionsRow
+              key={s.revisions.conditions ?? 0}
+              s={s}
+              station={station}
+              locked={locked}
+              reason={correcting}
+            />
+          )}
+          <div className="grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_15.5rem_minmax(0,1fr)]">
+            <p className="px-3 py-1.5 md:flex md:justify-end">
+              <SideName side="left" />
+            </p>
+            <h2 className="order-first col-span-2 border-ink bg-paper py-1 text-center text-[16px] md:order-none md:col-span-1 md:border-x-2">
+              {station}
+            </h2>
+            <p className="flex justify-end px-3 py-1.5 md:justify-start">
+              <SideName side="right" />
+            </p>
+          </div>
+          {shown.map((t) => (
+            <TestRow
+              key={t.id}
+              test={t}
+              screening={s}
+              trials={trials}
+              origins={origins.filter((o) => o.test === t.id)}
+              locked={locked || emergency}
+              aid={aid}
+              setAid={setAid}
+            />
+          ))}
+        </section>
+      )}
+      {station !== "Talk" && station !== "Findings" && shown.length === 0 && (
+        <p className="py-6 text-ink-2">Nothing of this station belongs to the quick screening.</p>
+      )}
+      {station === "Findings" ? (
+        <Finish screening={s} trials={trials} />
+      ) : (
+        <div className="mt-4 mb-24 flex gap-3">
+          <button id="finish" type="button" className="btn btn-main" onClick={() => go(next)}>
+            Next: {next}
+          </button>
+          <Link className="btn" to={`/runners/${s.runnerId}`}>
+            Leave it open
+          </Link>
+        </div>
+      )}
+    </>
+  );
+}
+
+function StationCount({ name, s, tests }: { name: string; s: Schema["Screening"]; tests: Test[] }) {
+  if (name === "Talk")
+    return s.unasked.length > 0 ? (
+      <span className="ml-1.5 text-[13px] text-ink-2">{s.unasked.length} open</span>
+    ) : null;
+  if (name === "Findings")
+    return s.findings.length > 0 ? (
+      <span className="ml-1.5 text-[13px] text-ink-2">{s.findings.length}</span>
+    ) : null;
+  const done = tests.filter((t) => {
+    const r = s.results.find((x) => x.test === t.id);
+    return r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined);
+  }).length;
+  return (
+    <span className="ml-1.5 text-[13px] text-ink-2">
+      {done}/{tests.length}
+    </span>
+  );
+}

@@ -1,0 +1,244 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, NoConnection, need, type Schema } from "../../api/client";
+import { dropDraft, getDraft, putDraft } from "../../parts/drafts";
+import { Area, Choice, painScale } from "../../parts/field";
+import { SideName, Title } from "../../parts/marks";
+import { SoleMap } from "../../parts/solemap";
+import { SaveState } from "../../parts/states";
+import { When } from "../../parts/when";
+import { growing, NumberField, numbers } from "./numbers";
+import { QuestionGroup } from "./questions";
+
+type Screening = Schema["Screening"];
+
+type Talk = Schema["Talk"];
+
+type Complaint = Schema["ScreeningComplaint"];
+
+/** Complaints, safety questions, training and shoes; every change is kept at once. */
+export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
+  const qc = useQueryClient();
+  const slot = `talk:${s.id}`;
+  const [talk, setTalk] = useState<Talk>(() => getDraft<Talk>(slot) ?? s.talk);
+  const zones = useQuery({
+    queryKey: ["zones"],
+    queryFn: () => need(api.GET("/api/zones")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const rev = useRef(s.revisions.talk ?? 0);
+  rev.current = Math.max(rev.current, s.revisions.talk ?? 0);
+  const save = useMutation({
+    scope: { id: slot },
+    mutationFn: (t: Talk) =>
+      need(
+        api.PUT("/api/screenings/{id}/talk", {
+          params: { path: { id: s.id }, query: { rev: rev.current, reason: reason || undefined } },
+          body: t,
+        }),
+      ),
+    onSuccess: (next, t) => {
+      rev.current = next.revisions.talk ?? rev.current;
+      if (JSON.stringify(getDraft(slot)) === JSON.stringify(t)) dropDraft(slot);
+      qc.setQueryData(["screening", s.id], next);
+    },
+    retry: (_, e) => e instanceof NoConnection,
+  });
+  // Someone else saved the talk meanwhile, and nothing here waits: take theirs.
+  useEffect(() => {
+    if (!save.isPending && getDraft(slot) === undefined) setTalk(s.talk);
+  }, [s.talk, save.isPending, slot]);
+  const put = (t: Talk) => {
+    setTalk(t);
+    putDraft(slot, t);
+    save.mutate(t);
+  };
+  const change = (i: number, part: Partial<Complaint>) =>
+    put({ ...talk, complaints: talk.complaints.map((c, n) => (n === i ? { ...c, ...part } : c)) });
+  const pick = (zone: string, side: "left" | "right") => {
+    if (locked) return;
+    const there = talk.complaints.some((c) => c.zone === zone && c.side === side);
+    put({
+      ...talk,
+      complaints: there
+        ? talk.complaints.filter((c) => c.zone !== zone || c.side !== side)
+        : [...talk.complaints, { zone, side }],
+    });
+  };
+  const zoneName = (z: string) => zones.data?.items.find((x) => x.id === z)?.name ?? z;
+  return (
+    <fieldset disabled={locked} className="mb-6 grid gap-x-10 gap-y-6 lg:grid-cols-2">
+      <legend className="sr-only">Talk</legend>
+      <section aria-label="Where it hurts">
+        <Title aside="tap to add, tap again to take away">Where it hurts</Title>
+        <SoleMap complaints={talk.complaints} pick={pick} />
+        <label className="mt-2 flex flex-wrap items-center gap-2 text-[14px]">
+          Another place
+          <select
+            className="field min-h-8 w-auto"
+            value=""
+            onChange={(e) => {
+              const [zone, side] = e.target.value.split("/");
+              if (zone) pick(zone, side as "left" | "right");
+            }}
+          >
+            <option value="">choose</option>
+            {["thigh", "hip", "groin", "other"].flatMap((z) =>
+              (["left", "right"] as const).map((side) => (
+                <option key={`${z}${side}`} value={`${z}/${side}`}>
+                  {z === "other" ? "somewhere else" : z}, {side}
+                </option>
+              )),
+            )}
+          </select>
+        </label>
+        {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">Nothing marked: prevention.</p>}
+        {talk.complaints.map((c, i) => (
+          <div key={`${c.zone}${c.side}`} className="mt-3 border-t border-rule pt-2">
+            <p className="flex items-center gap-3">
+              <b className="display text-[17px]">{zoneName(c.zone)}</b> <SideName side={c.side} />
+              <button
+                type="button"
+                className="btn-quiet ml-auto"
+                aria-label={`take away: ${zoneName(c.zone)}, ${c.side}`}
+                onClick={() => pick(c.zone, c.side)}
+              >
+                take away
+              </button>
+            </p>
+            <div className="mt-1 grid gap-2">
+              {(
+                [
+                  ["now", "Now"],
+                  ["firstSteps", "First steps of the morning"],
+                  ["rest", "At rest"],
+                  ["worst", "Worst of the week"],
+                ] as const
+              ).map(([k, label]) => (
+                <div key={k} className="flex flex-wrap items-center gap-x-3">
+                  <span aria-hidden="true" className="w-44 text-[14px]">
+                    {label}
+                  </span>
+                  <Choice
+                    label={`${zoneName(c.zone)}, ${c.side}: ${label}, 0 to 10`}
+                    hideLabel
+                    compact
+                    options={painScale}
+                    value={c[k]}
+                    onChange={(v) => change(i, { [k]: v })}
+                  />
+                </div>
+              ))}
+              <label className="text-[14px]">
+                For{" "}
+                <input
+                  className="field inline-block min-h-8 w-16"
+                  inputMode="numeric"
+                  value={c.sinceWeeks ?? ""}
+                  onChange={(e) => {
+                    const n = e.target.value.replace(/\D/g, "");
+                    change(i, { sinceWeeks: n === "" ? undefined : Math.min(2000, Number(n)) });
+                  }}
+                />{" "}
+                weeks
+              </label>
+              <When value={c.when} onChange={(when) => change(i, { when })} />
+            </div>
+          </div>
+        ))}
+        <div className="mt-5 grid gap-4">
+          <fieldset className="flex flex-wrap items-center gap-x-4">
+            <legend className="font-semibold">Ankle twisted before</legend>
+            {(["left", "right"] as const).map((side) => (
+              <label key={side} className="flex min-h-8 items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-[var(--ink)]"
+                  checked={talk.outerAnkleHistory?.includes(side) ?? false}
+                  onChange={(e) =>
+                    put({
+                      ...talk,
+                      outerAnkleHistory: e.target.checked
+                        ? [...(talk.outerAnkleHistory ?? []), side]
+                        : talk.outerAnkleHistory?.filter((x) => x !== side),
+                    })
+                  }
+                />
+                <SideName side={side} />
+              </label>
+            ))}
+          </fieldset>
+          <div className="grid grid-cols-2 gap-3 md:grid-cols-3">
+            {numbers.map(([k, label]) => (
+              <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
+            ))}
+            <Choice
+              label="Insoles"
+              options={[
+                { value: "yes", label: "yes" },
+                { value: "no", label: "no" },
+              ]}
+              value={talk.insoles === undefined ? undefined : talk.insoles ? "yes" : "no"}
+              onChange={(v) => put({ ...talk, insoles: v === "yes" })}
+            />
+          </div>
+          <Area
+            label="Training"
+            hint="Run days, equipment, surfaces"
+            rows={2}
+            maxLength={2000}
+            value={talk.training ?? ""}
+            onChange={(e) => put({ ...talk, training: e.target.value })}
+          />
+          <Area
+            label="Shoes and bare feet"
+            hint="Flexible or stiff, worn edge, room for the toes, km on the pair"
+            rows={2}
+            maxLength={2000}
+            value={talk.shoes ?? ""}
+            onChange={(e) => put({ ...talk, shoes: e.target.value })}
+          />
+        </div>
+        <SaveState error={save.error} saving={false} />
+      </section>
+      <section aria-label="Safety questions">
+        <Title aside={s.unasked.length > 0 ? `${s.unasked.length} groups open` : "all asked"}>
+          Before anything else
+        </Title>
+        <p className="mb-3 text-ink-2">Ask each group. What is left open counts as the careful answer.</p>
+        {s.minor && (
+          <div className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
+            Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no
+            maximal effort and no one-legged hops; under 12 games and balance only.
+            <label className="mt-2 flex items-center gap-2 font-semibold">
+              <input
+                type="checkbox"
+                className="size-4.5 accent-[var(--ink)]"
+                checked={talk.guardianConsent ?? false}
+                onChange={(e) => put({ ...talk, guardianConsent: e.target.checked })}
+              />
+              a guardian has agreed
+            </label>
+            <div className="mt-3 grid grid-cols-2 gap-3">
+              {growing.map(([k, label]) => (
+                <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
+              ))}
+              <Choice
+                label="A day a week without sport"
+                options={[
+                  { value: "yes", label: "yes" },
+                  { value: "no", label: "no" },
+                ]}
+                value={talk.dayOff === undefined ? undefined : talk.dayOff ? "yes" : "no"}
+                onChange={(v) => put({ ...talk, dayOff: v === "yes" })}
+              />
+            </div>
+          </div>
+        )}
+        {s.questions.map((g) => (
+          <QuestionGroup key={g.name} g={g} answers={talk.flags} set={(flags) => put({ ...talk, flags })} />
+        ))}
+      </section>
+    </fieldset>
+  );
+}

@@ -1,0 +1,229 @@
+import { useState } from "react";
+import { type Control, useController } from "react-hook-form";
+import { Link, useNavigate, useParams } from "react-router";
+import { z } from "zod";
+import { api, need, type Schema } from "../../api/client";
+import { OwnExercise as limits } from "../../api/limits";
+import { Area, Field } from "../../parts/field";
+import { Listed, Ticked, useChecked } from "../../parts/form";
+import { Picture } from "../../parts/picture";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { Faults, OwnForm } from "./form";
+import { type Shelf, timingName, useShelf, useShelfChange } from "./hooks";
+
+type OwnExercise = Schema["OwnExercise"];
+
+const lines = (most: number) =>
+  z.array(z.string()).superRefine((list, ctx) => {
+    if (list.length > most)
+      ctx.addIssue({ code: "custom", message: `${list.length} lines; expected at most ${most}` });
+  });
+const rules = z.object({
+  id: z.string().optional(),
+  rev: z.number(),
+  name: z.string(),
+  short: z.string(),
+  purpose: z.string(),
+  position: z.string(),
+  sides: z.enum(["each", "together"]),
+  setUp: z.string(),
+  cues: lines(limits.cues.maxItems),
+  mistakes: lines(limits.mistakes.maxItems),
+  equipment: z.array(z.string()),
+  timing: z.enum(["any", "pre-run", "not-tired", "evening", "gap48"]),
+  cautions: lines(limits.cautions.maxItems),
+  part: z.string(),
+  traits: z.array(z.string()),
+  start: z.string(),
+  end: z.string(),
+}) satisfies z.ZodType<OwnExercise>;
+type Typed = z.input<typeof rules>;
+
+const blank: Typed = {
+  rev: 0,
+  name: "",
+  short: "",
+  purpose: "strength",
+  position: "standing",
+  sides: "each",
+  setUp: "",
+  cues: [],
+  mistakes: [],
+  equipment: [],
+  timing: "any",
+  cautions: [],
+  part: "",
+  traits: [],
+  start: "",
+  end: "",
+};
+
+const typed = (e: Shelf["exercises"][number]): Typed => ({
+  id: e.id,
+  rev: e.rev,
+  name: e.name,
+  short: e.short,
+  purpose: e.purpose,
+  position: e.position,
+  sides: e.sides,
+  setUp: e.setUp,
+  cues: e.cues,
+  mistakes: e.mistakes,
+  equipment: e.equipment,
+  timing: e.timing,
+  cautions: e.cautions ?? [],
+  part: e.part ?? "",
+  traits: e.traits ?? [],
+  start: e.figure?.[0] ?? "",
+  end: e.figure?.[1] ?? "",
+});
+
+export function ExerciseForm() {
+  const { id } = useParams();
+  const shelf = useShelf();
+  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
+  const e = shelf.data.exercises.find((x) => x.id === id);
+  if (id && !e)
+    return (
+      <Empty title="This exercise is not on the shelf">
+        <Link className="btn mt-2" to="/shelf/exercises">
+          To the exercises
+        </Link>
+      </Empty>
+    );
+  return (
+    <Fields key={`${id}${e?.rev}`} s={shelf.data} start={e ? typed(e) : blank} builtIn={!!e && !e.own} />
+  );
+}
+
+function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolean }) {
+  const f = useChecked(rules, start, `exercise:${start.id ?? "new"}:${start.rev}`);
+  const { control } = f.form;
+  const go = useNavigate();
+  const save = useShelfChange((body: OwnExercise) => need(api.POST("/api/shelf/exercises", { body })));
+  // The new shelf may take this form away before its own answer is heard.
+  const submit = f.form.handleSubmit((body) =>
+    save.mutateAsync(body).then(() => {
+      f.done();
+      go("/shelf/exercises?show=own");
+    }, f.refused),
+  );
+  const poses: [string, string][] = [["", "no drawing"], ...s.poses.map((p): [string, string] => [p, p])];
+  const [from, to] = f.form.watch(["start", "end"]);
+  const drawn = s.exercises.find((e) => e.figure?.[0] === from && e.figure?.[1] === to)?.picture;
+  return (
+    <OwnForm
+      className="max-w-4xl"
+      title={start.id ? start.name : "Own exercise"}
+      say={
+        builtIn
+          ? "You change it for your practice; the built-in text stays underneath. Plans already made keep theirs."
+          : "An exercise of your practice. Put it on a ladder to plan with it."
+      }
+      back="/shelf/exercises"
+      drop={f.done}
+      save={save}
+      submit={submit}
+    >
+      <div className="grid gap-4 md:grid-cols-2">
+        <Field label="Name" required maxLength={limits.name.maxLength} {...f.text("name")} />
+        <Field
+          label="Short name"
+          hint="the few words before a dose: “one leg” 3 × 12"
+          required
+          maxLength={limits.short.maxLength}
+          {...f.text("short")}
+        />
+        <Listed label="Purpose" control={control} name="purpose" options={s.purposes.map((p) => [p, p])} />
+        <Field label="Position" maxLength={limits.position.maxLength} {...f.text("position")} />
+        <Listed
+          label="Sides"
+          control={control}
+          name="sides"
+          options={[
+            ["each", "each side by itself"],
+            ["together", "both together"],
+          ]}
+        />
+        <Listed label="When it fits" control={control} name="timing" options={Object.entries(timingName)} />
+        <Area
+          label="Set-up"
+          className="md:col-span-2"
+          rows={3}
+          required
+          maxLength={limits.setUp.maxLength}
+          {...f.text("setUp")}
+        />
+        <Lines label={`Cues, one a line, at most ${limits.cues.maxItems}`} control={control} name="cues" />
+        <Lines label="Mistakes to watch, one a line" control={control} name="mistakes" />
+        <Lines label="Cautions, one a line" control={control} name="cautions" />
+        <div className="flex flex-wrap items-end gap-4">
+          <Listed label="Drawing: start" control={control} name="start" options={poses} />
+          <Listed label="Drawing: end" control={control} name="end" options={poses} />
+          <Picture picture={drawn} size={64} />
+        </div>
+      </div>
+      <div className="mt-4">
+        <Ticked
+          label="Equipment"
+          control={control}
+          name="equipment"
+          options={s.kit.map((k) => [k.id, k.name])}
+        />
+      </div>
+      <div className="mt-4 grid gap-3 border-l-4 border-edge bg-paper p-3">
+        <p>
+          <b>What safety looks for.</b> Flags, gates and complaints close an exercise by what it is. What you
+          leave out counts as the more demanding.
+        </p>
+        <Listed
+          label="Where it acts"
+          control={control}
+          name="part"
+          options={[["", "not said"], ...s.parts.map((p): [string, string] => [p, p.replaceAll("-", " ")])]}
+        />
+        <Ticked
+          label="It is"
+          control={control}
+          name="traits"
+          options={s.traits.map((t) => [t, t.replaceAll("-", " ")])}
+        />
+      </div>
+      <Faults error={save.error} field="exercise" />
+    </OwnForm>
+  );
+}
+
+type Out = z.output<typeof rules>;
+
+/** A list typed one a line. */
+function Lines({
+  label,
+  control,
+  name,
+}: {
+  label: string;
+  control: Control<Typed, unknown, Out>;
+  name: "cues" | "mistakes" | "cautions";
+}) {
+  const { field, fieldState } = useController({ control, name });
+  const [text, setText] = useState(field.value.join("\n"));
+  return (
+    <Area
+      label={label}
+      rows={3}
+      value={text}
+      error={fieldState.error?.message}
+      onChange={(e) => {
+        setText(e.target.value);
+        field.onChange(
+          e.target.value
+            .split("\n")
+            .map((x) => x.trim())
+            .filter(Boolean),
+        );
+      }}
+    />
+  );
+}

@@ -1,0 +1,43 @@
+import { Link, NavLink } from "react-router";
+
+export function ShelfTabs() {
+  const tab = ({ isActive }: { isActive: boolean }) =>
+    `border-b-[3px] px-1 py-1 ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
+  return (
+    <nav aria-label="Shelf" className="mb-4 flex gap-5 border-b border-rule">
+      <NavLink to="/shelf" end className={tab}>
+        Ladders
+      </NavLink>
+      <NavLink to="/shelf/exercises" className={tab}>
+        Exercises
+      </NavLink>
+      <NavLink to="/shelf/schools" className={tab}>
+        Schools
+      </NavLink>
+    </nav>
+  );
+}
+
+export function Head({
+  title,
+  line,
+  to,
+  button,
+}: {
+  title: string;
+  line: string;
+  to: string;
+  button: string;
+}) {
+  return (
+    <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
+      <div className="mr-auto max-w-3xl">
+        <h1>{title}</h1>
+        <p className="mt-1 text-ink-2">{line}</p>
+      </div>
+      <Link className="btn btn-main" to={to}>
+        {button}
+      </Link>
+    </div>
+  );
+}

@@ -1,0 +1,282 @@
+import { type UseFieldArrayReturn, useFieldArray } from "react-hook-form";
+import { Link, useNavigate, useParams } from "react-router";
+import { z } from "zod";
+import { api, need, type Schema } from "../../api/client";
+import { OwnLadder as limits, OwnNotch as notchLimits } from "../../api/limits";
+import { Field, Say } from "../../parts/field";
+import { Listed, Ticked, useChecked } from "../../parts/form";
+import { Title } from "../../parts/marks";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { Faults, OwnForm } from "./form";
+import { gateName, placeName, type Shelf, tissueName, useShelf, useShelfChange } from "./hooks";
+
+type OwnLadder = Schema["OwnLadder"];
+
+const optional = (v: string) => v || undefined;
+const rules = z.object({
+  id: z.string().optional(),
+  rev: z.number(),
+  name: z.string(),
+  purpose: z.string(),
+  place: z.enum(["micro", "main", "evening", "run", "day"]),
+  tissues: z.array(z.string()),
+  min: z.coerce.number<string>(),
+  max: z.coerce.number<string>(),
+  effort: z.enum(["reserve", "twenty", "none"]),
+  notches: z.array(
+    z.object({
+      exercise: z.string(),
+      dose: z.string(),
+      bodyPercent: z.string().transform((v) => (v === "" ? undefined : Number(v))),
+      gate: z.string().transform(optional),
+      gap48: z.boolean(),
+    }),
+  ),
+}) satisfies z.ZodType<OwnLadder>;
+type Typed = z.input<typeof rules>;
+const emptyNotch = { exercise: "", dose: "2 x 10", bodyPercent: "", gate: "", gap48: false };
+
+const blank: Typed = {
+  rev: 0,
+  name: "",
+  purpose: "strength",
+  place: "main",
+  tissues: [],
+  min: "2",
+  max: "3",
+  effort: "reserve",
+  notches: [emptyNotch],
+};
+
+function typed(l: Shelf["ladders"][number]): Typed {
+  const [min = "2", max = min] = l.perWeek.match(/\d+/g) ?? ["2", "3"];
+  return {
+    id: l.id,
+    rev: l.rev,
+    name: l.name,
+    purpose: l.purpose,
+    place: l.place,
+    tissues: l.tissues,
+    min,
+    max,
+    effort: l.effort,
+    notches: l.notches.map((n) => ({
+      exercise: n.exercise,
+      dose: n.typed,
+      bodyPercent: n.bodyPercent?.toString() ?? "",
+      gate: n.gate ?? "",
+      gap48: !!n.gap48,
+    })),
+  };
+}
+
+export function LadderForm() {
+  const { id } = useParams();
+  const shelf = useShelf();
+  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
+  const l = shelf.data.ladders.find((x) => x.id === id);
+  if (id && !l)
+    return (
+      <Empty title="This ladder is not on the shelf">
+        <Link className="btn mt-2" to="/shelf">
+          To the ladders
+        </Link>
+      </Empty>
+    );
+  return (
+    <Fields key={`${id}${l?.rev}`} s={shelf.data} start={l ? typed(l) : blank} builtIn={!!l && !l.own} />
+  );
+}
+
+const useForm = (start: Typed) => useChecked(rules, start, `ladder:${start.id ?? "new"}:${start.rev}`);
+type Form = ReturnType<typeof useForm>;
+
+function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolean }) {
+  const f = useForm(start);
+  const { control } = f.form;
+  const go = useNavigate();
+  const save = useShelfChange((body: OwnLadder) => need(api.POST("/api/shelf/ladders", { body })));
+  // The new shelf may take this form away before its own answer is heard.
+  const submit = f.form.handleSubmit((body) =>
+    save.mutateAsync(body).then(() => {
+      f.done();
+      go("/shelf?show=own");
+    }, f.refused),
+  );
+  return (
+    <OwnForm
+      title={start.id ? start.name : "Own ladder"}
+      say={
+        builtIn
+          ? "You lay your practice's version over the built-in ladder. A start that pointed to a notch you take out goes to the next easier one; runners already on it keep the ladder they were given."
+          : "From the easiest notch to the hardest. Within one exercise neither volume nor load may fall."
+      }
+      back="/shelf"
+      drop={f.done}
+      save={save}
+      submit={submit}
+    >
+      <div className="grid gap-4 md:grid-cols-3">
+        <Field label="Name" required maxLength={limits.name.maxLength} {...f.text("name")} />
+        <Listed label="Purpose" control={control} name="purpose" options={s.purposes.map((p) => [p, p])} />
+        <Listed
+          label="Where in the week"
+          control={control}
+          name="place"
+          options={Object.entries(placeName)}
+        />
+        {(["min", "max"] as const).map((k) => (
+          <Field
+            key={k}
+            label={`At ${k === "min" ? "least" : "most"}, times a week`}
+            type="number"
+            min={limits[k].minimum}
+            max={limits[k].maximum}
+            {...f.text(k)}
+          />
+        ))}
+        <Listed
+          label="Effort left is asked as"
+          control={control}
+          name="effort"
+          options={[
+            ["reserve", "repetitions in reserve"],
+            ["twenty", "sure of 20 % more"],
+            ["none", "not asked"],
+          ]}
+        />
+        <div className="md:col-span-3">
+          <Ticked
+            label="Tissues it loads"
+            control={control}
+            name="tissues"
+            options={Object.entries(tissueName)}
+          />
+        </div>
+      </div>
+      <Notches s={s} f={f} />
+      <Faults error={save.error} field="notches" />
+    </OwnForm>
+  );
+}
+
+function Notches({ s, f }: { s: Shelf; f: Form }) {
+  const list = useFieldArray({ control: f.form.control, name: "notches" });
+  const gates = [...new Set(s.ladders.flatMap((l) => l.gates))];
+  return (
+    <div className="mt-5">
+      <Title aside="3 x 12 · 3 x 30 s · 5 min · 2 x 20 contacts">Notches, the easiest first</Title>
+      <ol>
+        {list.fields.map((n, i) => (
+          <Notch key={n.id} i={i} s={s} f={f} list={list} gates={gates} />
+        ))}
+      </ol>
+      <button
+        type="button"
+        className="btn mt-3"
+        onClick={() => {
+          const last = f.form.getValues("notches").at(-1) ?? emptyNotch;
+          list.append({ ...emptyNotch, exercise: last.exercise, dose: last.dose });
+        }}
+      >
+        Add a notch
+      </button>
+    </div>
+  );
+}
+
+function Notch({
+  i,
+  s,
+  f,
+  list,
+  gates,
+}: {
+  i: number;
+  s: Shelf;
+  f: Form;
+  list: UseFieldArrayReturn<Typed, "notches">;
+  gates: string[];
+}) {
+  const bad = f.bad(`notches.${i}.exercise`);
+  return (
+    <li className="grid items-end gap-3 border-b border-rule py-2 md:grid-cols-[2rem_minmax(0,1.6fr)_8rem_7rem_minmax(0,1fr)_auto_auto]">
+      <b className="pb-2">{i + 1}</b>
+      <label>
+        <span className="block text-[13px] text-ink-2">Exercise</span>
+        <select
+          className="field"
+          aria-label={`Notch ${i + 1}, exercise`}
+          aria-invalid={!!bad}
+          {...f.form.register(`notches.${i}.exercise`)}
+        >
+          <option value="">choose</option>
+          {s.exercises.map((e) => (
+            <option key={e.id} value={e.id}>
+              {e.name}
+            </option>
+          ))}
+        </select>
+        <Say id={`n${i}e`} error={bad} />
+      </label>
+      <Field
+        label={<span className="text-[13px] font-normal text-ink-2">Dose</span>}
+        aria-label={`Notch ${i + 1}, dose`}
+        maxLength={notchLimits.dose.maxLength}
+        {...f.text(`notches.${i}.dose`)}
+      />
+      <Field
+        label={<span className="text-[13px] font-normal text-ink-2">Load, % body</span>}
+        aria-label={`Notch ${i + 1}, added load in per cent of body weight`}
+        type="number"
+        min={notchLimits.bodyPercent.minimum}
+        max={notchLimits.bodyPercent.maximum}
+        {...f.text(`notches.${i}.bodyPercent`)}
+      />
+      <label>
+        <span className="block text-[13px] text-ink-2">Gate before it</span>
+        <select
+          className="field"
+          aria-label={`Notch ${i + 1}, gate`}
+          {...f.form.register(`notches.${i}.gate`)}
+        >
+          <option value="">none</option>
+          {gates.map((g) => (
+            <option key={g} value={g}>
+              {gateName(g)}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex min-h-10 items-center gap-2 text-[14px]">
+        <input
+          type="checkbox"
+          className="size-4 accent-[var(--ink)]"
+          {...f.form.register(`notches.${i}.gap48`)}
+        />
+        rest day between
+      </label>
+      <span className="flex">
+        <button
+          type="button"
+          className="btn-quiet"
+          disabled={i === 0}
+          aria-label={`up: notch ${i + 1}`}
+          onClick={() => list.move(i, i - 1)}
+        >
+          up
+        </button>
+        <button
+          type="button"
+          className="btn-quiet"
+          disabled={list.fields.length === 1}
+          aria-label={`out: notch ${i + 1}`}
+          onClick={() => list.remove(i)}
+        >
+          out
+        </button>
+      </span>
+    </li>
+  );
+}
