@@ -12,6 +12,7 @@ import (
 	"notchback/app/input"
 	"notchback/app/record"
 	"notchback/app/view"
+	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/course"
@@ -53,9 +54,6 @@ type SessionInput struct {
 	Litmus      string      `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk after, against before"`
 	Note        string      `json:"note,omitempty" maxLength:"2000"`
 }
-
-// maxReserve is the top of the reserve scale.
-const maxReserve = 5
 
 func (in SessionInput) check(f *record.Frame) error {
 	var bad app.Invalid
@@ -121,8 +119,8 @@ func (in SessionInput) check(f *record.Frame) error {
 				bad.Add(path+"mistakes", "%q is not on this ladder's list", m)
 			}
 		}
-		if r := it.Reserve; r != nil && (*r < 0 || *r > maxReserve) {
-			bad.Add(path+"reserve", "%d can't be; expected 0 to %d", *r, maxReserve)
+		if r := it.Reserve; r != nil && (*r < 0 || *r > adjust.ReserveMost) {
+			bad.Add(path+"reserve", "%d can't be; expected 0 to %d", *r, adjust.ReserveMost)
 		}
 	}
 	return bad.Or()

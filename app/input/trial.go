@@ -56,7 +56,7 @@ func TrialRecord(id string, test screening.TestID, side body.Side, slot int, in 
 	if !ok {
 		return t, rec, app.ErrNotFound
 	}
-	if slot < 1 || slot > lastSlot {
+	if slot < 1 || slot > LastSlot {
 		return t, rec, app.Wrong("slot", "a test has trials 1 to 5, and 6 to 9 after a routine")
 	}
 	if t.Sided == (side == body.Both) {

@@ -1,7 +1,7 @@
 package input
 
-// afterFrom is the first slot of a re-test within the visit; lastSlot the last.
+// afterFrom is the first slot of a re-test within the visit; LastSlot the last.
 const (
 	AfterFrom = 6
-	lastSlot  = 9
+	LastSlot  = 9
 )

@@ -115,6 +115,7 @@ func (d *Dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 		ID: s.ID, RunnerID: s.RunnerID, RunnerName: d.Runner.Name, On: app.DateOf(s.On), Footwear: s.Footwear, Note: s.Note,
 		Finished: s.FinishedAt != nil, Imported: s.Imported, Trials: []SavedTrial{}, Choices: []screening.Choice{}, Waivers: []safety.Waiver{}, Revisions: map[string]int{},
 		Reach: []screening.Reach{}, OwnNoise: []string{}, Cautions: safety.Cautions,
+		Slots: Slots{screening.MaxTrials, input.AfterFrom, input.LastSlot - input.AfterFrom + 1},
 	}
 	for id := range d.noise {
 		out.OwnNoise = append(out.OwnNoise, string(id))

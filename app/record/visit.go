@@ -45,6 +45,15 @@ type Screening struct {
 	OwnNoise   []string            `json:"ownNoise" nullable:"false" doc:"Tests judged with the coach's own noise"`
 	CantWaive  map[string]string   `json:"cantWaive" doc:"Gates that can't be waived, and why"`
 	Cautions   []string            `json:"cautions" nullable:"false"`
+	Slots      Slots               `json:"slots" doc:"Where trials have their places"`
+}
+
+// Slots are the places of a test's trials: the first look up to most, a look after a
+// routine from after on.
+type Slots struct {
+	Most      int `json:"most"`
+	After     int `json:"after"`
+	AfterMost int `json:"afterMost" doc:"How many there are from after on"`
 }
 
 // ClearanceView is a clearance with whether it runs.

@@ -1746,6 +1746,7 @@ export interface components {
         AdjustChoices: {
             compensated: components["schemas"]["AdjustChoice"][];
             done: components["schemas"]["AdjustChoice"][];
+            reserve: components["schemas"]["AdjustLeft"][];
         };
         AdjustCondition: {
             gate?: string;
@@ -1864,6 +1865,13 @@ export interface components {
             ended?: string;
             /** @description Fever, or chest or whole-body illness within the last 48 h */
             now?: boolean;
+        };
+        AdjustLeft: {
+            /** @description As much as a step up asks for; said of everything it makes holds sure of 20 % more */
+            enough: boolean;
+            /** Format: int64 */
+            value: number;
+            words: string;
         };
         AdjustMorning: {
             /** Format: int64 */
@@ -5263,6 +5271,8 @@ export interface components {
             runnerAge?: number;
             runnerId: string;
             runnerName: string;
+            /** @description Where trials have their places */
+            slots: components["schemas"]["Slots"];
             talk: components["schemas"]["Talk"];
             trials: components["schemas"]["SavedTrial"][];
             /** @description Groups of safety questions without an answer */
@@ -5860,6 +5870,17 @@ export interface components {
         SlipView: {
             key: string;
             text: string;
+        };
+        Slots: {
+            /** Format: int64 */
+            after: number;
+            /**
+             * Format: int64
+             * @description How many there are from after on
+             */
+            afterMost: number;
+            /** Format: int64 */
+            most: number;
         };
         SourceTag: {
             /** @description The publication, where kind is published */

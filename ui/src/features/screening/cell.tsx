@@ -9,12 +9,15 @@ import { type Entry, emptyEntry, keyOf, type Place } from "./trials";
 
 /** A test judged by eye: one choice, or faults to tick. */
 export function ClassCell({
+  after,
   test,
   place,
   slot,
   trials,
   locked,
 }: {
+  /** The first place of a look after a routine. */
+  after: number;
   test: Test;
   place: Place;
   slot: number;
@@ -28,7 +31,7 @@ export function ClassCell({
     trials.change(test, place, slot, part);
     trials.commit();
   };
-  const name = `${test.name}, ${place === "both" ? "" : `${place}, `}${slot >= 6 ? "after" : "now"}`;
+  const name = `${test.name}, ${place === "both" ? "" : `${place}, `}${slot >= after ? "after" : "now"}`;
   const faults = test.checks.length > 0;
   return (
     <div className={`grid w-full gap-1 ${place === "left" ? "md:justify-items-end" : ""}`}>
@@ -128,6 +131,7 @@ function travel(e: KeyboardEvent<HTMLInputElement>) {
 }
 
 export function Cell({
+  after,
   test,
   side,
   slot,
@@ -135,6 +139,7 @@ export function Cell({
   locked,
   struck,
 }: {
+  after: number;
   test: Test;
   side: Place;
   slot: number;
@@ -148,7 +153,7 @@ export function Cell({
   const error = trials.errors[k];
   const say = useId();
   const change = (part: Partial<Entry>) => trials.change(test, side, slot, part);
-  const label = `${test.name}, ${side === "both" ? "" : `${side}, `}${slot >= 6 ? "after, " : ""}trial ${slot >= 6 ? slot - 5 : slot}`;
+  const label = `${test.name}, ${side === "both" ? "" : `${side}, `}${slot >= after ? "after, " : ""}trial ${slot >= after ? slot - after + 1 : slot}`;
   const inch = useInches() && test.unit === "cm";
   const unit = test.unit === "°" ? "degrees" : inch ? "inches" : test.unit;
   const ring =

@@ -9,7 +9,7 @@ import { Aids } from "./aids";
 import { Cell, ClassCell, struckSlot } from "./cell";
 import { EyePair } from "./eye";
 import { Figure } from "./figure";
-import { MAX_SLOTS, type Test, type Trials } from "./screening";
+import type { Test, Trials } from "./screening";
 import { type Entry, keyOf, type Place } from "./trials";
 
 export function TestRow({
@@ -47,7 +47,11 @@ export function TestRow({
         (_, i) => from + i,
       );
     };
-    const slots = slotsOf(1, Math.max(test.trials, sum.takeMore ? sum.n + sum.kept + 1 : 0), MAX_SLOTS);
+    const slots = slotsOf(
+      1,
+      Math.max(test.trials, sum.takeMore ? sum.n + sum.kept + 1 : 0),
+      screening.slots.most,
+    );
     const values = sum.values.flatMap((value, i) =>
       typeof value === "number" ? [{ value, counts: sum.counts[i] ?? true }] : [],
     );
@@ -59,6 +63,7 @@ export function TestRow({
         {list.map((slot) => (
           <Cell
             key={slot}
+            after={screening.slots.after}
             test={test}
             side={place}
             slot={slot}
@@ -83,7 +88,14 @@ export function TestRow({
             </div>
           )}
           {test.unit === "class" && (
-            <ClassCell test={test} place={place} slot={1} trials={trials} locked={locked || !!shut} />
+            <ClassCell
+              after={screening.slots.after}
+              test={test}
+              place={place}
+              slot={1}
+              trials={trials}
+              locked={locked || !!shut}
+            />
           )}
         </div>
         {test.unit !== "class" && cells(slots)}
@@ -122,7 +134,13 @@ export function TestRow({
               after the routine{saidAfter ? ": " : ""}
               <b className="text-ink">{saidAfter}</b>
             </p>
-            {cells(slotsOf(6, Math.min(4, test.trials), 4))}
+            {cells(
+              slotsOf(
+                screening.slots.after,
+                Math.min(screening.slots.afterMost, test.trials),
+                screening.slots.afterMost,
+              ),
+            )}
           </>
         )}
         {again && test.unit === "class" && (
@@ -131,7 +149,14 @@ export function TestRow({
               after the routine{saidAfter ? ": " : ""}
               <b className="text-ink">{saidAfter}</b>
             </p>
-            <ClassCell test={test} place={place} slot={6} trials={trials} locked={locked || !!shut} />
+            <ClassCell
+              after={screening.slots.after}
+              test={test}
+              place={place}
+              slot={screening.slots.after}
+              trials={trials}
+              locked={locked || !!shut}
+            />
           </div>
         )}
       </div>
@@ -139,7 +164,8 @@ export function TestRow({
   };
   const fill = (place: Place, part: Partial<Entry>) => {
     const slot =
-      Array.from({ length: MAX_SLOTS }, (_, i) => i + 1).find((n) => !filled(place, n)) ?? MAX_SLOTS;
+      Array.from({ length: screening.slots.most }, (_, i) => i + 1).find((n) => !filled(place, n)) ??
+      screening.slots.most;
     trials.change(test, place, slot, part);
     trials.commit();
   };

@@ -19,8 +19,6 @@ export type Test = Schema["ScreeningTest"];
 
 export type Trials = ReturnType<typeof useTrials>;
 
-export const MAX_SLOTS = 5;
-
 export function ScreeningView() {
   const { id = "" } = useParams();
   const s = useScreening(id);
