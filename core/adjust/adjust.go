@@ -19,9 +19,9 @@ const (
 	painHigh          body.Pain = 6
 	morningHigh       body.Pain = 6
 	firstStepHold     body.Pain = 4
-	jump                        = 2.0
-	quietOver                   = 1.0
-	flareMornings               = 3
+	jump                        = body.JumpOver
+	quietOver                   = body.QuietOver
+	flareMornings               = body.FewMornings
 	flareBacks                  = 3
 	gapBack1                    = 8
 	gapBack2                    = 15

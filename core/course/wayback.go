@@ -66,7 +66,7 @@ func (c *course) stopForFlares(p Prescription, side body.Side, peg Peg, n catalo
 		r := adjust.Reason{Rule: adjust.RuleSharedFlare, Row: 2, Readings: []adjust.Reading{{Name: "days", On: f.Since, Value: float64(c.Today - f.Since)}}, Other: f.Name, Source: adjust.HouseSource}
 		if run, usual := c.badRun(p, f); f.Ladder == p.Ladder.ID && len(run) > 0 {
 			r = adjust.Reason{Rule: adjust.RuleThreeMornings, Row: 2, Readings: append(run, adjust.Reading{Name: "baseline", On: c.Today, Value: usual}), Source: adjust.HouseSource}
-			if run[0].Value <= usual+1 || c.steady(f) {
+			if run[0].Value <= usual+body.QuietOver || c.steady(f) {
 				r.Rule = adjust.RuleTooSore
 			}
 		}

@@ -41,9 +41,9 @@ const (
 	runPainEase  body.Pain = 4
 	skipShare              = 0.70
 	easeShare              = 0.80
-	morningJump            = 2.0
+	morningJump            = body.JumpOver
 	adviceDays             = 7 // a run speaks for the seven days after it
-	settledByOne           = 1.0
+	settledByOne           = body.QuietOver
 	tolerance              = 1e-9
 )
 

@@ -122,7 +122,7 @@ type Lock struct {
 
 // Ages of the minors' rules.
 const (
-	minorLoadAge  = 16
+	minorLoadAge  = body.OneLegAge
 	minorLoadMost = 10.0 // per cent of body weight
 	balanceAge    = 12
 )

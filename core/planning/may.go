@@ -1,6 +1,7 @@
 package planning
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -214,13 +215,13 @@ func (e Evidence) minor(l catalogue.Ladder, n catalogue.Notch, k catalogue.Kinds
 	case age < balanceAge && l.Purpose != "balance" && l.Purpose != "steer":
 		return "under 12: games and balance only"
 	case k[catalogue.Kind(catalogue.RM)]:
-		return "under 16: no loads to the limit"
+		return fmt.Sprintf("under %d: no loads to the limit", minorLoadAge)
 	case k[catalogue.Kind(catalogue.FullEffort)]:
-		return "under 16: no full effort"
+		return fmt.Sprintf("under %d: no full effort", minorLoadAge)
 	case n.Dose.BodyPercent > minorLoadMost:
-		return "under 16: no added load above 10 % of body weight"
+		return fmt.Sprintf("under %d: no added load above 10 %% of body weight", minorLoadAge)
 	case k[catalogue.HopOneLeg]:
-		return "under 16: no hopping on one leg"
+		return fmt.Sprintf("under %d: no hopping on one leg", minorLoadAge)
 	}
 	return ""
 }

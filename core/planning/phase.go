@@ -67,8 +67,8 @@ type Setback struct {
 
 // Numbers of the phases.
 const (
-	calmFirst               = 3 // first-step pain at or under it ends calm
-	calmMornings            = 3 // on so many mornings running
+	calmFirst               = 3                // first-step pain at or under it ends calm
+	calmMornings            = body.FewMornings // on so many mornings running
 	calmWalk                = 2.0
 	quietDays               = 14
 	quietPain     body.Pain = 5
@@ -294,7 +294,7 @@ func (e Evidence) quietFortnight(r Region, since *day.Date) bool {
 		if m.On > e.On || m.On <= e.On-quietDays || since != nil && m.On <= *since {
 			continue
 		}
-		if float64(m.Pain) > e.Baseline+1 || m.Pain > quietPain {
+		if float64(m.Pain) > e.Baseline+body.QuietOver || m.Pain > quietPain {
 			return false
 		}
 		known++

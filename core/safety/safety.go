@@ -215,7 +215,7 @@ func atLeast(v float64) func(screening.Age) float64 {
 }
 
 const (
-	hopAge                  = 16
+	hopAge                  = body.OneLegAge
 	hopRaises, hopRaisesOld = 20, 15
 	stanceGate, stanceFloor = 30, 15
 	oldFrom                 = 60
@@ -534,7 +534,7 @@ func (e Evidence) short(n need, words string) Missing {
 func HomeFortnight(minutes map[day.Date]int, morning func(day.Date) (body.Pain, bool), usual func(day.Date) float64, on day.Date) *day.Date {
 	quiet := func(d day.Date) (known, ok bool) {
 		p, known := morning(d + 1)
-		return known, known && float64(p) <= usual(d)+1+quietTolerance && p <= GatePain
+		return known, known && float64(p) <= usual(d)+body.QuietOver+quietTolerance && p <= GatePain
 	}
 	var bad []day.Date // mornings of 2 or more over the usual, newest first
 	newestBad := false
@@ -550,7 +550,7 @@ func HomeFortnight(minutes map[day.Date]int, morning func(day.Date) (body.Pain, 
 		if _, ok := quiet(d); !seen {
 			seen, newestBad = true, !ok
 		}
-		if float64(p) >= usual(d)+2-quietTolerance {
+		if float64(p) >= usual(d)+body.JumpOver-quietTolerance {
 			bad = append(bad, d+1)
 		}
 	}
@@ -608,15 +608,15 @@ func (e Evidence) extra(g catalogue.Gate) []Missing {
 			}
 		}
 	case EndRange:
-		if !e.Age.Known || e.Age.Years < 16 {
-			out = append(out, Missing{Kind: NeedAge, Words: "16 or older"})
+		if !e.Age.Known || e.Age.Years < body.OneLegAge {
+			out = append(out, Missing{Kind: NeedAge, Words: fmt.Sprintf("%d or older", body.OneLegAge)})
 		}
 		if slices.Contains(e.Findings, "toe-joint-stiff") {
 			out = append(out, Missing{Kind: NeedTest, Words: "a big-toe joint that is not stiff both ways"})
 		}
 	case Hop:
 		if e.Age.Known && e.Age.Years < hopAge {
-			out = append(out, Missing{Kind: NeedAge, Words: "16 or older for one-legged hops"})
+			out = append(out, Missing{Kind: NeedAge, Words: fmt.Sprintf("%d or older for one-legged hops", hopAge)})
 		}
 		if r, ok := e.newest(screening.SingleRaise); ok && r.Asymmetry.Known {
 			even := r.Asymmetry.LSI != nil && *r.Asymmetry.LSI >= screening.SymmetryLimit
@@ -739,5 +739,5 @@ var Cautions = []string{
 // gate: done in full at pain 3 or less, with the next morning known and at most
 // one over the usual first-step pain.
 func CleanTwoLeg(pain *body.Pain, done *float64, nextMorning *body.Pain, baseline float64) bool {
-	return pain != nil && *pain <= GatePain && done != nil && *done >= 1 && nextMorning != nil && float64(*nextMorning) <= baseline+1
+	return pain != nil && *pain <= GatePain && done != nil && *done >= 1 && nextMorning != nil && float64(*nextMorning) <= baseline+body.QuietOver
 }

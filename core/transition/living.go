@@ -48,7 +48,7 @@ const (
 
 // Limits of a ramp week: docs/rules.md; what is ours errs on the side of less.
 const (
-	jumpBy         = 2.0 // next morning over the usual one
+	jumpBy         = body.JumpOver // next morning over the usual one
 	soreOver       = 4
 	soreDays       = 2 // the second reading this many days after the first: 48 h
 	adherenceLeast = 60
@@ -177,9 +177,9 @@ func short(v float64) string {
 
 // Of a flare: row 2 of the table, docs/rules.md.
 const (
-	flareMornings = 3
-	quietMornings = 3
-	quietOver     = 1.0
+	flareMornings = body.FewMornings
+	quietMornings = body.FewMornings
+	quietOver     = body.QuietOver
 )
 
 // flaresIn finds the flares that the mornings themselves show: first steps two

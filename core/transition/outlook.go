@@ -112,7 +112,7 @@ func closedBy(g catalogue.Gate, flags []safety.Standing) (safety.FlagID, bool) {
 	return "", false
 }
 
-const hopYears = 16
+const hopYears = body.OneLegAge
 
 func lowerGate(g catalogue.Gate, at map[catalogue.Gate]Outlook) (Outlook, bool) {
 	lower := map[catalogue.Gate]catalogue.Gate{safety.LoadedCalf: safety.SingleLegCalf, safety.Hop: safety.LoadedCalf, safety.MinShoeRun: safety.Hop, safety.BarefootRun: safety.MinShoeRun}
