@@ -13,6 +13,7 @@ import (
 	"notchback/app/record"
 	"notchback/app/view"
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/planning"
 	"notchback/core/words"
@@ -101,7 +102,7 @@ func broken(f *record.Frame, monday day.Date) []planning.Broken {
 	for _, p := range f.Prescriptions {
 		l := f.Ladders[p.ID]
 		at := f.Pegs[p.ID][body.Left].Notch
-		it := planning.Item{Ladder: l.ID, Name: l.Name, Times: 7, Least: 1, Tissues: l.Tissues, Spring: l.Purpose == "spring", Gap48: l.At(at).Gap48, Heavy: l.At(at).Heavy && l.Purpose != "spring", Seconds: l.At(at).Seconds()}
+		it := planning.Item{Ladder: l.ID, Name: l.Name, Times: 7, Least: 1, Tissues: l.Tissues, Spring: l.Purpose == catalogue.ForSpring, Gap48: l.At(at).Gap48, Heavy: l.At(at).Heavy && l.Purpose != catalogue.ForSpring, Seconds: l.At(at).Seconds()}
 		for _, pl := range f.Plan.Layout.Places { // the layout knows the notches to come
 			if pl.Ladder == l.ID {
 				it.Gap48, it.Heavy, it.Seconds = pl.Gap48, pl.Heavy, pl.Seconds

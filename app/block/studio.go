@@ -92,7 +92,7 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 	sc := s.dossier.Visits[s.visit]
 	gates := s.desk.Path.Evidence
 	gates.On = start
-	gates.Barefoot = school.Is("barefoot")
+	gates.Barefoot = safety.BarefootSchool(school.Is(planning.AskBarefoot))
 	e := s.desk.Book.PlanEvidence()
 	e.On, e.Findings, e.Results, e.Gates, e.Since, e.Proven, e.Ramp = start, sc.Findings, nil, safety.Gates(gates), sc.On, map[string]int{}, s.ramp
 	e.Standing, e.Setbacks, e.Stopped = map[string]int{}, nil, nil

@@ -153,7 +153,7 @@ func (f *Frame) springWeeks(on day.Date) int {
 	if f.bounced == nil {
 		f.bounced = []day.Date{}
 		for _, it := range f.Items {
-			if f.Ladders[it.PrescriptionID].Purpose == "spring" {
+			if f.Ladders[it.PrescriptionID].Purpose == catalogue.ForSpring {
 				f.bounced = append(f.bounced, app.DateOf(it.On))
 			}
 		}

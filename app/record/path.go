@@ -49,7 +49,7 @@ func (p *Path) Positions() planning.School {
 }
 
 func (p *Path) Cues() []transition.Cue {
-	return transition.Cues(p.Found(), p.looks, p.Positions().Is("form-order") == "cadence-first", p.Today)
+	return transition.Cues(p.Found(), p.looks, p.Positions().Is(planning.AskFormOrder) == planning.FormOrderCadenceFirst, p.Today)
 }
 
 // CueNow is the cue that was begun and waits for its re-look.

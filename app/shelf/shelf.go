@@ -44,36 +44,36 @@ type ShelfNotch struct {
 
 // ShelfLadder is a ladder in words.
 type ShelfLadder struct {
-	ID         string           `json:"id"`
-	Name       string           `json:"name"`
-	Family     string           `json:"family"`
-	Purpose    string           `json:"purpose"`
-	Place      catalogue.Place  `json:"place" enum:"micro,main,evening,run,day"`
-	Tissues    []body.Tissue    `json:"tissues" nullable:"false"`
-	Gates      []string         `json:"gates" nullable:"false"`
-	Equipment  []string         `json:"equipment" nullable:"false"`
-	PerWeek    string           `json:"perWeek"`
-	SourceText string           `json:"sourceText"`
-	Weights    string           `json:"weights" doc:"Where the tissue weights come from"`
-	StartWords []string         `json:"startWords" nullable:"false"`
-	Own        bool             `json:"own"`
-	Rev        int              `json:"rev"`
-	Retired    bool             `json:"retired"`
-	Effort     catalogue.Effort `json:"effort" enum:"reserve,twenty,none"`
-	Notches    []ShelfNotch     `json:"notches" nullable:"false"`
+	ID         string            `json:"id"`
+	Name       string            `json:"name"`
+	Family     string            `json:"family"`
+	Purpose    catalogue.Purpose `json:"purpose"`
+	Place      catalogue.Place   `json:"place" enum:"micro,main,evening,run,day"`
+	Tissues    []body.Tissue     `json:"tissues" nullable:"false"`
+	Gates      []string          `json:"gates" nullable:"false"`
+	Equipment  []string          `json:"equipment" nullable:"false"`
+	PerWeek    string            `json:"perWeek"`
+	SourceText string            `json:"sourceText"`
+	Weights    string            `json:"weights" doc:"Where the tissue weights come from"`
+	StartWords []string          `json:"startWords" nullable:"false"`
+	Own        bool              `json:"own"`
+	Rev        int               `json:"rev"`
+	Retired    bool              `json:"retired"`
+	Effort     catalogue.Effort  `json:"effort" enum:"reserve,twenty,none"`
+	Notches    []ShelfNotch      `json:"notches" nullable:"false"`
 }
 
 // Shelf is the catalogue as a practice sees it.
 type Shelf struct {
-	Version   int               `json:"version" doc:"Edition of the built-in data"`
-	Exercises []ShelfExercise   `json:"exercises" nullable:"false"`
-	Ladders   []ShelfLadder     `json:"ladders" nullable:"false"`
-	Kit       []catalogue.Kit   `json:"kit" nullable:"false"`
-	Purposes  []string          `json:"purposes" nullable:"false"`
-	Parts     []string          `json:"parts" nullable:"false"`
-	Traits    []catalogue.Trait `json:"traits" nullable:"false"`
-	Timings   []string          `json:"timings" nullable:"false"`
-	Poses     []string          `json:"poses" nullable:"false" doc:"Positions an own exercise can be drawn with"`
+	Version   int                 `json:"version" doc:"Edition of the built-in data"`
+	Exercises []ShelfExercise     `json:"exercises" nullable:"false"`
+	Ladders   []ShelfLadder       `json:"ladders" nullable:"false"`
+	Kit       []catalogue.Kit     `json:"kit" nullable:"false"`
+	Purposes  []catalogue.Purpose `json:"purposes" nullable:"false"`
+	Parts     []string            `json:"parts" nullable:"false"`
+	Traits    []catalogue.Trait   `json:"traits" nullable:"false"`
+	Timings   []string            `json:"timings" nullable:"false"`
+	Poses     []string            `json:"poses" nullable:"false" doc:"Positions an own exercise can be drawn with"`
 }
 
 func shelf(l record.Layered) Shelf {
@@ -131,7 +131,7 @@ type OwnExercise struct {
 	Rev       int               `json:"rev" doc:"The revision that was read, 0 for none"`
 	Name      string            `json:"name" maxLength:"120"`
 	Short     string            `json:"short" maxLength:"60"`
-	Purpose   string            `json:"purpose"`
+	Purpose   catalogue.Purpose `json:"purpose"`
 	Position  string            `json:"position" maxLength:"60"`
 	Sides     string            `json:"sides" enum:"each,together"`
 	SetUp     string            `json:"setUp" maxLength:"1000"`
@@ -157,16 +157,16 @@ type OwnNotch struct {
 
 // OwnLadder is a ladder as a coach types it.
 type OwnLadder struct {
-	ID      string           `json:"id,omitempty" maxLength:"60"`
-	Rev     int              `json:"rev"`
-	Name    string           `json:"name" maxLength:"120"`
-	Purpose string           `json:"purpose"`
-	Place   catalogue.Place  `json:"place" enum:"micro,main,evening,run,day"`
-	Tissues []body.Tissue    `json:"tissues" nullable:"false" maxItems:"4"`
-	Min     int              `json:"min" minimum:"1" maximum:"7"`
-	Max     int              `json:"max" minimum:"1" maximum:"7"`
-	Effort  catalogue.Effort `json:"effort" enum:"reserve,twenty,none"`
-	Notches []OwnNotch       `json:"notches" nullable:"false" minItems:"1" maxItems:"60"`
+	ID      string            `json:"id,omitempty" maxLength:"60"`
+	Rev     int               `json:"rev"`
+	Name    string            `json:"name" maxLength:"120"`
+	Purpose catalogue.Purpose `json:"purpose"`
+	Place   catalogue.Place   `json:"place" enum:"micro,main,evening,run,day"`
+	Tissues []body.Tissue     `json:"tissues" nullable:"false" maxItems:"4"`
+	Min     int               `json:"min" minimum:"1" maximum:"7"`
+	Max     int               `json:"max" minimum:"1" maximum:"7"`
+	Effort  catalogue.Effort  `json:"effort" enum:"reserve,twenty,none"`
+	Notches []OwnNotch        `json:"notches" nullable:"false" minItems:"1" maxItems:"60"`
 }
 
 // PutExercise stores the practice's own exercise, or its own version of a

@@ -75,24 +75,24 @@ type ConditionView struct {
 
 // PrescriptionView is one ladder of a block.
 type PrescriptionView struct {
-	ID           string           `json:"id"`
-	Ladder       string           `json:"ladder"`
-	Name         string           `json:"name"`
-	Effort       catalogue.Effort `json:"effort" enum:"reserve,twenty,none"`
-	Purpose      string           `json:"purpose"`
-	Notches      []NotchView      `json:"notches" nullable:"false"`
-	Pegs         []PegView        `json:"pegs" nullable:"false" doc:"Left, then right"`
-	Together     bool             `json:"together" doc:"Both pegs stand on the same two-legged notch"`
-	StartNotch   int              `json:"startNotch"`
-	StartReasons []ReasonView     `json:"startReasons" nullable:"false"`
-	ExtraSetSide body.Side        `json:"extraSetSide,omitempty" enum:"left,right,"`
-	Latest       []DecisionView   `json:"latest" nullable:"false" doc:"The newest decision of each side"`
-	Plan         *ChoiceView      `json:"plan,omitempty" doc:"Why it is in the block, and where it is expected to go"`
-	LeftOut      string           `json:"leftOut,omitempty" doc:"Why it was left out since"`
-	ByRamp       bool             `json:"byRamp,omitempty" doc:"The barefoot ramp stands in for it"`
-	Own          *catalogue.Dose  `json:"own,omitempty" doc:"The coach's own dose at the present notch"`
-	Dose         catalogue.Dose   `json:"dose" doc:"Of the present notch, left side"`
-	Today        []NotchState     `json:"today" nullable:"false" doc:"What each side may do today, left first"`
+	ID           string            `json:"id"`
+	Ladder       string            `json:"ladder"`
+	Name         string            `json:"name"`
+	Effort       catalogue.Effort  `json:"effort" enum:"reserve,twenty,none"`
+	Purpose      catalogue.Purpose `json:"purpose"`
+	Notches      []NotchView       `json:"notches" nullable:"false"`
+	Pegs         []PegView         `json:"pegs" nullable:"false" doc:"Left, then right"`
+	Together     bool              `json:"together" doc:"Both pegs stand on the same two-legged notch"`
+	StartNotch   int               `json:"startNotch"`
+	StartReasons []ReasonView      `json:"startReasons" nullable:"false"`
+	ExtraSetSide body.Side         `json:"extraSetSide,omitempty" enum:"left,right,"`
+	Latest       []DecisionView    `json:"latest" nullable:"false" doc:"The newest decision of each side"`
+	Plan         *ChoiceView       `json:"plan,omitempty" doc:"Why it is in the block, and where it is expected to go"`
+	LeftOut      string            `json:"leftOut,omitempty" doc:"Why it was left out since"`
+	ByRamp       bool              `json:"byRamp,omitempty" doc:"The barefoot ramp stands in for it"`
+	Own          *catalogue.Dose   `json:"own,omitempty" doc:"The coach's own dose at the present notch"`
+	Dose         catalogue.Dose    `json:"dose" doc:"Of the present notch, left side"`
+	Today        []NotchState      `json:"today" nullable:"false" doc:"What each side may do today, left first"`
 }
 
 // DoseView is what one ladder asks on one day.

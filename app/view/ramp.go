@@ -87,7 +87,7 @@ func form(p *record.Path, v *RampView) {
 		}
 	}
 	school := p.Positions()
-	c.Terms = transition.CadenceTerms{Start: p.Today, School: school.Is("cadence")}
+	c.Terms = transition.CadenceTerms{Start: p.Today, School: string(school.Is(planning.AskCadence))}
 	if pace := load.EasyPace(p.G.Runs, p.Today); pace > 0 {
 		c.Terms.SpeedKmh = math.Round(36000/float64(pace)) / 10
 	}
@@ -116,7 +116,7 @@ func form(p *record.Path, v *RampView) {
 	t := v.Draft
 	c.Extra = transition.ExtraContacts(t.WeeklyMetres, c.Terms.SpeedKmh, c.Terms.Baseline, float64(c.Plan.Target))
 	v.Cadence = c
-	v.CadenceFirst = school.Is("form-order") == "cadence-first"
+	v.CadenceFirst = school.Is(planning.AskFormOrder) == planning.FormOrderCadenceFirst
 	v.Cues = []CueView{}
 	for _, q := range p.Cues() {
 		x := CueView{Cue: q}
@@ -303,13 +303,13 @@ func schools(p *record.Path, t transition.Terms) []SchoolRamp {
 	out := []SchoolRamp{}
 	mine := p.Evidence.Barefoot
 	for _, q := range planning.Questions() {
-		if q.ID != "barefoot" {
+		if q.ID != planning.AskBarefoot {
 			continue
 		}
 		for _, pos := range q.Positions {
 			o := *p
-			o.Path = p.Under(pos.ID)
-			s := SchoolRamp{Position: pos.ID, Name: pos.Name, Why: pos.Says, Mine: pos.ID == mine, Open: []string{}}
+			o.Path = p.Under(safety.BarefootSchool(pos.ID))
+			s := SchoolRamp{Position: string(pos.ID), Name: pos.Name, Why: pos.Says, Mine: safety.BarefootSchool(pos.ID) == mine, Open: []string{}}
 			for _, g := range board(&o) {
 				if g.Open {
 					s.Open = append(s.Open, g.Name)

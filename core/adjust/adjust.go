@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/safety"
 	"notchback/core/source"
@@ -162,9 +163,9 @@ func (e engine) severeSince(stop day.Date) bool {
 // returning: the way back to running goes on after two sessions at pain 2 or less
 // with quiet mornings, without the week between; after a bone clearance one
 // notch a week.
-func (e engine) returning() bool { return e.c.Ladder.Purpose == "return" }
+func (e engine) returning() bool { return e.c.Ladder.Purpose == catalogue.ForReturn }
 
-func (e engine) release() bool { return e.c.Ladder.Purpose == "release" }
+func (e engine) release() bool { return e.c.Ladder.Purpose == catalogue.ForRelease }
 
 // apply lets the largest cut win; all reasons of the same size are kept.
 func (e engine) apply(d *Decision, cuts []cut) {

@@ -314,7 +314,7 @@ func (e engine) cutSets() bool { return CutsSets(e.c.Ladder, e.c.Notch, e.runnin
 
 // CutsSets is cutSets for any notch.
 func CutsSets(l catalogue.Ladder, notch int, running load.Class) bool {
-	return running == load.Spike && (l.At(notch).Heavy || l.Purpose == "spring")
+	return running == load.Spike && (l.At(notch).Heavy || l.Purpose == catalogue.ForSpring)
 }
 
 func (e engine) running() load.Class {

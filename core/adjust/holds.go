@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/load"
 	"notchback/core/safety"
 	"notchback/core/source"
@@ -96,7 +97,7 @@ func HoldsNow(h History, c Context) []Reason {
 // tissue; a rise, or not knowing, holds spring and bare feet.
 func (e engine) row7() (RuleID, source.Tag, bool) {
 	loading := len(e.tissues) > 0
-	gentle := e.c.Ladder.Purpose == "spring" || e.c.Ladder.Purpose == "exposure"
+	gentle := e.c.Ladder.Purpose == catalogue.ForSpring || e.c.Ladder.Purpose == catalogue.ForExposure
 	switch {
 	case e.running() == load.Spike && (loading || gentle):
 		return RuleRunSpike, load.RatioSource, true

@@ -67,8 +67,26 @@ var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, Har
 // Traits lists what safety rules look for.
 func Traits() []Trait { return slices.Clone(traits) }
 
-// Purposes are what exercises are for, in the order of a session.
-var Purposes = []string{"calm", "release", "range", "steer", "strength", "whole-leg", "balance", "spring", "form", "exposure", "return"}
+// Purpose is what an exercise or a ladder is for.
+type Purpose string
+
+// The purposes.
+const (
+	ForCalm     Purpose = "calm"
+	ForRelease  Purpose = "release"
+	ForRange    Purpose = "range"
+	ForSteer    Purpose = "steer"
+	ForStrength Purpose = "strength"
+	ForWholeLeg Purpose = "whole-leg"
+	ForBalance  Purpose = "balance"
+	ForSpring   Purpose = "spring"
+	ForForm     Purpose = "form"
+	ForExposure Purpose = "exposure"
+	ForReturn   Purpose = "return"
+)
+
+// Purposes lists them in the order of a session.
+var Purposes = []Purpose{ForCalm, ForRelease, ForRange, ForSteer, ForStrength, ForWholeLeg, ForBalance, ForSpring, ForForm, ForExposure, ForReturn}
 
 // Timings are when an exercise fits.
 var Timings = []string{"any", "pre-run", "not-tired", "evening", "gap48"}
@@ -78,7 +96,7 @@ type Exercise struct {
 	ID        string     `json:"id"`
 	Name      string     `json:"name"`
 	Short     string     `json:"short" doc:"The few words put before a dose"`
-	Purpose   string     `json:"purpose"`
+	Purpose   Purpose    `json:"purpose"`
 	Position  string     `json:"position"`
 	Sides     string     `json:"sides" enum:"each,together"`
 	SetUp     string     `json:"setUp"`
@@ -158,7 +176,7 @@ type Ladder struct {
 	ID      string        `json:"id"`
 	Name    string        `json:"name"`
 	Family  string        `json:"family"`
-	Purpose string        `json:"purpose"`
+	Purpose Purpose       `json:"purpose"`
 	Place   Place         `json:"place" enum:"micro,main,evening,run,day"`
 	Tissues []body.Tissue `json:"tissues" nullable:"false" doc:"All tissues any of its notches loads"`
 	PerWeek struct {
@@ -236,7 +254,7 @@ type rawExercise struct {
 	ID        string   `yaml:"id"`
 	Name      string   `yaml:"name"`
 	Short     string   `yaml:"short"`
-	Purpose   string   `yaml:"purpose"`
+	Purpose   Purpose  `yaml:"purpose"`
 	Position  string   `yaml:"position"`
 	Sides     string   `yaml:"sides"`
 	SetUp     string   `yaml:"setUp"`
@@ -278,7 +296,7 @@ type rawLadder struct {
 	ID      string        `yaml:"id"`
 	Name    string        `yaml:"name"`
 	Family  string        `yaml:"family"`
-	Purpose string        `yaml:"purpose"`
+	Purpose Purpose       `yaml:"purpose"`
 	Place   Place         `yaml:"place"`
 	Tissues []body.Tissue `yaml:"tissues"`
 	PerWeek struct {

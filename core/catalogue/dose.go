@@ -164,9 +164,9 @@ func (n Notch) Rest() int {
 	switch {
 	case n.Dose.RestSeconds > 0:
 		return n.Dose.RestSeconds
-	case n.Heavy || n.Exercise.Purpose == "spring":
+	case n.Heavy || n.Exercise.Purpose == ForSpring:
 		return restHeavy
-	case n.Exercise.Purpose == "strength" || n.Exercise.Purpose == "whole-leg":
+	case n.Exercise.Purpose == ForStrength || n.Exercise.Purpose == ForWholeLeg:
 		return restStrength
 	}
 	return restElse

@@ -149,41 +149,41 @@ func (n Notch) Kinds() Kinds {
 	set(Standing, stands)
 	set(Seated, sits)
 	set(Walking, walks)
-	set(RunningWork, runs || e.Purpose == "form" || e.Purpose == "return")
+	set(RunningWork, runs || e.Purpose == ForForm || e.Purpose == ForReturn)
 	set(OnFloor, stands || kneels || k[Kind(ToesTucked)])
-	strength := e.Purpose == "strength" || e.Purpose == "whole-leg" || e.Purpose == "spring"
+	strength := e.Purpose == ForStrength || e.Purpose == ForWholeLeg || e.Purpose == ForSpring
 	set(WeightBearing, k[OnFloor] || strength || loads)
 	set(AddedLoad, n.Dose.BodyPercent > 0 || n.Dose.RM > 0 || k[Kind(RM)])
 	set(Kind(RM), n.Dose.RM > 0)
 	set(HeavySeat, sits && n.Dose.BodyPercent >= heavySeat)
 	one := e.Sides == "each"
-	set(OneLeg, one && !walks && !runs && (stands || strength || loads) && !slices.Contains([]string{"release", "range", "exposure"}, e.Purpose))
+	set(OneLeg, one && !walks && !runs && (stands || strength || loads) && !slices.Contains([]Purpose{ForRelease, ForRange, ForExposure}, e.Purpose))
 	calf := slices.Contains(n.Tissues, body.Achilles)
-	set(CalfWork, calf && (strength || e.Purpose == "calm"))
-	set(Hopping, e.Purpose == "spring")
-	set(HopOneLeg, e.Purpose == "spring" && (one || k[Kind(InTurn)]))
+	set(CalfWork, calf && (strength || e.Purpose == ForCalm))
+	set(Hopping, e.Purpose == ForSpring)
+	set(HopOneLeg, e.Purpose == ForSpring && (one || k[Kind(InTurn)]))
 	if e.Own && len(e.Traits) == 0 && e.Part == "" {
 		set(Kind(HeelsUp), stands && calf)
-		set(Kind(HardRelease), e.Purpose == "release" || e.Purpose == "exposure" && slices.Contains(e.Equipment, "ball"))
-		set(Kind(Pressing), e.Purpose == "release")
-		set(Kind(Cold), e.Purpose == "calm" && !loads || slices.Contains(e.Equipment, "bottle") || slices.Contains(e.Equipment, "cool-pack"))
-		set(Kind(EndRange), e.Purpose == "range")
-		set(Kind(Unsupported), (e.Purpose == "balance" || e.Purpose == "whole-leg") && one)
-		set(HopOneLeg, e.Purpose == "spring")
-		set(Kind(DeepKnee), e.Purpose == "whole-leg" && stands)
-		tucked := e.Purpose == "range" && (kneels || strings.Contains(position, "hands and knees") || strings.Contains(position, "all fours"))
+		set(Kind(HardRelease), e.Purpose == ForRelease || e.Purpose == ForExposure && slices.Contains(e.Equipment, "ball"))
+		set(Kind(Pressing), e.Purpose == ForRelease)
+		set(Kind(Cold), e.Purpose == ForCalm && !loads || slices.Contains(e.Equipment, "bottle") || slices.Contains(e.Equipment, "cool-pack"))
+		set(Kind(EndRange), e.Purpose == ForRange)
+		set(Kind(Unsupported), (e.Purpose == ForBalance || e.Purpose == ForWholeLeg) && one)
+		set(HopOneLeg, e.Purpose == ForSpring)
+		set(Kind(DeepKnee), e.Purpose == ForWholeLeg && stands)
+		tucked := e.Purpose == ForRange && (kneels || strings.Contains(position, "hands and knees") || strings.Contains(position, "all fours"))
 		set(Kind(ToesTucked), tucked)
 		set(OnFloor, tucked)
 		set(WeightBearing, tucked)
 		sole := slices.Contains(n.Tissues, body.Sole)
-		set(Kind(BareFoot), e.Purpose == "exposure" || e.Purpose == "steer" && stands || tucked || sole && stands && strength || walks && strength && !calf)
+		set(Kind(BareFoot), e.Purpose == ForExposure || e.Purpose == ForSteer && stands || tucked || sole && stands && strength || walks && strength && !calf)
 		set(Kind(FromStep), calf && one && stands && slices.Contains(e.Equipment, "step"))
 		set(Kind(ShinRaise), slices.Contains(n.Tissues, body.Shin) && stands && strength)
-		set(Kind(Curling), e.Purpose == "strength" && sits && len(n.Tissues) == 0)
-		set(Kind(FullEffort), e.Purpose == "range" && loads)
-		set(Kind(BreathHeld), e.Purpose == "range" && loads || n.Dose.RM > 0)
-		set(Kind(KneeOver60), e.Purpose == "whole-leg" && stands)
-		set(Kind(EyesClosed), e.Purpose == "balance" && one)
+		set(Kind(Curling), e.Purpose == ForStrength && sits && len(n.Tissues) == 0)
+		set(Kind(FullEffort), e.Purpose == ForRange && loads)
+		set(Kind(BreathHeld), e.Purpose == ForRange && loads || n.Dose.RM > 0)
+		set(Kind(KneeOver60), e.Purpose == ForWholeLeg && stands)
+		set(Kind(EyesClosed), e.Purpose == ForBalance && one)
 	}
 	return k
 }
@@ -213,7 +213,7 @@ func (n Notch) parts() []string {
 			out = append(out, "sole", "toes")
 		}
 	}
-	if len(out) == 0 && (e.Purpose == "release" || e.Purpose == "range" || e.Purpose == "strength") {
+	if len(out) == 0 && (e.Purpose == ForRelease || e.Purpose == ForRange || e.Purpose == ForStrength) {
 		return Parts
 	}
 	return out

@@ -5,6 +5,7 @@ import (
 
 	"notchback/core/adjust"
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/planning"
 	"notchback/core/safety"
@@ -182,7 +183,7 @@ func (c *course) holdsToday(p Prescription, d Decision, to int) Barred {
 	}
 	for _, s := range d.Sides() {
 		g := c.given(p, s)
-		if c.within(g.LastBack) || c.within(g.LastUp) && p.Ladder.Purpose != "return" {
+		if c.within(g.LastBack) || c.within(g.LastUp) && p.Ladder.Purpose != catalogue.ForReturn {
 			return Barred{Why: RefusedHeld}
 		}
 		h := c.history(p, s, d.Log)
@@ -312,7 +313,7 @@ func (c *course) severe(on day.Date, side body.Side, zone screening.Zone, tissue
 func (c *course) severeSession(l Log) {
 	for _, it := range l.Items {
 		p, ok := c.Prescription(it.Prescription)
-		if !ok || it.Pain == nil || *it.Pain < safety.SevereAt || p.Ladder.Purpose == "release" {
+		if !ok || it.Pain == nil || *it.Pain < safety.SevereAt || p.Ladder.Purpose == catalogue.ForRelease {
 			continue
 		}
 		n := p.Ladder.At(it.Notch)

@@ -8,6 +8,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/load"
+	"notchback/core/planning"
 	"notchback/core/safety"
 )
 
@@ -290,7 +291,7 @@ func (c *course) context(p Prescription, side body.Side, h adjust.History, g Giv
 		Today: on, Side: side, Ladder: p.Ladder, Notch: last.Notch, Peg: g.Peg, OtherNotch: g.Other, StartingNotch: p.Start, Ceiling: c.Ceiling(p),
 		Flags: c.Flags(), Gates: c.Gates(), LastUp: g.LastUp, LastBack: g.LastBack, FreshFrom: g.Fresh, UpsThisWeek: g.Ups, WeekHold: g.Week,
 		BlockStart: c.rec.Block.Start, Deload: c.kindOf(on).Holds(), Illness: c.Illness(), PoorSleep: c.poorSleep(on), MildIllness: c.mildIll(on),
-		LoadEarly: c.school().Is("sole-treatment") == "load-early",
+		LoadEarly: c.school().Is(planning.AskSoleTreatment) == planning.SoleTreatmentLoadEarly,
 	}
 	if n.Together() {
 		x.Side = body.Both

@@ -58,7 +58,7 @@ func (b *Book) Path() *Path {
 func (b *Book) newPath() *Path {
 	p := &Path{book: b, heldBy: map[day.Date]string{}}
 	p.Evidence = b.Visits.Evidence(0, b.Today, b.AgeOn(b.Today), b.Flags())
-	p.Evidence.Barefoot = b.school().Is("barefoot")
+	p.Evidence.Barefoot = safety.BarefootSchool(b.school().Is(planning.AskBarefoot))
 	p.Evidence.Complaints = b.today()
 	p.Evidence.OldAnkle = b.oldAnkle()
 	b.lived(&p.Evidence)
@@ -114,7 +114,7 @@ func (p *Path) decide() {
 }
 
 // Under returns the same path under another position on bare feet.
-func (p *Path) Under(barefoot string) *Path {
+func (p *Path) Under(barefoot safety.BarefootSchool) *Path {
 	o := *p
 	o.Evidence.Barefoot = barefoot
 	o.decide()
@@ -176,7 +176,7 @@ const (
 // twoLegRaise reports 3 × 15 of two-legged raises or more: strength of the calf
 // alone, done on both legs without added load.
 func twoLegRaise(l catalogue.Ladder, n catalogue.Notch) bool {
-	return l.Purpose == "strength" && n.Together() && len(n.Tissues) == 1 && n.Tissues[0] == body.Achilles && n.Exercise.Position == "standing" &&
+	return l.Purpose == catalogue.ForStrength && n.Together() && len(n.Tissues) == 1 && n.Tissues[0] == body.Achilles && n.Exercise.Position == "standing" &&
 		n.Dose.Sets >= twoLegSets && n.Dose.Reps >= twoLegReps && n.Dose.BodyPercent == 0
 }
 
@@ -411,7 +411,7 @@ func (b *Book) Exposure(on day.Date) (minutes, planned int, home, ok bool) {
 }
 
 // ByRamp reports a ladder that the ramp stands in for while there is one.
-func ByRamp(l catalogue.Ladder) bool { return l.Purpose == "exposure" }
+func ByRamp(l catalogue.Ladder) bool { return l.Purpose == catalogue.ForExposure }
 
 // PlanEvidence is what the planner knows of a runner today: of a running block
 // too, where there is one.
@@ -524,7 +524,7 @@ func (b *Book) Known(e *planning.Evidence, on day.Date) {
 		for _, side := range body.Sides {
 			for _, it := range b.items[Seat{p.ID, side}] {
 				newest = max(newest, it.On)
-				if p.Ladder.Purpose == "spring" {
+				if p.Ladder.Purpose == catalogue.ForSpring {
 					bounced = append(bounced, it.On)
 				}
 			}

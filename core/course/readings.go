@@ -507,7 +507,7 @@ func (b *Book) returnStage() *load.ReturnStage {
 		return nil
 	}
 	for _, p := range b.rec.Block.Prescriptions {
-		if p.Ladder.Purpose != "return" || b.leftOut(p.Ladder.ID, b.Today) || b.rec.Block.Start+day.Date(7*(p.FromWeek-1)) > b.Today {
+		if p.Ladder.Purpose != catalogue.ForReturn || b.leftOut(p.Ladder.ID, b.Today) || b.rec.Block.Start+day.Date(7*(p.FromWeek-1)) > b.Today {
 			continue
 		}
 		peg := b.State.Peg(Seat{p.ID, body.Left})

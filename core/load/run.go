@@ -397,9 +397,9 @@ func ExposureDose(minutes int, f Footwear, t body.Tissue, s Strike, lastCadence 
 func NotchDose(n catalogue.Notch, t body.Tissue, done float64) (Amount, Component) {
 	c := ByStrength
 	switch n.Exercise.Purpose {
-	case "spring":
+	case catalogue.ForSpring:
 		c = BySpring
-	case "exposure":
+	case catalogue.ForExposure:
 		c = ByExposure
 	}
 	if w := n.Weight(t); w > 0 {

@@ -182,7 +182,7 @@ func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, at int, ps []
 	}
 	if (n.Exercise.Timing == "evening" || standsAlone(l, n)) && !e.Evenings {
 		add(Lock{Kind: LockEvening, Words: "evening work; evenings are not free"})
-	} else if standsAlone(l, n) && e.School.Is("release-length") != "long" && !slices.Contains(e.Added, l.ID) {
+	} else if standsAlone(l, n) && e.School.Is(AskReleaseLength) != ReleaseLengthLong && !slices.Contains(e.Added, l.ID) {
 		add(Lock{Kind: LockSchool, Words: "release over two minutes stands alone in the evening, in the other school"})
 	}
 	return out
@@ -193,27 +193,27 @@ const releaseMost = 2 * 60
 
 // standsAlone reports whether a notch is too long for a main session.
 func standsAlone(l catalogue.Ladder, n catalogue.Notch) bool {
-	return n.Alone || l.Purpose == "release" && n.Seconds()-catalogue.ChangeOver > releaseMost
+	return n.Alone || l.Purpose == catalogue.ForRelease && n.Seconds()-catalogue.ChangeOver > releaseMost
 }
 
 // schoolAllows says why a school leaves a notch out.
 func (e Evidence) schoolAllows(l catalogue.Ladder, n catalogue.Notch) (LockKind, string) {
 	switch {
-	case n.Kinds()[catalogue.Kind(catalogue.Curling)] && l.Purpose == "strength" && e.School.Is("toe-work") == "long-toe":
+	case n.Kinds()[catalogue.Kind(catalogue.Curling)] && l.Purpose == catalogue.ForStrength && e.School.Is(AskToeWork) == ToeWorkLongToe:
 		return LockSchool, "the school works with long toes only"
-	case l.Purpose == "range" && n.Dose.HoldSeconds > stretchMost(e.School) && n.Dose.Reps == 0:
+	case l.Purpose == catalogue.ForRange && n.Dose.HoldSeconds > stretchMost(e.School) && n.Dose.Reps == 0:
 		return LockSchool, fmt.Sprintf("the school holds stretches up to %d s", stretchMost(e.School))
-	case n.Kinds()[catalogue.Kind(catalogue.ShinRaise)] && n.Dose.Reps > 15 && e.School.Is("set-size") == "small":
+	case n.Kinds()[catalogue.Kind(catalogue.ShinRaise)] && n.Dose.Reps > 15 && e.School.Is(AskSetSize) == SetSizeSmall:
 		return LockSchool, "the school keeps sets small"
 	}
 	return "", ""
 }
 
 func stretchMost(s School) int {
-	switch s.Is("stretch-hold") {
-	case "two-minutes":
+	switch s.Is(AskStretchHold) {
+	case StretchHoldTwoMinutes:
 		return 120
-	case "short":
+	case StretchHoldShort:
 		return 30 // the shortest built-in stretch holds 30 s
 	}
 	return 60
@@ -341,7 +341,7 @@ func Choose(c catalogue.Catalogue, e Evidence) ([]Choice, []Left, []RegionPhase)
 		h.take(h.bySchool(r.Release), RoleRelease, f.Name)
 		work, strength := h.bySchool(r.Work), h.bySchool(r.Strength)
 		if string(f.Factor) == "symptom-"+string(screening.HeelFirstSteps) {
-			switch e.School.Is("sole-treatment") {
+			switch e.School.Is(AskSoleTreatment) {
 			case "stretch-first":
 				work = append([]string{"range-sole-pull", "range-soleus"}, work...)
 				strength = slices.DeleteFunc(strength, func(s string) bool { return s == "calf-toeup" })
@@ -350,7 +350,7 @@ func Choose(c catalogue.Catalogue, e Evidence) ([]Choice, []Left, []RegionPhase)
 				strength = []string{"calm-iso"}
 			}
 		}
-		if string(f.Factor) == "toe-control-gap" && e.School.Is("toe-work") == "curl" {
+		if string(f.Factor) == "toe-control-gap" && e.School.Is(AskToeWork) == ToeWorkCurl {
 			strength = append([]string{"foot-curl"}, strength...)
 		}
 		h.take(work, RoleWork, f.Name)
@@ -372,12 +372,12 @@ func (h *chooser) bySchool(ids []string) []string {
 			continue
 		}
 		first, known := h.soleFirst()
-		switch school := h.e.School.Is("sole-release"); {
-		case school == "press-hard":
+		switch school := h.e.School.Is(AskSoleRelease); {
+		case school == SoleReleasePressHard:
 			out = append(out, "release-sole", "release-outer-rest")
-		case school == "thumb":
+		case school == SoleReleaseThumb:
 			out = append(out, "release-thumb")
-		case school == "no-grind", known && first > calmFirst:
+		case school == SoleReleaseNoGrind, known && first > calmFirst:
 			out = append(out, "release-outer-rest", "release-calf")
 		default:
 			out = append(out, "release-sole", "release-outer-rest")
@@ -467,7 +467,7 @@ func (h *chooser) start(l catalogue.Ladder, top int) Start {
 		s.Notch = max(s.Notch, min(n-1, top))
 		s.Reasons = append(s.Reasons, Reason{Rule: RuleProven, Value: &v, Source: source.House("a clean logged session of the last 28 days, less one notch")})
 	}
-	if l.ID == "spring-pogo" && h.e.School.Is("heel-bounce") == "never" {
+	if l.ID == "spring-pogo" && h.e.School.Is(AskHeelBounce) == HeelBounceNever {
 		s.Notch = max(s.Notch, min(2, top))
 	}
 	return s
@@ -479,9 +479,9 @@ func (h *chooser) placeOf(l catalogue.Ladder, start, top int) catalogue.Place {
 		return catalogue.PlaceMicro
 	case standsAlone(l, l.At(start)):
 		return catalogue.PlaceEvening
-	case l.Purpose == "steer" && h.e.School.Is("how-often") == "few-a-week":
+	case l.Purpose == catalogue.ForSteer && h.e.School.Is(AskHowOften) == HowOftenFewAWeek:
 		return catalogue.PlaceMain
-	case l.Purpose == "strength" && len(l.Tissues) == 0 && h.e.School.Is("how-often") == "daily-small":
+	case l.Purpose == catalogue.ForStrength && len(l.Tissues) == 0 && h.e.School.Is(AskHowOften) == HowOftenDailySmall:
 		return catalogue.PlaceMicro
 	}
 	return l.Place
@@ -507,17 +507,17 @@ func (h *chooser) notes(l catalogue.Ladder, notch int) []string {
 	for _, x := range h.e.May(l, notch, body.Both, h.ps).Limits {
 		out = append(out, strings.ToUpper(x.Words[:1])+x.Words[1:]+".")
 	}
-	if l.Purpose == "release" {
-		out = append(out, h.e.School.Says("release-pressure", "release-where", "release-knot")...)
+	if l.Purpose == catalogue.ForRelease {
+		out = append(out, h.e.School.Says(AskReleasePressure, AskReleaseWhere, AskReleaseKnot)...)
 	}
-	if strings.HasPrefix(l.ID, "foot-") && n.Exercise.Purpose == "strength" && notch >= 4 && h.e.School.Is("set-end") == "near-fatigue" {
-		out = append(out, h.e.School.Says("set-end")...)
+	if strings.HasPrefix(l.ID, "foot-") && n.Exercise.Purpose == catalogue.ForStrength && notch >= 4 && h.e.School.Is(AskSetEnd) == SetEndNearFatigue {
+		out = append(out, h.e.School.Says(AskSetEnd)...)
 	}
 	if l.ID == "foot-curl" {
-		out = append(out, h.e.School.Says("cramp")...)
+		out = append(out, h.e.School.Says(AskCramp)...)
 	}
-	if l.Purpose == "balance" {
-		out = append(out, h.e.School.Says("pronation")...)
+	if l.Purpose == catalogue.ForBalance {
+		out = append(out, h.e.School.Says(AskPronation)...)
 	}
 	return out
 }
@@ -528,7 +528,7 @@ func (h *chooser) form(findings []screening.Finding) {
 		return
 	}
 	order := []string{"form-tall", "form-hips", "form-arms", "form-cadence", "form-quiet", "form-brim", "form-line"}
-	if h.e.School.Is("form-order") == "cadence-first" {
+	if h.e.School.Is(AskFormOrder) == FormOrderCadenceFirst {
 		order = []string{"form-cadence", "form-tall", "form-hips", "form-arms", "form-quiet", "form-brim", "form-line"}
 	}
 	best, bestAt, name := "", len(order), ""
@@ -538,7 +538,7 @@ func (h *chooser) form(findings []screening.Finding) {
 				continue
 			}
 			for _, id := range r.Form {
-				if id == "form-quiet" && h.e.School.Is("landing") == "springy" {
+				if id == "form-quiet" && h.e.School.Is(AskLanding) == LandingSpringy {
 					continue
 				}
 				if i := slices.Index(order, id); i >= 0 && i < bestAt {
@@ -570,7 +570,7 @@ func (h *chooser) base() {
 
 // goal adds what the runner's wish and a free spring phase bring.
 func (h *chooser) goal() {
-	if p := phaseFor(must(h.c.Ladder("spring-pogo")), h.ps); p.rank() >= Spring.rank() && (h.e.Wish.runs() || p == Maintain || h.e.School.Is("landing") == "springy") {
+	if p := phaseFor(must(h.c.Ladder("spring-pogo")), h.ps); p.rank() >= Spring.rank() && (h.e.Wish.runs() || p == Maintain || h.e.School.Is(AskLanding) == LandingSpringy) {
 		h.take([]string{"spring-pogo"}, RoleGoal, "springy steps")
 	}
 	if h.e.Ramp {
@@ -607,15 +607,15 @@ func (h *chooser) order() {
 			c.Notes = append(c.Notes, fmt.Sprintf("Starts in week %d: one newly added loading ladder a week.", week))
 		}
 	}
-	strengthFirst := h.e.School.Is("order") == "strengthen"
-	hipDown := h.e.School.Is("start-from") == "hip-down"
+	strengthFirst := h.e.School.Is(AskOrder) == OrderStrengthen
+	hipDown := h.e.School.Is(AskStartFrom) == StartFromHipDown
 	rank := func(c Choice) int {
 		p := slices.Index(catalogue.Purposes, c.ladder.Purpose)
-		if strengthFirst && c.ladder.Purpose == "range" {
+		if strengthFirst && c.ladder.Purpose == catalogue.ForRange {
 			p = slices.Index(catalogue.Purposes, "whole-leg")*10 + 5
 			return p
 		}
-		if hipDown && c.ladder.Purpose == "whole-leg" {
+		if hipDown && c.ladder.Purpose == catalogue.ForWholeLeg {
 			return slices.Index(catalogue.Purposes, "steer")*10 + 5
 		}
 		return p * 10
@@ -626,7 +626,7 @@ func (h *chooser) order() {
 		}
 		// Two legs before one, then the order of the catalogue.
 		at, bt := a.ladder.At(a.Start.Notch).Together(), b.ladder.At(b.Start.Notch).Together()
-		if a.ladder.Purpose == "strength" && at != bt {
+		if a.ladder.Purpose == catalogue.ForStrength && at != bt {
 			if at {
 				return -1
 			}

@@ -69,7 +69,7 @@ func (f Flare) closes(l catalogue.Ladder, n catalogue.Notch, at int, side body.S
 	if side != body.Both && f.Side != body.Both && f.Side != side || !slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(n.Tissues, t) }) {
 		return false
 	}
-	return !(f.Quiet && at == 1 && l.Purpose == "calm" && len(n.Tissues) > 0)
+	return !(f.Quiet && at == 1 && l.Purpose == catalogue.ForCalm && len(n.Tissues) > 0)
 }
 
 // May is the one answer to whether a notch of a ladder may be done on a side on
@@ -212,7 +212,7 @@ func (e Evidence) minor(l catalogue.Ladder, n catalogue.Notch, k catalogue.Kinds
 		return ""
 	}
 	switch {
-	case age < balanceAge && l.Purpose != "balance" && l.Purpose != "steer":
+	case age < balanceAge && l.Purpose != catalogue.ForBalance && l.Purpose != catalogue.ForSteer:
 		return "under 12: games and balance only"
 	case k[catalogue.Kind(catalogue.RM)]:
 		return fmt.Sprintf("under %d: no loads to the limit", minorLoadAge)
@@ -289,7 +289,7 @@ func (e Evidence) freshTwist(side body.Side) bool {
 // soreSole is a place under the foot whose first steps hurt at 4 or more today,
 // or are not known.
 func (e Evidence) soreSole(side body.Side) bool {
-	if s := e.School.Is("sole-release"); s == "press-hard" || s == "thumb" {
+	if s := e.School.Is(AskSoleRelease); s == SoleReleasePressHard || s == SoleReleaseThumb {
 		return false
 	}
 	return slices.ContainsFunc(e.on(side), func(c screening.Complaint) bool {
@@ -357,7 +357,7 @@ func (e Evidence) painHeight(l catalogue.Ladder, side body.Side) (body.Pain, boo
 // phaseAllows says why a notch waits for a later phase.
 func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, k catalogue.Kinds, side body.Side, ps []RegionPhase) string {
 	phase := phaseFor(l, ps)
-	calf := k[catalogue.CalfWork] && l.Purpose == "strength" && k[catalogue.On("calf")] && !k[catalogue.Walking]
+	calf := k[catalogue.CalfWork] && l.Purpose == catalogue.ForStrength && k[catalogue.On("calf")] && !k[catalogue.Walking]
 	if slices.Contains(e.Added, l.ID) && phase != Calm && !calf {
 		return "" // a coach put it in; only calm still holds it back
 	}
@@ -369,7 +369,7 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, k c
 		}
 	}
 	pain, hurts := e.painHeight(l, side)
-	earliest := e.School.Is("strength-pain") == "to-five" && e.School.Is("sole-treatment") == "load-early"
+	earliest := e.School.Is(AskStrengthPain) == StrengthPainToFive && e.School.Is(AskSoleTreatment) == SoleTreatmentLoadEarly
 	simple := n.Together() && k[catalogue.Standing] && !k[catalogue.AddedLoad] && !k["below-level"]
 	switch {
 	case calf && hurts && pain > quietPain:
@@ -386,25 +386,25 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, k c
 		return ""
 	}
 	switch l.Purpose {
-	case "calm", "release", "form", "return":
+	case catalogue.ForCalm, catalogue.ForRelease, catalogue.ForForm, catalogue.ForReturn:
 		return ""
-	case "range":
+	case catalogue.ForRange:
 		if phase == Calm && (k["end-range"] && at > 1 || n.Exercise.Timing == "evening") {
 			return "calm phase: gentle range only"
 		}
-	case "steer":
+	case catalogue.ForSteer:
 		if phase == Calm && !k[catalogue.Seated] {
 			return "calm phase: seated control only"
 		}
-	case "balance":
+	case catalogue.ForBalance:
 		if phase == Calm {
 			return "calm phase: balance waits"
 		}
-	case "strength", "whole-leg":
+	case catalogue.ForStrength, catalogue.ForWholeLeg:
 		if phase.rank() < Load.rank() {
 			return string(phase) + " phase: strength waits for the load phase"
 		}
-	case "spring":
+	case catalogue.ForSpring:
 		for _, r := range ps {
 			if slices.Contains(regionsOf(l), r.Region) && r.Phase.rank() < Spring.rank() {
 				return "spring waits for the spring phase"
@@ -413,7 +413,7 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, k c
 		if b, ok := e.value("foot-brace"); ok && b < springBrace {
 			return "the foot brace must come on command before bouncing"
 		}
-	case "exposure":
+	case catalogue.ForExposure:
 		if phase.rank() < Restore.rank() {
 			return "calm phase: bare feet wait"
 		}
@@ -427,13 +427,13 @@ func (e Evidence) heelOrArch(side body.Side) bool { return e.hurts(side, "heel",
 // controlAllows says why poor control of the toes holds back curling, foot
 // strength and bare feet.
 func (e Evidence) controlAllows(l catalogue.Ladder, k catalogue.Kinds) string {
-	if k["curling"] && l.Purpose == "strength" && e.found("claw-tendency") && e.School.Is("bent-toes") == "spread-first" {
+	if k["curling"] && l.Purpose == catalogue.ForStrength && e.found("claw-tendency") && e.School.Is(AskBentToes) == BentToesSpreadFirst {
 		if v, ok := e.value("toe-spread"); !ok || v < spreadEnough {
 			return "clawing toes: curling waits until the spread is 2 or better"
 		}
 	}
-	foot := l.Purpose == "strength" && (k[catalogue.On("sole")] || k[catalogue.On("toes")] || k[catalogue.Walking])
-	bare := l.Purpose == "exposure" && (len(l.Notches) == 0 || l.At(1).Gate != safety.BarefootHome && !k[catalogue.Kind(catalogue.Pressing)])
+	foot := l.Purpose == catalogue.ForStrength && (k[catalogue.On("sole")] || k[catalogue.On("toes")] || k[catalogue.Walking])
+	bare := l.Purpose == catalogue.ForExposure && (len(l.Notches) == 0 || l.At(1).Gate != safety.BarefootHome && !k[catalogue.Kind(catalogue.Pressing)])
 	if !foot && !bare {
 		return ""
 	}
@@ -443,7 +443,7 @@ func (e Evidence) controlAllows(l catalogue.Ladder, k catalogue.Kinds) string {
 		ok = ok && known
 		control = min(control, v)
 	}
-	if ok && control < controlEnough && e.School.Is("toe-work") != "curl" {
+	if ok && control < controlEnough && e.School.Is(AskToeWork) != ToeWorkCurl {
 		return "toe control comes first"
 	}
 	return ""

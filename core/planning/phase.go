@@ -109,9 +109,9 @@ func regionsOf(l catalogue.Ladder) []Region {
 		return slices.ContainsFunc(parts, func(p string) bool { return k[catalogue.On(p)] })
 	}
 	switch {
-	case l.Purpose == "exposure" || on("sole", "toes"):
+	case l.Purpose == catalogue.ForExposure || on("sole", "toes"):
 		return []Region{RegionSole}
-	case on("calf") || on("ankle") && l.Purpose == "range":
+	case on("calf") || on("ankle") && l.Purpose == catalogue.ForRange:
 		return []Region{RegionCalf}
 	case on("shin", "front-ankle"):
 		return []Region{RegionShin}

@@ -220,7 +220,7 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 	p.minimum(c, e)
 	p.weeks(e)
 	p.paths()
-	p.Says = w.School.Says("strength-pain", "cramp", "how-often", "when", "barefoot", "toe-work", "order", "weight-line", "landing", "heel-strike", "insoles", "pass-mark", "stretch-hold")
+	p.Says = w.School.Says(AskStrengthPain, AskCramp, AskHowOften, AskWhen, AskBarefoot, AskToeWork, AskOrder, AskWeightLine, AskLanding, AskHeelStrike, AskInsoles, AskPassMark, AskStretchHold)
 	return p
 }
 
@@ -230,12 +230,12 @@ func (p *Proposal) remark(r Remark) { p.Remarks = append(p.Remarks, r) }
 // the notches the block may well reach.
 func item(ch Choice, sessions int) Item {
 	l := ch.ladder
-	it := Item{Ladder: l.ID, Name: l.Name, Times: min(l.PerWeek.Max, sessions), Least: l.PerWeek.Min, Tissues: l.Tissues, Spring: l.Purpose == "spring"}
+	it := Item{Ladder: l.ID, Name: l.Name, Times: min(l.PerWeek.Max, sessions), Least: l.PerWeek.Min, Tissues: l.Tissues, Spring: l.Purpose == catalogue.ForSpring}
 	it.Least = min(it.Least, it.Times)
 	for n := ch.Start.Notch; n <= min(ch.Ceiling, ch.Start.Notch+comingNotches); n++ {
 		at := l.At(n)
 		it.Gap48 = it.Gap48 || at.Gap48
-		it.Heavy = it.Heavy || at.Heavy && l.Purpose != "spring"
+		it.Heavy = it.Heavy || at.Heavy && l.Purpose != catalogue.ForSpring
 		it.NotTired = it.NotTired || at.Exercise.Timing == "not-tired"
 		if !at.Dose.Spread && n <= ch.Start.Notch+1 {
 			it.Seconds = max(it.Seconds, at.Seconds())
@@ -309,7 +309,7 @@ func (p *Proposal) layOut(e Evidence) {
 	p.fill(microIDs)
 }
 
-func (w Week) awayFrom(s School) bool { return s.Is("when") == "away" }
+func (w Week) awayFrom(s School) bool { return s.Is(AskWhen) == WhenAway }
 
 // fill makes the usual week's sessions from the layout.
 func (p *Proposal) fill(micro []string) {
@@ -338,7 +338,7 @@ func (p *Proposal) fill(micro []string) {
 		}
 		if w.Runs[d] != NoRun {
 			main.When = "at least two hours after the run"
-			if p.Wishes.School.Is("when") == "before" {
+			if p.Wishes.School.Is(AskWhen) == WhenBefore {
 				main.When = "before the run"
 			}
 		}
@@ -500,7 +500,7 @@ func (p *Proposal) volume(e Evidence) {
 // waits reports whether a ladder takes no new notch while running is as it is:
 // everything that loads in a spike, spring and bare feet in a rise.
 func waits(l catalogue.Ladder, c load.Class) bool {
-	gentle := l.Purpose == "spring" || l.Purpose == "exposure"
+	gentle := l.Purpose == catalogue.ForSpring || l.Purpose == catalogue.ForExposure
 	return c == load.Spike && (len(l.Tissues) > 0 || gentle) || (c == load.Rise || c == load.Unknown) && gentle
 }
 
@@ -554,7 +554,7 @@ func (p *Proposal) paths() {
 // moves reports whether a ladder goes up by the notch engine; exposures and the
 // return to running have ramps of their own.
 func (ch Choice) moves() bool {
-	return ch.ladder.Purpose != "exposure" && ch.ladder.Purpose != "return"
+	return ch.ladder.Purpose != catalogue.ForExposure && ch.ladder.Purpose != catalogue.ForReturn
 }
 
 // Improved returns the worked-on range findings whose tests got better beyond

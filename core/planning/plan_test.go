@@ -306,7 +306,7 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	assert.Error(t, School{"sole-release": "nowhere"}.Check())
 	assert.Error(t, School{"coffee": "black"}.Check())
 	assert.NoError(t, School{"sole-release": "thumb", "order": ""}.Check())
-	assert.Equal(t, "thumb", School{"sole-release": "no-grind"}.Over(School{"sole-release": "thumb"}).Is("sole-release"))
+	assert.Equal(t, SoleReleaseThumb, School{"sole-release": "no-grind"}.Over(School{"sole-release": "thumb"}).Is("sole-release"))
 }
 
 // Every question of practice is a setting with a default, a reason and an effect.
@@ -314,7 +314,7 @@ func TestSchoolQuestions(t *testing.T) {
 	_, err := readTables(schoolData, remedyData)
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, len(Questions()), 26)
-	seen := map[string]bool{}
+	seen := map[QuestionID]bool{}
 	for _, q := range Questions() {
 		assert.False(t, seen[q.ID], q.ID)
 		seen[q.ID] = true
@@ -536,7 +536,7 @@ func TestPlanProperties(t *testing.T) {
 		}
 		w.School = School{}
 		for _, q := range Questions() {
-			w.School[q.ID] = rapid.SampledFrom(q.Positions).Draw(t, q.ID).ID
+			w.School[q.ID] = rapid.SampledFrom(q.Positions).Draw(t, string(q.ID)).ID
 		}
 		p := Plan(c, e, w)
 		for _, ch := range p.Choices {

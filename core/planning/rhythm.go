@@ -71,7 +71,7 @@ func CapSpring(n catalogue.Notch, weeks int) (catalogue.Dose, bool) {
 	if n.Has(catalogue.Supported) {
 		share = handsShare
 	}
-	if n.Exercise.Purpose != "spring" || n.Count()*share <= most {
+	if n.Exercise.Purpose != catalogue.ForSpring || n.Count()*share <= most {
 		return d, false
 	}
 	most /= share
@@ -190,7 +190,7 @@ func OffFor(race *Race, n catalogue.Notch, d day.Date) bool {
 		return false
 	}
 	ahead := int(race.On - d)
-	return n.Exercise.Purpose == "spring" && ahead <= noSpringDays || n.Heavy && ahead <= noHeavyDays
+	return n.Exercise.Purpose == catalogue.ForSpring && ahead <= noSpringDays || n.Heavy && ahead <= noHeavyDays
 }
 
 // DoseIn returns the dose of a notch in a week of the given kind.

@@ -19,23 +19,23 @@ var remedyData []byte
 
 // Position is one answer to a question on which practitioners differ.
 type Position struct {
-	ID   string `json:"id" yaml:"id"`
-	Name string `json:"name" yaml:"name"`
-	Says string `json:"says" yaml:"says" doc:"What the runner reads on the plan"`
+	ID   AnswerID `json:"id" yaml:"id"`
+	Name string   `json:"name" yaml:"name"`
+	Says string   `json:"says" yaml:"says" doc:"What the runner reads on the plan"`
 }
 
 // Question is a point on which practitioners differ.
 type Question struct {
-	ID        string     `json:"id" yaml:"id"`
+	ID        QuestionID `json:"id" yaml:"id"`
 	Ask       string     `json:"ask" yaml:"ask"`
-	Default   string     `json:"default" yaml:"default"`
+	Default   AnswerID   `json:"default" yaml:"default"`
 	Why       string     `json:"why" yaml:"why" doc:"Why the default is the default"`
 	Effect    string     `json:"effect" yaml:"effect" doc:"What the answer changes"`
 	Positions []Position `json:"positions" yaml:"positions" nullable:"false"`
 }
 
 // Position returns one answer by its id.
-func (q Question) Position(id string) (Position, bool) {
+func (q Question) Position(id AnswerID) (Position, bool) {
 	i := slices.IndexFunc(q.Positions, func(p Position) bool { return p.ID == id })
 	if i < 0 {
 		return Position{}, false
@@ -94,10 +94,10 @@ func readTables(schools, remedies []byte) (tables, error) {
 func Questions() []Question { return data().questions }
 
 // School is a set of answers by question; a missing one is the default.
-type School map[string]string
+type School map[QuestionID]AnswerID
 
 // Is returns the answer to a question.
-func (s School) Is(question string) string {
+func (s School) Is(question QuestionID) AnswerID {
 	if a, ok := s[question]; ok && a != "" {
 		return a
 	}
@@ -140,7 +140,7 @@ func (s School) Check() error {
 }
 
 // Says returns the sentences the runner reads for the given questions.
-func (s School) Says(questions ...string) []string {
+func (s School) Says(questions ...QuestionID) []string {
 	out := []string{}
 	for _, id := range questions {
 		for _, q := range data().questions {

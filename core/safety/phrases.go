@@ -74,11 +74,11 @@ func inTestSet(set string, t screening.Test) bool {
 	case "all":
 		return true
 	case "running":
-		return t.Station == "Run"
+		return t.Station == screening.AtRun
 	case "heels-up":
-		return t.Station == "Hold and lift" || t.Station == "Spring" || t.Station == "Balance and reach" || t.ID == screening.ToeWalk || t.ID == screening.HeelWalk || t.ID == screening.TuckedKneel
+		return t.Station == screening.AtHoldAndLift || t.Station == screening.AtSpring || t.Station == screening.AtBalanceAndReach || t.ID == screening.ToeWalk || t.ID == screening.HeelWalk || t.ID == screening.TuckedKneel
 	case "standing":
-		return t.Station != "Steer" && t.ID != screening.SeatedShin && t.ID != screening.BigToePassive && t.ID != screening.BigToeFlat && t.ID != screening.BigToeActive
+		return t.Station != screening.AtSteer && t.ID != screening.SeatedShin && t.ID != screening.BigToePassive && t.ID != screening.BigToeFlat && t.ID != screening.BigToeActive
 	}
 	return set == string(t.ID)
 }

@@ -169,7 +169,7 @@ type Evidence struct {
 	ShareHeld   *day.Date // 30 % in minimal shoes held for four weeks
 	OldAnkle    bool      // an earlier ankle injury, and the ankle is stiff
 	grace       int       // days by which evidence may be older
-	Barefoot    string    // school: gated (also when empty), gradual-for-all or shoes-stay
+	Barefoot    BarefootSchool
 }
 
 // How long evidence can open a gate, and how long the gate then stays open, in days.
@@ -177,6 +177,16 @@ const (
 	EvidenceDays = 42
 	OpenDays     = 84
 	keepShare    = 0.9 // a newer reading under 90 % of the threshold closes it
+)
+
+// BarefootSchool is how a practice opens the way to bare feet; empty counts as gated.
+type BarefootSchool string
+
+// The schools of bare feet.
+const (
+	Gated         BarefootSchool = "gated"
+	GradualForAll BarefootSchool = "gradual-for-all"
+	ShoesStay     BarefootSchool = "shoes-stay"
 )
 
 // Adult is the age from which no guardian is asked and gates may be waived.
@@ -486,7 +496,7 @@ func (e Evidence) decide(g gateRule) GateState {
 
 // groups are the sets of readings a gate asks one of; the school may ask less.
 func (e Evidence) groups(g gateRule) [][][]need {
-	if e.Barefoot != "gradual-for-all" {
+	if e.Barefoot != GradualForAll {
 		return g.any
 	}
 	switch g.gate {
@@ -633,7 +643,7 @@ func (e Evidence) extra(g catalogue.Gate) []Missing {
 			out = append(out, Missing{Kind: NeedTest, Words: "three counts with a margin of at most 3 spm", Test: screening.CadenceTest})
 		}
 	case BarefootWalk, MinShoeRun:
-		if g == MinShoeRun && e.Barefoot == "shoes-stay" {
+		if g == MinShoeRun && e.Barefoot == ShoesStay {
 			out = append(out, Missing{Kind: NeedSchool, Words: "another school: this one keeps the running shoes"})
 		}
 		if e.Unasked {

@@ -79,7 +79,7 @@ type Option struct {
 type Test struct {
 	ID            TestID         `json:"id"`
 	Name          string         `json:"name"`
-	Station       string         `json:"station"`
+	Station       Station        `json:"station"`
 	SetUp         string         `json:"setUp"`
 	Cue           string         `json:"cue" doc:"The set-up in a few words, for the spine"`
 	Quick         bool           `json:"quick" doc:"Part of the quick screening"`
@@ -194,26 +194,45 @@ var optionSets = map[string][]Option{
 	"fluid":       {{0, "jerky", Limited}, {1, "uneven", Limited}, {2, "nearly fluid", Watch}, {3, "fluid", OK}},
 }
 
+// Station is where a test is done; the order is that of a screening.
+type Station string
+
+// The stations.
+const (
+	AtWalk            Station = "Walk"
+	AtRun             Station = "Run"
+	AtStand           Station = "Stand"
+	AtBend            Station = "Bend"
+	AtSteer           Station = "Steer"
+	AtHoldAndLift     Station = "Hold and lift"
+	AtBalanceAndReach Station = "Balance and reach"
+	AtSpring          Station = "Spring"
+)
+
+// Stations lists them in the order of a screening.
+var Stations = []Station{AtWalk, AtRun, AtStand, AtBend, AtSteer, AtHoldAndLift, AtBalanceAndReach, AtSpring}
+
 type rawTest struct {
-	ID, Station, Name, Cue string
-	SetUp                  string    `yaml:"setUp"`
-	Quick                  bool      `yaml:"quick"`
-	Sided                  *bool     `yaml:"sided"`
-	Unit                   string    `yaml:"unit"`
-	Decimals               int       `yaml:"decimals"`
-	Trials                 int       `yaml:"trials"`
-	Reduce                 Reduction `yaml:"reduce"`
-	Min                    float64   `yaml:"min"`
-	Max                    *float64  `yaml:"max"`
-	Scale                  float64   `yaml:"scale"`
-	Whole                  bool      `yaml:"whole"`
-	Pain                   bool      `yaml:"pain"`
-	Block                  bool      `yaml:"block"`
-	Aid                    []string  `yaml:"aid"`
-	Options                string    `yaml:"options"`
-	Checks                 []string  `yaml:"checks"`
-	Gate                   string    `yaml:"gate"`
-	Cut                    *struct {
+	ID, Name, Cue string
+	Station       Station
+	SetUp         string    `yaml:"setUp"`
+	Quick         bool      `yaml:"quick"`
+	Sided         *bool     `yaml:"sided"`
+	Unit          string    `yaml:"unit"`
+	Decimals      int       `yaml:"decimals"`
+	Trials        int       `yaml:"trials"`
+	Reduce        Reduction `yaml:"reduce"`
+	Min           float64   `yaml:"min"`
+	Max           *float64  `yaml:"max"`
+	Scale         float64   `yaml:"scale"`
+	Whole         bool      `yaml:"whole"`
+	Pain          bool      `yaml:"pain"`
+	Block         bool      `yaml:"block"`
+	Aid           []string  `yaml:"aid"`
+	Options       string    `yaml:"options"`
+	Checks        []string  `yaml:"checks"`
+	Gate          string    `yaml:"gate"`
+	Cut           *struct {
 		OK        float64 `yaml:"ok"`
 		Watch     float64 `yaml:"watch"`
 		Lower     bool    `yaml:"lower"`
@@ -277,7 +296,7 @@ func (r rawTest) build() (Test, error) {
 		Checks: append([]string{}, r.Checks...), Gate: catalogue.Gate(r.Gate), Symmetry: r.Symmetry, Compensations: []Compensation{}, norm: r.Norm, lunge: r.Lunge,
 	}
 	var errs []error
-	if r.ID == "" || r.Name == "" || r.Station == "" || r.SetUp == "" || r.Cue == "" || r.Unit == "" || r.Max == nil {
+	if r.ID == "" || r.Name == "" || !slices.Contains(Stations, r.Station) || r.SetUp == "" || r.Cue == "" || r.Unit == "" || r.Max == nil {
 		errs = append(errs, errors.New("id, name, station, setUp, cue, unit and max are needed"))
 	} else {
 		t.Max = *r.Max
