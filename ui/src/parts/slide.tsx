@@ -1,3 +1,6 @@
+/** Where a slider of weekly kilometres ends; more is typed in the profile. */
+export const slideKm = 140;
+
 /** A slider with its value beside it; where it can be empty, a way back to that. */
 export function Slide({
   label,

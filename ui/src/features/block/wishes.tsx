@@ -1,6 +1,7 @@
 import type { Schema } from "../../api/client";
+import { PlanningWishes as limits } from "../../api/limits";
 import { Choice } from "../../parts/field";
-import { Slide, Tick } from "../../parts/slide";
+import { Slide, slideKm, Tick } from "../../parts/slide";
 import type { Wishes } from "./hooks";
 import { Hands, Kit, Schools } from "./wishkit";
 import { Race, Week } from "./wishweek";
@@ -31,7 +32,7 @@ export function WishesForm({
           label="Running a week"
           unit="km"
           min={0}
-          max={140}
+          max={slideKm}
           step={1}
           value={w.weeklyKm}
           empty={kmNow ? `as now, ${kmNow} km` : "not known"}
@@ -41,8 +42,8 @@ export function WishesForm({
         <Slide
           label="Main sessions a week"
           unit=""
-          min={1}
-          max={5}
+          min={limits.sessions.minimum}
+          max={limits.sessions.maximum}
           step={1}
           value={w.sessions}
           onChange={(sessions) => set({ sessions: sessions ?? 3 })}
@@ -50,17 +51,17 @@ export function WishesForm({
         <Slide
           label="Length of the block"
           unit="weeks"
-          min={4}
-          max={12}
+          min={limits.weeks.minimum}
+          max={limits.weeks.maximum}
           step={1}
           value={w.weeks}
-          onChange={(weeks) => set({ weeks: weeks ?? 4 })}
+          onChange={(weeks) => set({ weeks: weeks ?? limits.weeks.minimum })}
         />
         <Slide
           label="Runs start at"
           unit="o'clock"
-          min={4}
-          max={22}
+          min={limits.runHour.minimum}
+          max={limits.runHour.maximum}
           step={1}
           value={w.runHour}
           empty="not known"

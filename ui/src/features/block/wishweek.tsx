@@ -1,3 +1,4 @@
+import { PlanningRace as race } from "../../api/limits";
 import { type Wishes, weekdays } from "./hooks";
 import type { SetWishes } from "./wishes";
 
@@ -120,8 +121,8 @@ export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
           <span className="block text-[13px] text-ink-2">Kilometres</span>
           <input
             type="number"
-            min={0}
-            max={400}
+            min={race.km.minimum}
+            max={race.km.maximum}
             step="any"
             className="field w-28"
             aria-invalid={!!bad["wishes.race.km"]}

@@ -1,5 +1,6 @@
+import { TransitionTerms as limits, PreviewRampInput as preview } from "../../api/limits";
 import { Choice, Field } from "../../parts/field";
-import { Slide } from "../../parts/slide";
+import { Slide, slideKm } from "../../parts/slide";
 import { weekdays } from "../block/hooks";
 import { runs, stageNames, type Terms } from "./hooks";
 
@@ -38,8 +39,8 @@ export function TermsForm({
         <Slide
           label="Of the running, in minimal shoes"
           unit="%"
-          min={0}
-          max={100}
+          min={limits.targetPercent.minimum}
+          max={limits.targetPercent.maximum}
           step={5}
           value={t.targetPercent}
           onChange={(v) =>
@@ -63,7 +64,7 @@ export function TermsForm({
           label="Running a week"
           unit="km"
           min={0}
-          max={140}
+          max={slideKm}
           step={1}
           value={Math.round(t.weeklyMetres / 1000)}
           onChange={(v) => set({ weeklyMetres: (v ?? 0) * 1000 })}
@@ -72,8 +73,8 @@ export function TermsForm({
       <Slide
         label="What if: weeks away, from the next one on"
         unit={away === 1 ? "week" : "weeks"}
-        min={0}
-        max={8}
+        min={preview.away.minimum}
+        max={preview.away.maximum}
         step={1}
         value={away}
         onChange={(v) => setAway(v ?? 0)}
