@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -180,6 +181,52 @@ type Tx struct {
 	Practice string
 }
 
+// doing says what a statement does to which table: its first words, for errors.
+func doing(sql string) string {
+	words := strings.Fields(sql)
+	for i, w := range words {
+		switch strings.ToUpper(w) {
+		case "FROM", "INTO", "UPDATE":
+			if i+1 < len(words) {
+				return strings.ToLower(words[0]) + " " + strings.Trim(words[i+1], "(,;")
+			}
+		}
+	}
+	return strings.ToLower(strings.Join(words[:min(len(words), 2)], " "))
+}
+
+func because(sql string, err error) error {
+	if err == nil {
+		return nil
+	}
+	return fmt.Errorf("%s: %w", doing(sql), err)
+}
+
+// Exec, Query and QueryRow are those of the database; their errors say what was
+// being done.
+func (tx *Tx) Exec(ctx context.Context, sql string, args ...any) (pgconn.CommandTag, error) {
+	tag, err := tx.Tx.Exec(ctx, sql, args...)
+	return tag, because(sql, err)
+}
+
+// Query is Exec for rows.
+func (tx *Tx) Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error) {
+	rows, err := tx.Tx.Query(ctx, sql, args...)
+	return rows, because(sql, err)
+}
+
+// QueryRow is Query for one row.
+func (tx *Tx) QueryRow(ctx context.Context, sql string, args ...any) pgx.Row {
+	return told{tx.Tx.QueryRow(ctx, sql, args...), sql}
+}
+
+type told struct {
+	pgx.Row
+	sql string
+}
+
+func (t told) Scan(into ...any) error { return because(t.sql, t.Row.Scan(into...)) }
+
 // In runs fn in a transaction that sees only the given practice. It commits
 // when fn returns nil.
 func (s *Store) In(ctx context.Context, practice string, fn func(*Tx) error) error {
@@ -213,7 +260,8 @@ func all[T any](ctx context.Context, tx pgx.Tx, sql string, args ...any) ([]T, e
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[T])
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByName[T])
+	return list, because(sql, err)
 }
 
 func one[T any](ctx context.Context, tx pgx.Tx, sql string, args ...any) (T, error) {
@@ -223,5 +271,5 @@ func one[T any](ctx context.Context, tx pgx.Tx, sql string, args ...any) (T, err
 		return zero, err
 	}
 	v, err := pgx.CollectExactlyOneRow(rows, pgx.RowToStructByName[T])
-	return v, translate(err)
+	return v, translate(because(sql, err))
 }

@@ -236,3 +236,23 @@ func TestEveryTableIsDescribed(t *testing.T) {
 		assert.True(t, there[m[1]], "there is no table %s", m[1])
 	}
 }
+
+// An error of the database says what was being done to which table.
+func TestErrorsSayWhatWasBeingDone(t *testing.T) {
+	s := storetest.Open(t)
+	err := s.In(context.Background(), "00000000-0000-4000-8000-000000000001", func(tx *store.Tx) error {
+		_, err := tx.Exec(context.Background(), `UPDATE runners SET nobody = 1`)
+		return err
+	})
+	require.ErrorContains(t, err, "update runners: ")
+	err = s.In(context.Background(), "00000000-0000-4000-8000-000000000001", func(tx *store.Tx) error {
+		var n int
+		return tx.QueryRow(context.Background(), `SELECT nobody FROM runners`).Scan(&n)
+	})
+	require.ErrorContains(t, err, "select runners: ")
+	err = s.In(context.Background(), "00000000-0000-4000-8000-000000000001", func(tx *store.Tx) error {
+		_, err := tx.Runner(context.Background(), "00000000-0000-4000-8000-000000000002")
+		return err
+	})
+	require.ErrorIs(t, err, store.ErrNotFound)
+}

@@ -26,7 +26,7 @@ import (
 // a present block.
 func (a *Book) AfterReading(ctx context.Context, tx *store.Tx, act app.Actor, runner string) error {
 	current, err := tx.CurrentBlock(ctx, runner)
-	if err == app.ErrNotFound {
+	if errors.Is(err, app.ErrNotFound) {
 		return nil
 	}
 	if err != nil {
