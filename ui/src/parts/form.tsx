@@ -14,6 +14,7 @@ import { freshKey, Problem } from "../api/client";
 import { draftLike, dropDraft, putDraft } from "./drafts";
 import { Choice, type Option, Select } from "./field";
 import { readNumber } from "./numbers";
+import { Tick, withOrWithout } from "./tick";
 
 // The content policy forbids making code at run time; the checks do without.
 z.config({ jitless: true });
@@ -141,17 +142,12 @@ export function Ticked<In extends FieldValues, Out>({
       <legend className="mb-1 font-semibold">{label}</legend>
       <div className="flex flex-wrap gap-x-4 gap-y-1">
         {options.map(([id, text]) => (
-          <label key={id} className="inline-flex min-h-8 items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--ink)]"
-              checked={value.includes(id)}
-              onChange={(e) =>
-                field.onChange(e.target.checked ? [...value, id] : value.filter((x) => x !== id))
-              }
-            />
-            {text}
-          </label>
+          <Tick
+            key={id}
+            label={text}
+            on={value.includes(id)}
+            onChange={(on) => field.onChange(withOrWithout(value, id, on))}
+          />
         ))}
       </div>
     </fieldset>

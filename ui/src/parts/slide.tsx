@@ -55,25 +55,3 @@ export function Slide({
     </div>
   );
 }
-
-export function Tick({
-  label,
-  on,
-  onChange,
-}: {
-  label: string;
-  on: boolean;
-  onChange: (v: boolean) => void;
-}) {
-  return (
-    <label className="inline-flex min-h-8 items-center gap-2">
-      <input
-        type="checkbox"
-        className="size-4 accent-[var(--ink)]"
-        checked={on}
-        onChange={(e) => onChange(e.target.checked)}
-      />
-      {label}
-    </label>
-  );
-}

@@ -1,3 +1,5 @@
+import { Tick, withOrWithout } from "./tick";
+
 /** When a place can hurt. */
 const times = ["first steps", "push-off", "after sitting", "whole run", "only after", "at rest", "night"];
 
@@ -13,15 +15,13 @@ export function When({
   return (
     <div className="flex flex-wrap gap-x-4 text-[14px]">
       {times.map((w) => (
-        <label key={w} className="flex min-h-7 items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--ink)]"
-            checked={on.includes(w)}
-            onChange={(e) => onChange(e.target.checked ? [...on, w] : on.filter((x) => x !== w))}
-          />
-          {w}
-        </label>
+        <Tick
+          key={w}
+          className="flex min-h-7 items-center gap-1.5"
+          label={w}
+          on={on.includes(w)}
+          onChange={(ticked) => onChange(withOrWithout(on, w, ticked))}
+        />
       ))}
     </div>
   );

@@ -5,6 +5,7 @@ import { Field } from "../../parts/field";
 import { Title } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
 import { SaveState } from "../../parts/states";
+import { Tick } from "../../parts/tick";
 import { usePictures } from "../shelf/hooks";
 import { type Block, type Change, lookAhead, useChange } from "./change";
 import { runName, sessionName } from "./hooks";
@@ -121,15 +122,12 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
       </h2>
       <Outlook look={look} error={error} />
       {sameWeek && (
-        <label className="mt-2 flex min-h-8 items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--ink)]"
-            checked={always}
-            onChange={(e) => setAlways(e.target.checked)}
-          />
-          every week from now on
-        </label>
+        <Tick
+          className="mt-2 flex min-h-8 items-center gap-2"
+          label="every week from now on"
+          on={always}
+          onChange={setAlways}
+        />
       )}
       {broken.length > 0 && (
         <Field

@@ -1,9 +1,10 @@
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { Choice, Field } from "../../parts/field";
+import { Weekdays } from "../../parts/tick";
 import { type Block, type Change, useChange } from "./change";
 import { ChangeError, Outlook, useLook } from "./dayside";
-import { useWishes, weekdays } from "./hooks";
+import { useWishes } from "./hooks";
 
 type Prescription = Schema["PrescriptionView"];
 type What = "dose" | "days" | "extra-set" | "leave-out";
@@ -102,29 +103,7 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
           )}
         </div>
       )}
-      {what === "days" && (
-        <fieldset>
-          <legend className="mb-1 font-semibold">Stands on</legend>
-          <div className="flex flex-wrap gap-1">
-            {weekdays.map((d, i) => (
-              <label
-                key={d}
-                className="grid min-h-9 min-w-12 place-items-center rounded-[3px] border-[1.5px] border-edge bg-paper px-2 font-semibold has-checked:border-ink has-checked:bg-ink has-checked:text-chalk has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink"
-              >
-                <input
-                  type="checkbox"
-                  className="sr-only"
-                  checked={days.includes(i)}
-                  onChange={(e) =>
-                    setDays(e.target.checked ? [...days, i].sort() : days.filter((x) => x !== i))
-                  }
-                />
-                {d}
-              </label>
-            ))}
-          </div>
-        </fieldset>
-      )}
+      {what === "days" && <Weekdays label="Stands on" days={days} onChange={setDays} />}
       {what === "extra-set" && (
         <Choice
           label="One set more"
@@ -208,20 +187,7 @@ function AddForm({ b, done }: { b: Block; done: () => void }) {
             ))}
         </select>
       </label>
-      <fieldset className="flex flex-wrap gap-1">
-        <legend className="mb-1 font-semibold">On</legend>
-        {weekdays.map((d, i) => (
-          <label key={d} className="inline-flex min-h-9 items-center gap-1.5 pr-3">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--ink)]"
-              checked={days.includes(i)}
-              onChange={(e) => setDays(e.target.checked ? [...days, i].sort() : days.filter((x) => x !== i))}
-            />
-            {d}
-          </label>
-        ))}
-      </fieldset>
+      <Weekdays label="On" days={days} onChange={setDays} />
       {change && <Outlook look={look} error={error} />}
       {needs && (
         <Field

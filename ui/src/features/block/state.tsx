@@ -7,6 +7,7 @@ import { dayMonth, plusDays } from "../../parts/dates";
 import { Choice, painScale } from "../../parts/field";
 import { Title } from "../../parts/marks";
 import { SaveState } from "../../parts/states";
+import { Tick } from "../../parts/tick";
 import { Why } from "../../parts/why";
 import type { Block } from "./block";
 import { useChange } from "./change";
@@ -62,16 +63,13 @@ export function Auto({ b }: { b: Block }) {
   });
   return (
     <>
-      <label className="mt-3 flex min-h-10 items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-[var(--ink)]"
-          checked={b.autoProgress}
-          disabled={put.isPending}
-          onChange={(e) => put.mutate(e.target.checked)}
-        />
-        steps up go by themselves
-      </label>
+      <Tick
+        className="mt-3 flex min-h-10 items-center gap-2"
+        label="steps up go by themselves"
+        on={b.autoProgress}
+        disabled={put.isPending}
+        onChange={(on) => put.mutate(on)}
+      />
       <SaveState error={put.error} saving={put.isPending} />
     </>
   );

@@ -1,7 +1,8 @@
 import type { Schema } from "../../api/client";
 import { PlanningWishes as limits } from "../../api/limits";
 import { Choice } from "../../parts/field";
-import { Slide, slideKm, Tick } from "../../parts/slide";
+import { Slide, slideKm } from "../../parts/slide";
+import { Tick } from "../../parts/tick";
 import type { Wishes } from "./hooks";
 import { Hands, Kit, Schools } from "./wishkit";
 import { Race, Week } from "./wishweek";

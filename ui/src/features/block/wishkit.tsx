@@ -1,4 +1,4 @@
-import { Tick } from "../../parts/slide";
+import { Tick, withOrWithout } from "../../parts/tick";
 import { QuestionRow } from "../shelf/schools";
 import type { Wishes } from "./hooks";
 import type { SetWishes, View } from "./wishes";
@@ -17,7 +17,7 @@ export function Kit({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
               key={k.id}
               label={k.name}
               on={w.owned.includes(k.id)}
-              onChange={(on) => set({ owned: on ? [...w.owned, k.id] : w.owned.filter((x) => x !== k.id) })}
+              onChange={(on) => set({ owned: withOrWithout(w.owned, k.id, on) })}
             />
           ))}
       </div>

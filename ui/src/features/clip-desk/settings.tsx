@@ -1,6 +1,6 @@
 import { Choice, Field } from "../../parts/field";
 import { Title } from "../../parts/marks";
-import { Tick } from "../../parts/slide";
+import { Tick } from "../../parts/tick";
 import type { Marks } from "./marks";
 
 export function Settings({

@@ -1,7 +1,7 @@
 import { TransitionTerms as limits, PreviewRampInput as preview } from "../../api/limits";
 import { Choice, Field } from "../../parts/field";
 import { Slide, slideKm } from "../../parts/slide";
-import { weekdays } from "../block/hooks";
+import { Weekdays } from "../../parts/tick";
 import { runs, stageNames, type Terms } from "./hooks";
 
 type Bad = Record<string, string>;
@@ -95,13 +95,13 @@ export function TermsForm({
           />
         </div>
       )}
-      <Days
+      <Weekdays
         label="Easy runs on"
         days={t.runDays}
         onChange={(runDays) => set({ runDays })}
         bad={bad["terms.runDays"]}
       />
-      <Days
+      <Weekdays
         label="Main sessions on"
         days={t.strengthDays}
         onChange={(strengthDays) => set({ strengthDays })}
@@ -205,39 +205,4 @@ export function readPace(text: string): number | null {
   const m = /^(\d{1,2})(?:[:.](\d{2}))?$/.exec(t);
   if (!m?.[1] || Number(m[2] ?? 0) > 59) return null;
   return Number(m[1]) * 60 + Number(m[2] ?? 0);
-}
-
-function Days({
-  label,
-  days,
-  onChange,
-  bad,
-}: {
-  label: string;
-  days: readonly number[];
-  onChange: (d: number[]) => void;
-  bad?: string;
-}) {
-  return (
-    <fieldset>
-      <legend className="mb-1 font-semibold">{label}</legend>
-      <div className="flex flex-wrap gap-1">
-        {weekdays.map((d, i) => {
-          const on = days.includes(i);
-          return (
-            <button
-              key={d}
-              type="button"
-              aria-pressed={on}
-              className={`min-h-8 rounded-[3px] border-[1.5px] px-2 text-[14px] font-semibold ${on ? "border-ink bg-ink text-chalk" : "border-edge bg-paper"}`}
-              onClick={() => onChange(on ? days.filter((x) => x !== i) : [...days, i].sort((a, b) => a - b))}
-            >
-              {d}
-            </button>
-          );
-        })}
-      </div>
-      {bad && <p className="text-clay">▲ {bad}</p>}
-    </fieldset>
-  );
 }

@@ -6,6 +6,7 @@ import { weekDay } from "../../parts/dates";
 import { Choice, Field, painScale } from "../../parts/field";
 import { SideName, Title } from "../../parts/marks";
 import { Failed, SaveState } from "../../parts/states";
+import { Tick, withOrWithout } from "../../parts/tick";
 
 type Block = Schema["Block"];
 type Ladder = Block["prescriptions"][number];
@@ -58,20 +59,20 @@ export function Seen({
           <fieldset>
             <legend className="sr-only">{name}: mistakes seen</legend>
             {n.mistakes.map((m, i) => (
-              <label key={m} className="flex min-h-7 items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-[var(--ink)]"
-                  checked={seen.includes(m)}
-                  onChange={(e) =>
-                    set({ mistakes: e.target.checked ? [...seen, m] : seen.filter((x) => x !== m) })
-                  }
-                />
-                {m}
-                {seen.includes(m) && n.cues.length > 0 && (
-                  <b className="text-pine">say: {n.cues[Math.min(i, n.cues.length - 1)]}</b>
-                )}
-              </label>
+              <Tick
+                key={m}
+                className="flex min-h-7 items-center gap-2"
+                label={
+                  <>
+                    {m}
+                    {seen.includes(m) && n.cues.length > 0 && (
+                      <b className="text-pine">say: {n.cues[Math.min(i, n.cues.length - 1)]}</b>
+                    )}
+                  </>
+                }
+                on={seen.includes(m)}
+                onChange={(on) => set({ mistakes: withOrWithout(seen, m, on) })}
+              />
             ))}
           </fieldset>
         )}

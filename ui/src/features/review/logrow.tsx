@@ -1,6 +1,7 @@
 import type { Schema } from "../../api/client";
 import { Choice, type Option, painScale } from "../../parts/field";
 import { SideName } from "../../parts/marks";
+import { Tick } from "../../parts/tick";
 import { NotNow, Seen } from "./logged";
 import type { Block, Line, Row } from "./model";
 
@@ -29,16 +30,13 @@ export function LogRow({
         <SideName side={side} />
         <p className="text-[14px]">{notch && p.notches[notch.notch - 1]?.words}</p>
         <NotNow p={p} side={side} />
-        <label className="flex items-center gap-2 text-[14px] text-ink-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--ink)]"
-            checked={!!l.skipped}
-            onChange={(e) => set({ skipped: e.target.checked })}
-            aria-label={`${name}: not on this day`}
-          />
-          not on this day
-        </label>
+        <Tick
+          className="flex items-center gap-2 text-[14px] text-ink-2"
+          label="not on this day"
+          name={`${name}: not on this day`}
+          on={!!l.skipped}
+          onChange={(skipped) => set({ skipped })}
+        />
         {!l.skipped && p.purpose !== "release" && (
           <label className="mt-1 flex items-center gap-2 text-[14px] text-ink-2">
             cramp at rep
@@ -67,15 +65,12 @@ export function LogRow({
                 onChange={(sore) => set({ sore })}
                 error={bad("soreSpot")}
               />
-              <label className="mt-1 flex items-center gap-2 text-[14px]">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-[var(--ink)]"
-                  checked={!!l.reacted}
-                  onChange={(e) => set({ reacted: e.target.checked })}
-                />
-                tired soles or night sweats after
-              </label>
+              <Tick
+                className="mt-1 flex items-center gap-2 text-[14px]"
+                label="tired soles or night sweats after"
+                on={!!l.reacted}
+                onChange={(reacted) => set({ reacted })}
+              />
             </Group>
           ) : (
             <Group title="Worst pain during">
@@ -100,15 +95,12 @@ export function LogRow({
               onChange={(done) => set({ done })}
             />
             {l.done !== undefined && l.done < 1 && (
-              <label className="mt-1 flex items-center gap-2 text-[14px]">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-[var(--ink)]"
-                  checked={!!l.noTime}
-                  onChange={(e) => set({ noTime: e.target.checked })}
-                />
-                short of time
-              </label>
+              <Tick
+                className="mt-1 flex items-center gap-2 text-[14px]"
+                label="short of time"
+                on={!!l.noTime}
+                onChange={(noTime) => set({ noTime })}
+              />
             )}
           </Group>
           <Group title="Compensated">

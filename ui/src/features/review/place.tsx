@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { Choice, painScale } from "../../parts/field";
+import { Tick, withOrWithout } from "../../parts/tick";
 import { When } from "../../parts/when";
 import { useZones } from "../running/hooks";
 import type { Place } from "./day";
@@ -120,34 +121,27 @@ export function Questions({
           <fieldset key={g.name} className="border-b border-rule pb-2">
             <legend className="font-semibold">{g.name}</legend>
             {g.questions.map((q) => (
-              <label key={q.id} className="flex items-start gap-2 py-0.5 text-[14px]">
-                <input
-                  type="checkbox"
-                  className="mt-0.5 size-4 shrink-0 accent-[var(--clay)]"
-                  checked={q.id in yes}
-                  onChange={(e) => {
-                    const next = { ...yes };
-                    if (e.target.checked) next[q.id] = "both";
-                    else delete next[q.id];
-                    setYes(next);
-                    setNone(none.filter((x) => x !== g.name));
-                  }}
-                />
-                {q.text}
-              </label>
-            ))}
-            <label className="flex items-center gap-2 py-0.5 text-[14px]">
-              <input
-                type="checkbox"
-                className="size-4 accent-[var(--ink)]"
-                checked={none.includes(g.name)}
-                disabled={g.questions.some((q) => q.id in yes)}
-                onChange={(e) =>
-                  setNone(e.target.checked ? [...none, g.name] : none.filter((x) => x !== g.name))
-                }
+              <Tick
+                key={q.id}
+                className="flex items-start gap-2 py-0.5 text-[14px]"
+                label={q.text}
+                on={q.id in yes}
+                onChange={(on) => {
+                  const next = { ...yes };
+                  if (on) next[q.id] = "both";
+                  else delete next[q.id];
+                  setYes(next);
+                  setNone(none.filter((x) => x !== g.name));
+                }}
               />
-              none of these
-            </label>
+            ))}
+            <Tick
+              className="flex items-center gap-2 py-0.5 text-[14px]"
+              label="none of these"
+              on={none.includes(g.name)}
+              disabled={g.questions.some((q) => q.id in yes)}
+              onChange={(on) => setNone(withOrWithout(none, g.name, on))}
+            />
           </fieldset>
         ))}
       </div>

@@ -1,12 +1,12 @@
 import { useRef, useState } from "react";
 import { api, need, Problem } from "../../api/client";
 import { weekDay } from "../../parts/dates";
+import { painScale } from "../../parts/field";
 import { Title } from "../../parts/marks";
 import { SaveState } from "../../parts/states";
+import { Tick } from "../../parts/tick";
 import { Why } from "../../parts/why";
 import { type Run, type RunInput, useRunChange, useZones } from "./hooks";
-
-const painOptions = Array.from({ length: 11 }, (_, i) => i);
 
 export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
   const [many, setMany] = useState(12);
@@ -102,8 +102,8 @@ function RunRow({ id, r }: { id: string; r: Run }) {
           onChange={(e) => put.mutate({ effort: number(e.target.value) })}
         >
           <option value="">–</option>
-          {painOptions.map((p) => (
-            <option key={p}>{p}</option>
+          {painScale.map((p) => (
+            <option key={p.value}>{p.value}</option>
           ))}
         </select>
       </td>
@@ -115,8 +115,8 @@ function RunRow({ id, r }: { id: string; r: Run }) {
           onChange={(e) => put.mutate({ pain: number(e.target.value) })}
         >
           <option value="">–</option>
-          {painOptions.map((p) => (
-            <option key={p}>{p}</option>
+          {painScale.map((p) => (
+            <option key={p.value}>{p.value}</option>
           ))}
         </select>
       </td>
@@ -142,13 +142,7 @@ function RunRow({ id, r }: { id: string; r: Run }) {
         </select>
       </td>
       <td className="pr-2 text-center">
-        <input
-          type="checkbox"
-          className="size-5 accent-[var(--ink)]"
-          aria-label={`${name}: limping`}
-          checked={!!r.limping}
-          onChange={(e) => put.mutate({ limping: e.target.checked })}
-        />
+        <Tick name={`${name}: limping`} on={!!r.limping} onChange={(limping) => put.mutate({ limping })} />
       </td>
       <td className="pr-2">
         <select

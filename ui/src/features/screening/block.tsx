@@ -1,20 +1,19 @@
 import { Field } from "../../parts/field";
+import { Tick } from "../../parts/tick";
 import type { Entry } from "./trials";
 
-export function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
+/** A tick among the cells of a station, where Enter ticks too. */
+export function Seen({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
   return (
-    <label className="flex min-h-8 items-center gap-2">
-      <input
-        type="checkbox"
-        className="size-4.5 accent-[var(--ink)]"
-        checked={on}
-        onChange={(e) => set(e.target.checked)}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") set(!on);
-        }}
-      />
-      {label}
-    </label>
+    <Tick
+      className="flex min-h-8 items-center gap-2"
+      label={label}
+      on={on}
+      onChange={set}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") set(!on);
+      }}
+    />
   );
 }
 
@@ -46,7 +45,7 @@ export function BlockEntry({ entry: e, change }: { entry: Entry; change: (p: Par
         onChange={(x) => set({ length: x.target.value })}
       />
       <div className="col-span-2">
-        <Tick label="length taken along the floor" on={b.floor} set={(floor) => set({ floor })} />
+        <Seen label="length taken along the floor" on={b.floor} set={(floor) => set({ floor })} />
         <button type="button" className="btn-quiet text-[14px]" onClick={() => change({ block: undefined })}>
           Type degrees instead
         </button>

@@ -2,8 +2,9 @@ import { Popover } from "radix-ui";
 import { type KeyboardEvent, useId, useState } from "react";
 import { Choice } from "../../parts/field";
 import { SideName } from "../../parts/marks";
+import { withOrWithout } from "../../parts/tick";
 import { useInches } from "../../parts/units";
-import { BlockEntry, Tick } from "./block";
+import { BlockEntry, Seen } from "./block";
 import type { Test, Trials } from "./screening";
 import { type Entry, emptyEntry, keyOf, type Place } from "./trials";
 
@@ -51,20 +52,20 @@ export function ClassCell({
         <fieldset disabled={locked} className="flex flex-wrap gap-x-4 text-[14px]">
           <legend className="sr-only">{name}: seen</legend>
           {test.compensations.map((c) => (
-            <Tick
+            <Seen
               key={c.id}
               label={c.name}
               on={e.compensations.includes(c.id)}
               set={(on) =>
                 set({
                   text: faults ? "0" : e.text,
-                  compensations: on ? [...e.compensations, c.id] : e.compensations.filter((x) => x !== c.id),
+                  compensations: withOrWithout(e.compensations, c.id, on),
                 })
               }
             />
           ))}
           {faults && (
-            <Tick
+            <Seen
               label="nothing to note"
               on={e.text === "0" && e.compensations.length === 0}
               set={(on) => set({ text: on ? "0" : "", compensations: [] })}
@@ -255,20 +256,18 @@ export function Cell({
           <fieldset>
             <legend className="text-[14px] text-ink-2">Seen in this trial (✗ does not count)</legend>
             {test.compensations.map((c) => (
-              <Tick
+              <Seen
                 key={c.id}
                 label={`${c.invalid ? "✗ " : ""}${c.name}`}
                 on={e.compensations.includes(c.id)}
                 set={(on) =>
                   change({
-                    compensations: on
-                      ? [...e.compensations, c.id]
-                      : e.compensations.filter((x) => x !== c.id),
+                    compensations: withOrWithout(e.compensations, c.id, on),
                   })
                 }
               />
             ))}
-            <Tick label="stopped by a sharp pain" on={e.sharp} set={(sharp) => change({ sharp })} />
+            <Seen label="stopped by a sharp pain" on={e.sharp} set={(sharp) => change({ sharp })} />
           </fieldset>
           {test.block && <BlockEntry entry={e} change={change} />}
           <div className="mt-3 flex gap-2">

@@ -6,6 +6,7 @@ import { weekDay } from "../../parts/dates";
 import { SideName } from "../../parts/marks";
 import { SideNumber, SideScale } from "../../parts/spine";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { Tick, withOrWithout } from "../../parts/tick";
 
 type Screening = Schema["Screening"];
 
@@ -43,15 +44,12 @@ export function CompareView() {
         <p className="text-ink-2">Visits side by side, newest first</p>
         <div className="ml-auto flex flex-wrap gap-x-4">
           {visits.map((v) => (
-            <label key={v.id} className="flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-[var(--ink)]"
-                checked={!off.includes(v.id)}
-                onChange={(e) => setOff(e.target.checked ? off.filter((x) => x !== v.id) : [...off, v.id])}
-              />
-              {weekDay(v.on)}
-            </label>
+            <Tick
+              key={v.id}
+              label={weekDay(v.on)}
+              on={!off.includes(v.id)}
+              onChange={(on) => setOff(withOrWithout(off, v.id, !on))}
+            />
           ))}
         </div>
       </div>

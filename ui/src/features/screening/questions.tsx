@@ -1,5 +1,6 @@
 import type { Schema } from "../../api/client";
 import { SideName } from "../../parts/marks";
+import { Tick, withOrWithout } from "../../parts/tick";
 
 export function QuestionGroup({
   g,
@@ -26,15 +27,12 @@ export function QuestionGroup({
         };
         return (
           <div key={q.id} className="clear-both border-b border-rule py-1.5">
-            <label className="flex items-start gap-2 text-[14px] leading-snug">
-              <input
-                type="checkbox"
-                className="mt-0.5 size-4.5 shrink-0 accent-[var(--ink)]"
-                checked={yes}
-                onChange={(e) => tick(e.target.checked ? "both" : undefined)}
-              />
-              <span className={yes ? "font-semibold text-clay" : ""}>{q.text}</span>
-            </label>
+            <Tick
+              className="flex items-start gap-2 text-[14px] leading-snug"
+              label={<span className={yes ? "font-semibold text-clay" : ""}>{q.text}</span>}
+              on={yes}
+              onChange={(on) => tick(on ? "both" : undefined)}
+            />
             {yes && q.side && (
               <p className="mt-1 ml-7 flex gap-2">
                 {(["left", "right", "both"] as const).map((side) => (
@@ -53,22 +51,17 @@ export function QuestionGroup({
           </div>
         );
       })}
-      <label className={`flex min-h-9 items-center gap-2 ${none ? "font-semibold text-pine" : ""}`}>
-        <input
-          type="checkbox"
-          className="size-4.5 accent-[var(--ink)]"
-          disabled={anyYes}
-          checked={none && !anyYes}
-          onChange={(e) =>
-            set({
-              ...answers,
-              none: e.target.checked ? [...answers.none, g.name] : answers.none.filter((n) => n !== g.name),
-            })
-          }
-        />
-        none of these
-        <span className="sr-only"> in {g.name}</span>
-      </label>
+      <Tick
+        className={`flex min-h-9 items-center gap-2 ${none ? "font-semibold text-pine" : ""}`}
+        label={
+          <>
+            none of these<span className="sr-only"> in {g.name}</span>
+          </>
+        }
+        disabled={anyYes}
+        on={none && !anyYes}
+        onChange={(on) => set({ ...answers, none: withOrWithout(answers.none, g.name, on) })}
+      />
     </fieldset>
   );
 }

@@ -6,6 +6,7 @@ import { weekDay } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { SideName } from "../../parts/marks";
 import { Failed, Loading } from "../../parts/states";
+import { Tick } from "../../parts/tick";
 import { setInches, useInches } from "../../parts/units";
 import { ConditionsRow } from "./conditions";
 import { Correct, Finish } from "./finish";
@@ -106,18 +107,14 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
           <Link className="btn-quiet" to={`/screenings/${s.id}/clips`}>
             clips
           </Link>
-          <label className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--ink)]"
-              checked={quick}
-              onChange={(e) => {
-                localStorage.setItem("quick", e.target.checked ? "yes" : "no");
-                setQuick(e.target.checked);
-              }}
-            />
-            quick
-          </label>
+          <Tick
+            label="quick"
+            on={quick}
+            onChange={(on) => {
+              localStorage.setItem("quick", on ? "yes" : "no");
+              setQuick(on);
+            }}
+          />
           <button type="button" className="btn-quiet" onClick={() => setInches(!inch)}>
             {inch ? "inches" : "cm"}
           </button>

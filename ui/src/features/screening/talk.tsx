@@ -6,6 +6,7 @@ import { Area, Choice, painScale } from "../../parts/field";
 import { SideName, Title } from "../../parts/marks";
 import { SoleMap } from "../../parts/solemap";
 import { SaveState } from "../../parts/states";
+import { Tick, withOrWithout } from "../../parts/tick";
 import { When } from "../../parts/when";
 import { growing, NumberField, numbers } from "./numbers";
 import { QuestionGroup } from "./questions";
@@ -150,22 +151,14 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
           <fieldset className="flex flex-wrap items-center gap-x-4">
             <legend className="font-semibold">Ankle twisted before</legend>
             {(["left", "right"] as const).map((side) => (
-              <label key={side} className="flex min-h-8 items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-[var(--ink)]"
-                  checked={talk.outerAnkleHistory?.includes(side) ?? false}
-                  onChange={(e) =>
-                    put({
-                      ...talk,
-                      outerAnkleHistory: e.target.checked
-                        ? [...(talk.outerAnkleHistory ?? []), side]
-                        : talk.outerAnkleHistory?.filter((x) => x !== side),
-                    })
-                  }
-                />
-                <SideName side={side} />
-              </label>
+              <Tick
+                key={side}
+                label={<SideName side={side} />}
+                on={talk.outerAnkleHistory?.includes(side) ?? false}
+                onChange={(on) =>
+                  put({ ...talk, outerAnkleHistory: withOrWithout(talk.outerAnkleHistory, side, on) })
+                }
+              />
             ))}
           </fieldset>
           <div className="grid grid-cols-2 gap-3 md:grid-cols-3">
@@ -210,15 +203,12 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
           <div className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
             Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no
             maximal effort and no one-legged hops; under 12 games and balance only.
-            <label className="mt-2 flex items-center gap-2 font-semibold">
-              <input
-                type="checkbox"
-                className="size-4.5 accent-[var(--ink)]"
-                checked={talk.guardianConsent ?? false}
-                onChange={(e) => put({ ...talk, guardianConsent: e.target.checked })}
-              />
-              a guardian has agreed
-            </label>
+            <Tick
+              className="mt-2 flex items-center gap-2 font-semibold"
+              label="a guardian has agreed"
+              on={talk.guardianConsent ?? false}
+              onChange={(guardianConsent) => put({ ...talk, guardianConsent })}
+            />
             <div className="mt-3 grid grid-cols-2 gap-3">
               {growing.map(([k, label]) => (
                 <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />

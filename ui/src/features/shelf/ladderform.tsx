@@ -7,6 +7,7 @@ import { Field, Say } from "../../parts/field";
 import { Listed, Ticked, useChecked } from "../../parts/form";
 import { Title } from "../../parts/marks";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { tickBox } from "../../parts/tick";
 import { Faults, OwnForm } from "./form";
 import { gateName, placeName, type Shelf, tissueName, useShelf, useShelfChange } from "./hooks";
 
@@ -250,11 +251,7 @@ function Notch({
         </select>
       </label>
       <label className="flex min-h-10 items-center gap-2 text-[14px]">
-        <input
-          type="checkbox"
-          className="size-4 accent-[var(--ink)]"
-          {...f.form.register(`notches.${i}.gap48`)}
-        />
+        <input type="checkbox" className={tickBox} {...f.form.register(`notches.${i}.gap48`)} />
         rest day between
       </label>
       <span className="flex">
