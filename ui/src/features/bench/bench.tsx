@@ -1,51 +1,11 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
-import { api, need, Problem, type Schema } from "../../api/client";
 import { useBench } from "../../api/hooks";
 import { dayMonth } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
-
-type Item = Schema["BenchItem"];
-
-/** Where the next step of a runner is taken. */
-function target(i: Item): string {
-  switch (i.next.kind) {
-    case "finish-screening":
-      return `/screenings/${i.next.screening}`;
-    case "decide":
-    case "review":
-    case "flare":
-      return `/review/${i.id}`;
-    case "ask":
-      return `/runners/${i.id}/log#day`;
-    case "unreviewed":
-      return `/runners/${i.id}`;
-    case "care":
-    case "retest":
-    case "paused":
-    case "limit":
-    case "stopped":
-    case "flag":
-    case "gate":
-    case "clearance":
-      return i.blockWeek ? `/runners/${i.id}/block` : `/runners/${i.id}`;
-    case "spike":
-    case "no-running":
-      return `/runners/${i.id}/runs`;
-    case "tender":
-    case "relook":
-      return `/runners/${i.id}/ramp`;
-    case "silent":
-      return `/runners/${i.id}/log`;
-    case "plan":
-    case "block-over":
-      return `/runners/${i.id}/plan`;
-    default:
-      return `/runners/${i.id}`;
-  }
-}
+import { Bring } from "./bring";
+import { target } from "./target";
 
 export function Bench() {
   const [search, setSearch] = useState("");
@@ -183,60 +143,6 @@ export function Bench() {
           <span className="text-ink-2">
             {items.length} of {list.data?.pages.at(-1)?.total} shown
           </span>
-        </p>
-      )}
-    </>
-  );
-}
-
-/** Takes in a runner's bundle: all of it or nothing. */
-function Bring() {
-  const go = useNavigate();
-  const qc = useQueryClient();
-  const bring = useMutation({
-    mutationFn: async (file: File) => {
-      let body: Schema["Bundle"];
-      try {
-        body = JSON.parse(await file.text()) as Schema["Bundle"];
-      } catch {
-        throw new Error(`${file.name} is not a runner's bundle: it is not JSON. Nothing was changed.`);
-      }
-      return need(api.POST("/api/bundles", { body }));
-    },
-    onSuccess: (r) => {
-      void qc.invalidateQueries({ queryKey: ["bench"] });
-      go(`/runners/${r.id}`);
-    },
-  });
-  const why =
-    bring.error instanceof Problem
-      ? (Object.entries(bring.error.fields).map(([k, v]) => `${k}: ${v}`)[0] ?? bring.error.message)
-      : bring.error?.message;
-  return (
-    <>
-      <label className="btn has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink">
-        Bring a runner
-        <input
-          type="file"
-          accept="application/json,.json"
-          className="sr-only"
-          aria-label="Bring a runner from a bundle file"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) bring.mutate(file);
-          }}
-        />
-      </label>
-      {bring.isPending && (
-        <p role="status" className="w-full text-ink-2">
-          Bringing the runner in…
-        </p>
-      )}
-      {why && (
-        <p role="alert" className="w-full text-clay">
-          <span aria-hidden="true">▲ </span>
-          {why}
         </p>
       )}
     </>

@@ -3,8 +3,9 @@ import { Axis } from "../../parts/axis";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Choice } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { Events, Notches } from "./history";
 import { km, type LoadView } from "./hooks";
-import { components, Dose, Events, fill, Kilometres, Notches, Pain, tissues, W } from "./panels";
+import { components, Dose, fill, Kilometres, Pain, tissues, W } from "./panels";
 
 /** Load, pain and notches on one time axis; hover or arrows read a day. */
 export function Timeline({ v }: { v: LoadView }) {

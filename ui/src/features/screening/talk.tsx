@@ -1,7 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { api, NoConnection, need, type Schema } from "../../api/client";
-import { dropDraft, getDraft, putDraft } from "../../parts/drafts";
+import { useQuery } from "@tanstack/react-query";
+import { api, need, type Schema } from "../../api/client";
 import { Area, Choice, painScale } from "../../parts/field";
 import { SideName, Title } from "../../parts/marks";
 import { SoleMap } from "../../parts/solemap";
@@ -10,50 +8,20 @@ import { Tick, withOrWithout } from "../../parts/tick";
 import { When } from "../../parts/when";
 import { growing, NumberField, numbers } from "./numbers";
 import { QuestionGroup } from "./questions";
+import { useTalk } from "./talking";
 
 type Screening = Schema["Screening"];
-
-type Talk = Schema["Talk"];
 
 type Complaint = Schema["ScreeningComplaint"];
 
 /** Complaints, safety questions, training and shoes; every change is kept at once. */
 export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
-  const qc = useQueryClient();
-  const slot = `talk:${s.id}`;
-  const [talk, setTalk] = useState<Talk>(() => getDraft<Talk>(slot) ?? s.talk);
+  const { talk, put, error } = useTalk(s, reason);
   const zones = useQuery({
     queryKey: ["zones"],
     queryFn: () => need(api.GET("/api/zones")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const rev = useRef(s.revisions.talk ?? 0);
-  rev.current = Math.max(rev.current, s.revisions.talk ?? 0);
-  const save = useMutation({
-    scope: { id: slot },
-    mutationFn: (t: Talk) =>
-      need(
-        api.PUT("/api/screenings/{id}/talk", {
-          params: { path: { id: s.id }, query: { rev: rev.current, reason: reason || undefined } },
-          body: t,
-        }),
-      ),
-    onSuccess: (next, t) => {
-      rev.current = next.revisions.talk ?? rev.current;
-      if (JSON.stringify(getDraft(slot)) === JSON.stringify(t)) dropDraft(slot);
-      qc.setQueryData(["screening", s.id], next);
-    },
-    retry: (_, e) => e instanceof NoConnection,
-  });
-  // Someone else saved the talk meanwhile, and nothing here waits: take theirs.
-  useEffect(() => {
-    if (!save.isPending && getDraft(slot) === undefined) setTalk(s.talk);
-  }, [s.talk, save.isPending, slot]);
-  const put = (t: Talk) => {
-    setTalk(t);
-    putDraft(slot, t);
-    save.mutate(t);
-  };
   const change = (i: number, part: Partial<Complaint>) =>
     put({ ...talk, complaints: talk.complaints.map((c, n) => (n === i ? { ...c, ...part } : c)) });
   const pick = (zone: string, side: "left" | "right") => {
@@ -192,7 +160,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
             onChange={(e) => put({ ...talk, shoes: e.target.value })}
           />
         </div>
-        <SaveState error={save.error} saving={false} />
+        <SaveState error={error} saving={false} />
       </section>
       <section aria-label="Safety questions">
         <Title aside={s.unasked.length > 0 ? `${s.unasked.length} groups open` : "all asked"}>
