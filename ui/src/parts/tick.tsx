@@ -61,11 +61,11 @@ export function Weekdays({
   return (
     <fieldset>
       <legend className="mb-1 font-semibold">{label}</legend>
-      <div className="flex flex-wrap gap-1">
+      <div className="grid max-w-96 grid-cols-7 gap-1">
         {weekdays.map((d, i) => (
           <label
             key={d}
-            className="grid min-h-9 min-w-11 place-items-center rounded-[3px] border-[1.5px] border-edge bg-paper px-2 text-[14px] font-semibold has-checked:border-ink has-checked:bg-ink has-checked:text-chalk has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink"
+            className="grid min-h-9 place-items-center rounded-[3px] border-[1.5px] border-edge bg-paper text-[14px] font-semibold has-checked:border-ink has-checked:bg-ink has-checked:text-chalk has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink"
           >
             <input
               type="checkbox"
