@@ -75,7 +75,6 @@ func TestNothingJumps(t *testing.T) {
 	const n = 4000
 	for _, d := range Demos() {
 		r := d.Runner
-		dt := r.Stride() / n
 		was := markers(r.At(0, 0))
 		for i := 1; i <= n+5; i++ {
 			now := markers(r.At(float64(i)/n, 0))
@@ -83,7 +82,7 @@ func TestNothingJumps(t *testing.T) {
 				if name == "right-toe" || name == "left-toe" {
 					continue // toes are pressed flat at once where the ball lands first
 				}
-				require.Less(t, v.Sub(was[name]).Len()/dt, 16.0, "%s: %s at %d, m/s", d.ID, name, i)
+				require.Less(t, v.Sub(was[name]).Len(), 0.005, "%s: %s at %d, m", d.ID, name, i)
 			}
 			was = now
 		}
