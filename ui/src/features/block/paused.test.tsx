@@ -4,7 +4,7 @@ import { MemoryRouter } from "react-router";
 import { afterEach, expect, test } from "vitest";
 import { CarePage } from "../../parts/care";
 import { Why } from "../../parts/why";
-import { NotNow, Seen } from "../review/logged";
+import { NotNow, Seen } from "../review/seen";
 import { Asks, Paused } from "./paused";
 
 afterEach(cleanup);

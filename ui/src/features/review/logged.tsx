@@ -6,99 +6,10 @@ import { weekDay } from "../../parts/dates";
 import { Choice, Field, painScale } from "../../parts/field";
 import { SideName, Title } from "../../parts/marks";
 import { Failed, SaveState } from "../../parts/states";
-import { Tick, withOrWithout } from "../../parts/tick";
+import { said } from "./seen";
 
 type Block = Schema["Block"];
-type Ladder = Block["prescriptions"][number];
 type Session = Schema["LoggedSession"];
-type Line = { mistakes?: string[]; sets?: string; reps?: string; kg?: string };
-
-/** What of a side may not be done today, or only so. */
-export function NotNow({ p, side }: { p: Ladder; side: "left" | "right" | "both" }) {
-  const today = p.today.filter((t) => side === "both" || t.side === side);
-  const why = [...new Set(today.flatMap((t) => t.why))];
-  const limits = [...new Set(today.flatMap((t) => t.limits))];
-  const meanwhile = today.find((t) => t.state === "closed" && t.notch > 0);
-  return (
-    <>
-      {why.length > 0 && (
-        <p className="text-[14px] font-semibold text-clay">
-          ▲ not now: {why.join("; ")}
-          {meanwhile && <span className="block">meanwhile {p.notches[meanwhile.notch - 1]?.words}</span>}
-        </p>
-      )}
-      {limits.length > 0 && <p className="text-[14px] font-semibold">only {limits.join("; ")}</p>}
-    </>
-  );
-}
-
-/** Which mistakes were seen, each answered with its cue; sets, repetitions and load
- * where they differ from the dose. */
-export function Seen({
-  p,
-  side,
-  l,
-  set,
-  name,
-}: {
-  p: Ladder;
-  side: "left" | "right" | "both";
-  l: Line;
-  set: (part: Line) => void;
-  name: string;
-}) {
-  const peg = p.pegs.find((g) => side === "both" || g.side === side);
-  const n = p.notches[(peg?.notch ?? 1) - 1];
-  if (!n) return null;
-  const seen = l.mistakes ?? [];
-  return (
-    <details className="w-full text-[14px]" open={seen.length > 0 || !!l.sets || !!l.reps || !!l.kg}>
-      <summary className="cursor-pointer text-ink-2">mistakes seen, or another dose</summary>
-      <div className="mt-1 flex flex-wrap items-end gap-x-6 gap-y-2">
-        {n.mistakes.length > 0 && (
-          <fieldset>
-            <legend className="sr-only">{name}: mistakes seen</legend>
-            {n.mistakes.map((m, i) => (
-              <Tick
-                key={m}
-                className="flex min-h-7 items-center gap-2"
-                label={
-                  <>
-                    {m}
-                    {seen.includes(m) && n.cues.length > 0 && (
-                      <b className="text-pine">say: {n.cues[Math.min(i, n.cues.length - 1)]}</b>
-                    )}
-                  </>
-                }
-                on={seen.includes(m)}
-                onChange={(on) => set({ mistakes: withOrWithout(seen, m, on) })}
-              />
-            ))}
-          </fieldset>
-        )}
-        {(
-          [
-            ["sets", "sets done"],
-            ["reps", "repetitions a set"],
-            ["kg", "kg used"],
-          ] as const
-        ).map(([k, label]) => (
-          <label key={k} className="flex items-center gap-2">
-            {label}
-            <input
-              className="field min-h-7 w-16 px-1.5 py-0"
-              inputMode="decimal"
-              aria-label={`${name}: ${label}`}
-              placeholder="as asked"
-              value={l[k] ?? ""}
-              onChange={(e) => set({ [k]: e.target.value.replace(/[^0-9.,]/g, "") })}
-            />
-          </label>
-        ))}
-      </div>
-    </details>
-  );
-}
 
 /** Sessions of the last weeks, to put right or take back with a reason. */
 export function Logged({ b }: { b: Block }) {
@@ -198,12 +109,7 @@ function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
           <Choice
             label="Done"
             compact
-            options={[
-              { value: 1, label: "all" },
-              { value: 0.8, label: "most" },
-              { value: 0.5, label: "half" },
-              { value: 0, label: "none" },
-            ]}
+            options={said(b.choices.done)}
             value={x.done}
             onChange={(v) => change(i, { done: v })}
           />

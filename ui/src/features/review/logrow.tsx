@@ -1,12 +1,8 @@
-import type { Schema } from "../../api/client";
-import { Choice, type Option, painScale } from "../../parts/field";
+import { Choice, painScale } from "../../parts/field";
 import { SideName } from "../../parts/marks";
 import { Tick } from "../../parts/tick";
-import { NotNow, Seen } from "./logged";
 import type { Block, Line, Row } from "./model";
-
-const said = (list: Schema["AdjustChoice"][]): Option<number>[] =>
-  list.map((c) => ({ value: c.value, label: c.words }));
+import { NotNow, Seen, said } from "./seen";
 
 /** What is asked of one ladder and side. */
 export function LogRow({
