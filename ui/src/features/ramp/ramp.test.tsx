@@ -135,8 +135,8 @@ test("the wish asks only for what it needs", async () => {
   await userEvent.type(screen.getByRole("textbox", { name: "Minimal shoe" }), "thin");
   expect(t.shoe).toBe("thin");
   const runs = within(screen.getByRole("group", { name: "Easy runs on" }));
-  await userEvent.click(runs.getByRole("button", { name: "Sun" }));
-  await userEvent.click(runs.getByRole("button", { name: "Tue" }));
+  await userEvent.click(runs.getByRole("checkbox", { name: "Sun" }));
+  await userEvent.click(runs.getByRole("checkbox", { name: "Tue" }));
   expect(t.runDays).toEqual([3, 6]);
   const pace = screen.getByRole("textbox", { name: /Easy pace/ });
   await userEvent.clear(pace);
