@@ -122,7 +122,8 @@ func TestLayoutKeepsEveryHardRule(t *testing.T) {
 			require.Empty(t, Check(w, items, l.where(), micro))
 			for i, p := range l.Places {
 				assert.GreaterOrEqual(t, len(p.Days), 1, "nothing is dropped")
-				assert.LessOrEqual(t, len(p.Days), items[i].Times)
+				most := items[i].Times
+				assert.LessOrEqual(t, len(p.Days), most, "no more days than asked for")
 				assert.NotEmpty(t, p.Why)
 				for _, b := range p.Blocked {
 					assert.NotEmpty(t, b.Rule)

@@ -5,18 +5,17 @@ import { api, need, Problem, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
 import { Failed, Loading } from "../../parts/states";
 import { useDeskKeys } from "./deskkeys";
-import { bones, edges } from "./drawn";
+import { edges } from "./drawn";
 import { frameAt, seekTo } from "./frames";
 import { Head } from "./head";
 import { LookThrough } from "./lookthrough";
+import type { Point } from "./marked";
 import { MarkersDesk } from "./markers";
 import { MarkPanel } from "./markpanel";
 import { useMarks } from "./marks";
 import {
   clicked,
   type LineName,
-  lineList,
-  lineNames,
   type Moment,
   momentAt,
   moved,
@@ -28,13 +27,14 @@ import {
   without,
   withPoints,
 } from "./model";
+import { drawnLines, shownMarks, taken } from "./onstage";
 import { Propose } from "./proposals";
 import { proposedLines, proposedMarks, useProposal } from "./proposed";
 import { ProposedMeasures } from "./proposedmeasures";
 import type { Shot } from "./readings";
 import { Read } from "./readpanel";
 import { Settings } from "./settings";
-import { type Mark, type Point, Stage, type Stroke } from "./stage";
+import { Stage } from "./stage";
 import { Strip } from "./strip";
 import { Transport } from "./transport";
 import type { Clip } from "./upload";
@@ -130,36 +130,8 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   );
   const bad =
     read.error instanceof Problem ? (Object.values(read.error.fields)[0] ?? read.error.message) : "";
-  const shown: Mark[] = [
-    ...pose,
-    ...lineList.flatMap((name) =>
-      (m.now.picture[name] ?? []).map((at, n) => ({
-        id: `line/${name}/${n}`,
-        name: lineNames[name],
-        at,
-        quiet: true,
-      })),
-    ),
-    ...(half ? [{ id: "half", name: "", at: half }] : []),
-    ...Object.entries(moment?.points ?? {}).map(([p, at]) => ({
-      id: `at/${p}`,
-      name: t?.places.find((s) => s.place === p)?.name ?? p,
-      at,
-    })),
-  ];
-  const lines = useMemo(() => {
-    const out: Stroke[] = [];
-    for (const name of lineList) {
-      const [a, b] = m.now.picture[name] ?? [];
-      if (a && b) out.push({ from: a, to: b });
-    }
-    for (const [a, b] of bones) {
-      const p = moment?.points[a];
-      const q = moment?.points[b];
-      if (p && q) out.push({ from: p, to: q });
-    }
-    return out;
-  }, [m.now.picture, moment]);
+  const shown = shownMarks(pose, m.now, half, moment, t);
+  const lines = useMemo(() => drawnLines(m.now, moment), [m.now, moment]);
   const shot: Shot = useRef(null);
   const picture = async () => {
     const b = await shot.current?.();
@@ -262,22 +234,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
               }}
               take={
                 pose.length > 0 && t?.places.some((s) => pose.some((x) => x.id === `pose/${side}/${s.place}`))
-                  ? () => {
-                      const points = { ...moment?.points };
-                      for (const s of t.places) {
-                        const at = pose.find((x) => x.id === `pose/${side}/${s.place}`)?.at;
-                        if (at && !points[s.place]) points[s.place] = at;
-                      }
-                      const next = put(points);
-                      m.step({
-                        ...next,
-                        moments: next.moments.map((x) =>
-                          x.template === template && x.side === side && x.frame === frame
-                            ? { ...x, by: "proposed" as const }
-                            : x,
-                        ),
-                      });
-                    }
+                  ? () => m.step(taken(m.now, i, d, t, pose))
                   : null
               }
             />

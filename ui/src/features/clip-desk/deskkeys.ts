@@ -1,6 +1,6 @@
 import { useKeys } from "../../parts/keys";
+import type { Point } from "./marked";
 import type { Act, Desk, Side } from "./model";
-import type { Point } from "./stage";
 
 const arrows = {
   ArrowLeft: [-1, 0],

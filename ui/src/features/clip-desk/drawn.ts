@@ -1,5 +1,5 @@
+import type { Stroke } from "./marked";
 import type { Box } from "./propose";
-import type { Stroke } from "./stage";
 
 /** The four edges of a box. */
 export const edges = (b: Box): Stroke[] => {

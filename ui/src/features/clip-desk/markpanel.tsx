@@ -1,5 +1,6 @@
 import { Choice, Field } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import type { Point } from "./marked";
 import type { useMarks } from "./marks";
 import {
   type Act,
@@ -10,7 +11,6 @@ import {
   type Template,
   type withPoints,
 } from "./model";
-import type { Point } from "./stage";
 
 /** What is marked: the moment, its places in order, lines and scale. */
 export function MarkPanel({

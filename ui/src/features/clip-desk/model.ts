@@ -1,8 +1,8 @@
 import type { Schema } from "../../api/client";
+import type { Point } from "./marked";
 import type { Marks } from "./marks";
 import type { Box } from "./propose";
 import { fixed, type Read, unfixed } from "./proposed";
-import type { Point } from "./stage";
 
 export type Moment = Schema["ClipMoment"];
 export type Template = Schema["ClipTemplate"];

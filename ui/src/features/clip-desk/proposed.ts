@@ -1,7 +1,7 @@
 import { api, need, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
+import type { Mark, Point } from "./marked";
 import type { Marks } from "./marks";
-import type { Mark, Point } from "./stage";
 import type { Clip } from "./upload";
 
 export type Read = Schema["ClipProposalRead"];

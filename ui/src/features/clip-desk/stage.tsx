@@ -1,29 +1,8 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
-import type { Schema } from "../../api/client";
 import { keep } from "./frames";
-import { lens, lensZoom } from "./lens";
+import { lens, magnify } from "./lens";
+import { drawn, type Mark, Marked, type Picture, type Point, type Stroke } from "./marked";
 import type { Shot } from "./readings";
-
-export type Point = Schema["MeasurePoint"];
-
-/** A point on show: which one it is, what it is called, where it lies. */
-export type Mark = {
-  id: string;
-  name: string;
-  at: Point;
-  quiet?: boolean;
-  /** Proposed, not looked at yet. */
-  hollow?: boolean;
-  side?: "left" | "right";
-};
-
-/** A drawn line; of a side it has that side's hue. */
-export type Stroke = { from: Point; to: Point; side?: "left" | "right" };
-
-/** The sides' hues on a picture, light enough for grass and shade. */
-const hues = { left: "#aab4ff", right: "#ffc46b" };
-
-export type Picture = { width: number; height: number };
 
 /**
  * The picture with what is marked on it: wheel steps, Ctrl and wheel zooms to the
@@ -161,41 +140,7 @@ export function Stage({
     const from = video.current ?? image.current;
     if (from instanceof HTMLVideoElement && from.seeking)
       await new Promise((done) => from.addEventListener("seeked", done, { once: true }));
-    const paper = document.createElement("canvas");
-    const c = paper.getContext("2d");
-    if (!from || !size || !c) return null;
-    const scale = Math.min(1, most / size.width);
-    paper.width = Math.round(size.width * scale);
-    paper.height = Math.round(size.height * scale);
-    c.scale(scale, scale);
-    c.drawImage(from, 0, 0);
-    const w = size.width / 260;
-    c.lineWidth = w;
-    for (const { from: a, to: b, side } of lines) {
-      c.strokeStyle = side ? hues[side] : "#fdfdfa";
-      c.beginPath();
-      c.moveTo(a.x, a.y);
-      c.lineTo(b.x, b.y);
-      c.stroke();
-    }
-    c.strokeStyle = "#fdfdfa";
-    c.font = `600 ${w * 5}px sans-serif`;
-    for (const m of marks) {
-      c.beginPath();
-      c.arc(m.at.x, m.at.y, w * 2, 0, 7);
-      c.fillStyle = "#17211e";
-      if (!m.hollow) c.fill();
-      c.stroke();
-      if (m.quiet || m.side) continue;
-      c.lineWidth = w * 1.6;
-      c.strokeStyle = "#17211e";
-      c.strokeText(m.name, m.at.x + w * 4, m.at.y - w * 2);
-      c.fillStyle = "#fdfdfa";
-      c.fillText(m.name, m.at.x + w * 4, m.at.y - w * 2);
-      c.lineWidth = w;
-      c.strokeStyle = "#fdfdfa";
-    }
-    return new Promise((done) => paper.toBlob(done, "image/png"));
+    return from && size ? drawn(from, size, lines, marks, most) : null;
   };
   const place = (e: { clientX: number; clientY: number }): Point => {
     const b = box.current?.getBoundingClientRect();
@@ -235,17 +180,7 @@ export function Stage({
     const c = glass.current?.getContext("2d");
     const from = video.current ?? image.current;
     if (!c || !from || !size) return;
-    const part = lens / lensZoom / Math.max(0.3, (box.current?.clientWidth ?? size.width) / size.width);
-    c.fillStyle = "#000";
-    c.fillRect(0, 0, lens, lens);
-    c.drawImage(from, p.x - part / 2, p.y - part / 2, part, part, 0, 0, lens, lens);
-    c.strokeStyle = "#fff";
-    c.beginPath();
-    c.moveTo(lens / 2, lens / 2 - 14);
-    c.lineTo(lens / 2, lens / 2 + 14);
-    c.moveTo(lens / 2 - 14, lens / 2);
-    c.lineTo(lens / 2 + 14, lens / 2);
-    c.stroke();
+    magnify(c, from, p, (box.current?.clientWidth ?? size.width) / size.width);
   };
   const move = (e: PointerEvent) => {
     const p = place(e);
@@ -322,56 +257,17 @@ export function Stage({
                 drag.current = null;
               }}
             >
-              {lines.map(({ from: a, to: b, side }) => (
-                <line
-                  key={`${a.x},${a.y},${b.x},${b.y},${side ?? ""}`}
-                  x1={a.x}
-                  y1={a.y}
-                  x2={b.x}
-                  y2={b.y}
-                  stroke={side ? hues[side] : "#fdfdfa"}
-                  strokeWidth={r / 2}
-                  opacity="0.85"
-                />
-              ))}
-              {marks.map((m) => (
-                <g
-                  key={m.id}
-                  opacity={m.quiet ? 0.55 : 1}
-                  pointerEvents={placing ? "none" : undefined}
-                  onPointerDown={(e) => {
-                    e.stopPropagation();
-                    (e.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(e.pointerId);
-                    drag.current = { id: m.id, moved: false };
-                    onChoose(m.id);
-                  }}
-                >
-                  <circle cx={m.at.x} cy={m.at.y} r={r * 1.6} fill="transparent" />
-                  <circle
-                    cx={m.at.x}
-                    cy={m.at.y}
-                    r={m.side ? r * 0.7 : r}
-                    fill={chosen === m.id ? "#963a22" : m.hollow ? "transparent" : "#17211e"}
-                    stroke={m.side ? hues[m.side] : "#fdfdfa"}
-                    strokeWidth={r / 2.2}
-                  />
-                  {chosen === m.id && (
-                    <text
-                      x={m.at.x + r * 2}
-                      y={m.at.y - r * 1.5}
-                      fontSize={r * 2.8}
-                      pointerEvents="none"
-                      fontWeight="600"
-                      fill="#fdfdfa"
-                      stroke="#17211e"
-                      strokeWidth={r / 2}
-                      paintOrder="stroke"
-                    >
-                      {m.name}
-                    </text>
-                  )}
-                </g>
-              ))}
+              <Marked
+                lines={lines}
+                marks={marks}
+                chosen={chosen}
+                placing={placing}
+                r={r}
+                onGrab={(id) => {
+                  drag.current = { id, moved: false };
+                  onChoose(id);
+                }}
+              />
             </svg>
           )}
         </div>

@@ -8,6 +8,8 @@ import { Tick } from "../../parts/tick";
 import { Why } from "../../parts/why";
 import { type Run, type RunInput, useRunChange, useZones } from "./hooks";
 
+const select = "field min-h-8 px-1.5 py-0.5";
+
 export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
   const [many, setMany] = useState(12);
   if (runs.length === 0)
@@ -81,8 +83,6 @@ function RunRow({ id, r }: { id: string; r: Run }) {
   const [taking, setTaking] = useState(false);
   const fields = put.error instanceof Problem ? put.error.fields : {};
   const name = weekDay(r.on);
-  const number = (v: string) => (v === "" ? undefined : Number(v));
-  const select = "field min-h-8 px-1.5 py-0.5";
   return (
     <tr className="border-t border-rule">
       <th scope="row" className="py-1 pr-2 text-left font-normal whitespace-nowrap">
@@ -95,30 +95,10 @@ function RunRow({ id, r }: { id: string; r: Run }) {
       <td className="pr-2 text-right">{Math.round(r.minutes)}</td>
       <td className="pr-2 text-right">{r.cadence ? Math.round(r.cadence) : "–"}</td>
       <td className="pr-2">
-        <select
-          className={select}
-          aria-label={`${name}: effort`}
-          value={r.effort ?? ""}
-          onChange={(e) => put.mutate({ effort: number(e.target.value) })}
-        >
-          <option value="">–</option>
-          {painScale.map((p) => (
-            <option key={p.value}>{p.value}</option>
-          ))}
-        </select>
+        <Scale label={`${name}: effort`} value={r.effort} onChange={(effort) => put.mutate({ effort })} />
       </td>
       <td className="pr-2">
-        <select
-          className={select}
-          aria-label={`${name}: pain`}
-          value={r.pain ?? ""}
-          onChange={(e) => put.mutate({ pain: number(e.target.value) })}
-        >
-          <option value="">–</option>
-          {painScale.map((p) => (
-            <option key={p.value}>{p.value}</option>
-          ))}
-        </select>
+        <Scale label={`${name}: pain`} value={r.pain} onChange={(pain) => put.mutate({ pain })} />
       </td>
       <td className="pr-2">
         <select
@@ -181,5 +161,30 @@ function RunRow({ id, r }: { id: string; r: Run }) {
         <SaveState error={fields.reason ? null : (put.error ?? out.error)} saving={false} />
       </td>
     </tr>
+  );
+}
+
+/** Nought to ten, or not said. */
+function Scale({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: number | undefined;
+  onChange: (v: number | undefined) => void;
+}) {
+  return (
+    <select
+      className={select}
+      aria-label={label}
+      value={value ?? ""}
+      onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
+    >
+      <option value="">–</option>
+      {painScale.map((p) => (
+        <option key={p.value}>{p.value}</option>
+      ))}
+    </select>
   );
 }

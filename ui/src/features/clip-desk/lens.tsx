@@ -1,3 +1,0 @@
-export const lens = 132; // px across
-
-export const lensZoom = 4;
