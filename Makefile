@@ -111,9 +111,13 @@ fuzz:
 # Mutants of the rule packages: which changes of the code no test notices.
 MUTATE ?= load planning adjust safety screening transition measure
 mutate:
-	@for p in $(MUTATE); do
+	@mkdir -p bin/casecover
+	go build -o bin/casecover/go ./tools/casecover
+	go build -modfile=tools/gremlins/go.mod -o bin/gremlins github.com/go-gremlins/gremlins/cmd/gremlins
+	export NOTCHBACK_REAL_GO="$$(command -v go)" PATH="$$PWD/bin/casecover:$$PATH"
+	for p in $(MUTATE); do
 	  echo "== core/$$p"
-	  go tool -modfile=tools/gremlins/go.mod gremlins unleash --tags "" ./core/$$p | tee bin/mutants-$$p.txt | tail -8
+	  bin/gremlins unleash --tags "" ./core/$$p | tee bin/mutants-$$p.txt | tail -8
 	done
 
 clean:
