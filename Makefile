@@ -117,7 +117,7 @@ mutate:
 	export NOTCHBACK_REAL_GO="$$(command -v go)" PATH="$$PWD/bin/casecover:$$PATH"
 	for p in $(MUTATE); do
 	  echo "== core/$$p"
-	  bin/gremlins unleash --tags "" ./core/$$p | tee bin/mutants-$$p.txt | tail -8
+	  bin/gremlins unleash --tags "" --timeout-coefficient 15 ./core/$$p | tee bin/mutants-$$p.txt | tail -8
 	done
 
 clean:
