@@ -14,7 +14,7 @@ import { freshKey, Problem } from "../api/client";
 import { draftLike, dropDraft, putDraft } from "./drafts";
 import { Choice, type Option, Select } from "./field";
 import { readNumber } from "./numbers";
-import { Tick, withOrWithout } from "./tick";
+import { Tick, Weekdays, withOrWithout } from "./tick";
 
 // The content policy forbids making code at run time; the checks do without.
 z.config({ jitless: true });
@@ -34,6 +34,9 @@ export const neededNumber = (unit: string, example: string) =>
       ctx.addIssue({ code: "custom", message: `A number in ${unit} is expected, like ${example}` });
     return n ?? 0;
   });
+
+/** A text that has to be said; without it the sentence stands beside the field. */
+export const needed = (sentence: string) => z.string().trim().min(1, sentence);
 
 /** One of some words, or nothing chosen. */
 export const chosen = <T extends string>(...of: T[]) => z.string().transform((v) => of.find((x) => x === v));
@@ -106,7 +109,7 @@ export function Chosen<In extends FieldValues, Out, T extends string | number>({
   control,
   name,
   ...rest
-}: Bound<In, Out> & { label: string; options: Option<T>[] }) {
+}: Bound<In, Out> & { label: string; options: Option<T>[]; compact?: boolean }) {
   const { field, fieldState } = useController({ control, name });
   return (
     <Choice<T>
@@ -151,5 +154,17 @@ export function Ticked<In extends FieldValues, Out>({
         ))}
       </div>
     </fieldset>
+  );
+}
+
+/** Days of the week, bound to a field. */
+export function WeekdaysOf<In extends FieldValues, Out>({
+  control,
+  name,
+  label,
+}: Bound<In, Out> & { label: string }) {
+  const { field, fieldState } = useController({ control, name });
+  return (
+    <Weekdays label={label} days={field.value} onChange={field.onChange} bad={fieldState.error?.message} />
   );
 }

@@ -1,61 +1,68 @@
-import { useState } from "react";
-import { api, freshKey, need, Problem } from "../../api/client";
+import { z } from "zod";
+import { api, need, type Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
-import { Choice, Field } from "../../parts/field";
+import { Field } from "../../parts/field";
+import { Chosen, useChecked } from "../../parts/form";
 import { SaveState } from "../../parts/states";
 import { useRampChange, type View } from "./hooks";
 
+const rules = z.object({
+  counts: z.string().transform((text, ctx) => {
+    const counts = readCounts(text);
+    if (!counts)
+      ctx.addIssue({ code: "custom", message: "Whole numbers with spaces between, like 41 42 41" });
+    return counts ?? [];
+  }),
+  windowSeconds: z.number(),
+});
+const empty: z.input<typeof rules> = { counts: "", windowSeconds: 15 };
+
 /** Counts of both feet without a beat; three or more make a margin. */
 export function CountAgain({ id, v }: { id: string; v: View }) {
-  const [text, setText] = useState("");
-  const [seconds, setSeconds] = useState(15);
-  const [key, setKey] = useState(freshKey);
-  const add = useRampChange(id, (counts: number[]) =>
+  const f = useChecked(rules, empty);
+  const add = useRampChange(id, (body: Schema["RecountInput"]) =>
     need(
       api.POST("/api/runners/{id}/recounts", {
-        params: { path: { id }, header: { "Idempotency-Key": key } },
-        body: { on: v.today, counts, windowSeconds: seconds },
+        params: { path: { id }, header: { "Idempotency-Key": f.key } },
+        body,
       }),
     ),
   );
-  const counts = readCounts(text);
-  const bad = add.error instanceof Problem ? Object.values(add.error.fields)[0] : undefined;
   return (
     <form
+      noValidate
       className="mt-4 flex flex-wrap items-end gap-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (counts)
-          add.mutate(counts, {
+      onSubmit={f.form.handleSubmit((typed) =>
+        add.mutate(
+          { on: v.today, ...typed },
+          {
+            onError: f.refused,
             onSuccess: () => {
-              setText("");
-              setKey(freshKey());
+              f.sent();
+              f.form.reset({ ...empty, windowSeconds: typed.windowSeconds });
             },
-            onError: () => setKey(freshKey()),
-          });
-      }}
+          },
+        ),
+      )}
     >
       <Field
         label="Count again, without the beat"
         className="w-72"
         placeholder="41 42 41 41"
-        value={text}
         inputMode="numeric"
         hint="steps of both feet, one number a window"
-        error={text && !counts ? "whole numbers with spaces between, like 41 42 41" : bad}
-        onChange={(e) => setText(e.target.value)}
+        {...f.text("counts")}
       />
-      <Choice
+      <Chosen
         label="Window"
-        compact
         options={[15, 30, 60].map((n) => ({ value: n, label: `${n} s` }))}
-        value={seconds}
-        onChange={setSeconds}
+        control={f.form.control}
+        name="windowSeconds"
       />
-      <button type="submit" className="btn" disabled={!counts || add.isPending}>
+      <button type="submit" className="btn" disabled={add.isPending}>
         Keep the count
       </button>
-      <SaveState error={bad ? null : add.error} saving={add.isPending} />
+      <SaveState error={f.bad("counts") ? null : add.error} saving={add.isPending} />
       {v.cadence.recounts.length > 0 && (
         <p className="w-full text-[14px] text-ink-2">
           So far:{" "}

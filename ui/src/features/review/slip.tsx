@@ -1,8 +1,11 @@
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { z } from "zod";
 import { api, need, type Schema } from "../../api/client";
 import { Field } from "../../parts/field";
+import { needed, useChecked } from "../../parts/form";
 import { SaveState } from "../../parts/states";
+
+const rules = z.object({ reason: needed("Say how it came about") });
 
 /** A severe reading was changed: its flag asks once more whether it was so. */
 export function Slip({
@@ -16,25 +19,24 @@ export function Slip({
   s: Schema["SlipView"];
   done: () => void;
 }) {
-  const [reason, setReason] = useState("");
+  const f = useChecked(rules, { reason: "" });
   const put = useMutation({
-    mutationFn: () =>
+    mutationFn: ({ reason }: { reason: string }) =>
       need(
         api.POST("/api/runners/{id}/days/{on}/slip", {
           params: { path: { id: runner, on } },
           body: { key: s.key, reason },
         }),
       ),
+    onError: f.refused,
     onSuccess: done,
   });
   return (
     <form
       aria-label="A changed reading"
       className="mb-4 grid gap-2 border-l-4 border-clay bg-paper p-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        put.mutate();
-      }}
+      noValidate
+      onSubmit={f.form.handleSubmit((v) => put.mutate(v))}
     >
       <p className="font-semibold">{s.text}</p>
       <p className="text-[14px] text-ink-2">
@@ -42,14 +44,8 @@ export function Slip({
         and the flag ends today. Both readings stay in the journal.
       </p>
       <div className="flex flex-wrap items-end gap-3">
-        <Field
-          label="How it came about"
-          className="min-w-72 flex-1"
-          value={reason}
-          onChange={(e) => setReason(e.target.value)}
-          maxLength={500}
-        />
-        <button type="submit" className="btn" disabled={put.isPending || !reason.trim()}>
+        <Field label="How it came about" className="min-w-72 flex-1" maxLength={500} {...f.text("reason")} />
+        <button type="submit" className="btn" disabled={put.isPending}>
           No, it was typed wrong
         </button>
       </div>

@@ -1,10 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, need, Problem, type Schema } from "../../api/client";
-import { dayMonth, plusDays } from "../../parts/dates";
-import { Field } from "../../parts/field";
-import { SaveState } from "../../parts/states";
+import type { Schema } from "../../api/client";
+import { dayMonth } from "../../parts/dates";
+import { ClearanceForm } from "./clearance";
 
 type Screening = Schema["Screening"];
 
@@ -61,67 +59,5 @@ export function FlagBanner({ s }: { s: Screening }) {
         </p>
       ))}
     </div>
-  );
-}
-
-function ClearanceForm({ s, flag, done }: { s: Screening; flag: string; done: () => void }) {
-  const qc = useQueryClient();
-  const [v, set] = useState({ role: "", allowed: "", until: plusDays(s.on, 42) });
-  const save = useMutation({
-    mutationFn: () =>
-      need(
-        api.POST("/api/runners/{id}/clearances", {
-          params: { path: { id: s.runnerId } },
-          body: { flag, ...v },
-        }),
-      ),
-    onSuccess: () => {
-      void qc.invalidateQueries();
-      done();
-    },
-  });
-  const bad = save.error instanceof Problem ? save.error.fields : {};
-  return (
-    <form
-      className="mt-2 grid gap-3 border-l-4 border-ink bg-paper p-4 md:grid-cols-[12rem_1fr_11rem_auto] md:items-end"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
-      <Field
-        label={`${flag}: cleared by a`}
-        placeholder="physiotherapist"
-        value={v.role}
-        error={bad.role}
-        onChange={(e) => set({ ...v, role: e.target.value })}
-      />
-      <Field
-        label="What is allowed"
-        value={v.allowed}
-        error={bad.allowed}
-        onChange={(e) => set({ ...v, allowed: e.target.value })}
-      />
-      <Field
-        label="Until the end of"
-        type="date"
-        value={v.until}
-        error={bad.until}
-        onChange={(e) => set({ ...v, until: e.target.value })}
-      />
-      <div className="flex gap-2">
-        <button
-          type="submit"
-          className="btn btn-main"
-          disabled={save.isPending || !v.role.trim() || !v.allowed.trim() || !v.until}
-        >
-          Note it
-        </button>
-        <button type="button" className="btn" onClick={done}>
-          Cancel
-        </button>
-      </div>
-      <SaveState error={save.error} saving={false} />
-    </form>
   );
 }
