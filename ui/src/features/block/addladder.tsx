@@ -3,8 +3,8 @@ import { z } from "zod";
 import { Field } from "../../parts/field";
 import { Listed, useChecked, WeekdaysOf } from "../../parts/form";
 import { type Block, type Change, useChange } from "./change";
-import { ChangeError, Outlook, useLook } from "./dayside";
 import { useWishes } from "./hooks";
+import { ChangeError, Outlook, useLook } from "./outlook";
 
 /** Puts a ladder from the shelf into the block, re-fitted to this runner. */
 export function AddLadder({ b }: { b: Block }) {

@@ -3,7 +3,7 @@ import type { Schema } from "../../api/client";
 import { Field } from "../../parts/field";
 import { Chosen, useChecked, WeekdaysOf } from "../../parts/form";
 import { type Block, type Change, useChange } from "./change";
-import { ChangeError, Outlook, useLook } from "./dayside";
+import { ChangeError, Outlook, useLook } from "./outlook";
 
 type Prescription = Schema["PrescriptionView"];
 type Dose = Schema["CatalogueDose"];

@@ -3,7 +3,8 @@ import { mended } from "./markers";
 import { judged, marks, read } from "./proposaltesting";
 import { follow } from "./propose";
 import { accept, fixed, lookedAt, proposedLines, proposedMarks, stepAt, unfixed } from "./proposed";
-import { digits, isIn } from "./readings";
+import { digits } from "./readings";
+import { isIn } from "./send";
 
 test("proposed points are hollow until they are put right or looked at", () => {
   const plain = proposedMarks(read(), marks(), 12);

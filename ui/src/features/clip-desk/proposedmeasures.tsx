@@ -3,7 +3,8 @@ import { useScreening } from "../../api/hooks";
 import { Title } from "../../parts/marks";
 import { SaveState } from "../../parts/states";
 import type { Read } from "./proposed";
-import { isIn, Row, type Shot, Times, useSend } from "./readings";
+import { Row, type Shot, Times } from "./readings";
+import { isIn, useSend } from "./send";
 import type { Clip } from "./upload";
 
 /** What the proposed and corrected points give over all steps, and one press for all of it. */

@@ -1,14 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { RefObject } from "react";
-import { api, NoConnection, need, Problem, type Schema } from "../../api/client";
-import { useScreening } from "../../api/hooks";
+import { NoConnection, Problem, type Schema } from "../../api/client";
 import { SideName, Title } from "../../parts/marks";
 import { Reasons, Source } from "../../parts/reasons";
 import { sourceText } from "../../parts/source";
-import { SaveState } from "../../parts/states";
+import { Send } from "./send";
 import type { Clip } from "./upload";
 
-type Judged = Schema["ClipJudged"];
+export type Judged = Schema["ClipJudged"];
 
 /** Draws the picture on show with its marks, at most so wide. */
 export type Shot = RefObject<((most?: number) => Promise<Blob | null>) | null>;
@@ -122,76 +120,10 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
   );
 }
 
-const slots = 5;
-
-type Screening = Schema["Screening"];
-
-/** The trials of a reading's test and side. */
-const taken = (s: Screening | undefined, j: Judged) =>
-  (s?.trials ?? []).filter((t) => t.test === j.test && t.side === j.side);
-
-/** The first trial that is free for a reading, undefined where all are taken. */
-const freeSlot = (s: Screening | undefined, j: Judged) =>
-  Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken(s, j).some((t) => t.slot === k));
-
-/** Whether a reading stands in the screening already. */
-export const isIn = (s: Screening | undefined, j: Judged) =>
-  taken(s, j).some((t) => t.value === Number(digits(j)));
-
-/** Puts readings into the screening's tests, each with where it comes from and the picture. */
-export function useSend(clip: Clip, shot?: Shot) {
-  const qc = useQueryClient();
-  return useMutation({
-    mutationFn: async (list: readonly Judged[]) => {
-      const picture = await shot?.current?.(1280);
-      let s = qc.getQueryData<Screening>(["screening", clip.screeningId]);
-      let left = 0;
-      for (const j of list) {
-        const slot = freeSlot(s, j);
-        if (!slot || !j.test || isIn(s, j)) {
-          if (!isIn(s, j)) left++;
-          continue;
-        }
-        s = await need(
-          api.PUT("/api/screenings/{id}/trials/{test}/{side}/{slot}", {
-            params: { path: { id: clip.screeningId, test: j.test, side: j.side, slot } },
-            body: { value: Number(digits(j)) },
-          }),
-        );
-        qc.setQueryData(["screening", clip.screeningId], s);
-        await origin(clip.screeningId, j, slot, picture);
-      }
-      return left;
-    },
-    onSettled: () => void qc.invalidateQueries({ queryKey: ["origins", clip.screeningId] }),
-  });
-}
-
-function Send({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
-  const s = useScreening(clip.screeningId);
-  const put = useSend(clip, shot);
-  const free = freeSlot(s.data, j);
-  if (isIn(s.data, j))
-    return <span className="text-pine">in the screening{put.error ? ", without its picture" : ""}</span>;
-  if (s.data?.finished) return <span className="text-ink-2">the screening is finished</span>;
-  return (
-    <>
-      <button
-        type="button"
-        className="btn-quiet"
-        aria-label={`${j.name}, ${j.side}: into the screening`}
-        disabled={!free || put.isPending || !s.data}
-        onClick={() => put.mutate([j])}
-      >
-        {free ? "into the screening" : "all its trials are taken"}
-      </button>
-      <SaveState error={put.error} saving={put.isPending} />
-    </>
-  );
-}
+export type Screening = Schema["Screening"];
 
 /** Says of a trial who placed the points, how sure it is, and keeps its picture. */
-async function origin(screening: string, j: Judged, slot: number, picture: Blob | null | undefined) {
+export async function origin(screening: string, j: Judged, slot: number, picture: Blob | null | undefined) {
   const how = new URLSearchParams({ made: j.by || "by hand", margin: j.margin.toFixed(3) });
   const res = await fetch(`/api/screenings/${screening}/trials/${j.test}/${j.side}/${slot}/origin?${how}`, {
     method: "PUT",

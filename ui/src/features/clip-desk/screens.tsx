@@ -1,19 +1,20 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { weekDay } from "../../parts/dates";
-import { Choice } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { SideName, Title } from "../../parts/marks";
 import { Slide } from "../../parts/slide";
 import { Empty } from "../../parts/states";
 import { Tick } from "../../parts/tick";
 import type { Beside } from "./beside";
-import { frameAt, seekTo } from "./frames";
+import { seekTo } from "./frames";
+import { Locks } from "./locks";
+import { frameOf, Screen } from "./screen";
 import type { Clip } from "./upload";
 
-type Foot = "left" | "right";
+export type Foot = "left" | "right";
 
-type Kind = "contact" | "toe-off";
+export type Kind = "contact" | "toe-off";
 
 /** The times of a clip's events of one kind, s of the file, in order. */
 function eventsOf(c: Clip, foot: Foot, kind: Kind): number[] {
@@ -122,72 +123,18 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
   return (
     <section aria-label="Both clips">
       {!stills && (
-        <div className="mb-3 flex flex-wrap items-end gap-x-6 gap-y-2">
-          <Choice
-            label="Foot"
-            compact
-            options={[
-              { value: "left", label: "left" },
-              { value: "right", label: "right" },
-            ]}
-            value={foot}
-            onChange={setFoot}
-          />
-          <Choice
-            label="Locked to"
-            compact
-            options={[
-              { value: "contact", label: "contact" },
-              { value: "toe-off", label: "toe-off" },
-            ]}
-            value={kind}
-            onChange={setKind}
-          />
-          <div className="flex items-center gap-2">
-            <button
-              type="button"
-              className="btn min-h-8"
-              disabled={n === 0}
-              onClick={() => setStep(n - 1)}
-              aria-label="the step before"
-            >
-              ‹
-            </button>
-            <span>
-              step <b>{least === 0 ? 0 : n + 1}</b> of {least}
-            </span>
-            <button
-              type="button"
-              className="btn min-h-8"
-              disabled={n + 1 >= least}
-              onClick={() => setStep(n + 1)}
-              aria-label="the next step"
-            >
-              ›
-            </button>
-          </div>
-          <div className="flex items-center gap-2">
-            <button
-              type="button"
-              className="btn min-h-8"
-              aria-label="both a frame back"
-              onClick={() => setOffset(offset - by)}
-            >
-              ←
-            </button>
-            <span role="status" className="w-32 text-center">
-              {offset === 0 ? `at ${kind}` : `${offset > 0 ? "+" : "−"}${Math.abs(offset)} ms`}
-            </span>
-            <button
-              type="button"
-              className="btn min-h-8"
-              aria-label="both a frame on"
-              onClick={() => setOffset(offset + by)}
-            >
-              →
-            </button>
-          </div>
-        </div>
+        <Locks
+          foot={foot}
+          setFoot={setFoot}
+          kind={kind}
+          setKind={setKind}
+          n={n}
+          of={least}
+          setStep={setStep}
+          offset={offset}
+          setOffset={setOffset}
+          by={by}
+        />
       )}
       {!stills && least === 0 && (
         <p role="alert" className="mb-3 font-semibold">
@@ -225,48 +172,5 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
         )}
       </div>
     </section>
-  );
-}
-
-/** The usual time between two frames of a clip, s of real time. */
-function frameOf(c: Clip) {
-  const t = c.times;
-  const first = t[0];
-  const last = t.at(-1);
-  if (first === undefined || last === undefined || t.length < 2) return 1 / 30;
-  return (last - first) / (t.length - 1) / (c.marks.slow || 1);
-}
-
-function Screen({ c, second, bare }: { c: Clip; second: number | undefined; bare?: boolean }) {
-  const video = useRef<HTMLVideoElement>(null);
-  const [ready, setReady] = useState(false);
-  useEffect(() => {
-    const v = video.current;
-    if (v && ready && second !== undefined && Math.abs(v.currentTime - second) > 1e-4) v.currentTime = second;
-  }, [second, ready]);
-  return (
-    <figure className="min-w-0">
-      {c.kind === "photo" ? (
-        <img src={`/api/clips/${c.id}/file`} alt={c.name} className="block w-full bg-ink" />
-      ) : (
-        <video
-          ref={video}
-          src={`/api/clips/${c.id}/file`}
-          muted
-          playsInline
-          preload="auto"
-          className="block w-full bg-ink"
-          onLoadedData={() => setReady(true)}
-        />
-      )}
-      {!bare && (
-        <figcaption className="mt-1 text-[14px]">
-          <b>{weekDay(c.on)}</b>, {c.name}
-          {c.kind === "video" && second !== undefined && (
-            <span className="text-ink-2"> · frame {frameAt(c.times, c.marks.rate || 30, second) + 1}</span>
-          )}
-        </figcaption>
-      )}
-    </figure>
   );
 }

@@ -2,6 +2,7 @@ import type { Schema } from "../../api/client";
 import { SideName } from "../../parts/marks";
 
 type Event = Schema["ClipEvent"];
+type Marks = Schema["ClipMarks"];
 
 const keyOf = { left: { contact: "q", "toe-off": "a" }, right: { contact: "w", "toe-off": "s" } } as const;
 
@@ -112,5 +113,24 @@ export function Strip({
         );
       })}
     </section>
+  );
+}
+
+/** The strip of what is proposed, or else of what is marked. */
+export function Events({
+  m,
+  proposed,
+  ...rest
+}: Omit<Parameters<typeof Strip>[0], "events" | "hollow"> & {
+  m: Marks;
+  proposed: { events: readonly Marks["events"][number][] } | undefined;
+}) {
+  const list = proposed && proposed.events.length > 0 ? proposed.events : m.events;
+  return (
+    <Strip
+      {...rest}
+      events={list.map((e) => ({ frame: e.frame, foot: e.foot, kind: e.kind }))}
+      hollow={(e) => !m.events.some((x) => x.frame === e.frame && x.foot === e.foot && x.kind === e.kind)}
+    />
   );
 }

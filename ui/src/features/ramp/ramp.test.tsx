@@ -9,7 +9,8 @@ import { readCounts } from "./count";
 import { Cues } from "./cues";
 import { Drawing } from "./drawing";
 import type { Plan, Terms, View, Week } from "./hooks";
-import { readPace, TermsForm } from "./terms";
+import { readPace } from "./pace";
+import { TermsForm } from "./terms";
 import { weekSentence } from "./weektable";
 
 afterEach(cleanup);

@@ -4,12 +4,13 @@ import { api, need, Problem, type Schema } from "../../api/client";
 import { queued } from "../../api/queue";
 import { CarePage } from "../../parts/care";
 import { weekDay } from "../../parts/dates";
-import { Choice, Field, painScale } from "../../parts/field";
+import { Choice, painScale } from "../../parts/field";
 import { Title } from "../../parts/marks";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { Tick } from "../../parts/tick";
 import { Why } from "../../parts/why";
 import { useTouch } from "../running/hooks";
+import { Labelled, Minutes } from "./dayparts";
 import { NewPlace, Questions } from "./place";
 import { Slip } from "./slip";
 
@@ -182,39 +183,5 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       )}
       <SaveState error={bad || fields.reason ? null : put.error} saving={put.isPending} />
     </section>
-  );
-}
-
-function Labelled({ text, children }: { text: string; children: React.ReactNode }) {
-  return (
-    <div>
-      <p aria-hidden="true" className="text-[13px] text-ink-2">
-        {text}
-      </p>
-      {children}
-    </div>
-  );
-}
-
-function Minutes({
-  value,
-  onChange,
-}: {
-  value: number | undefined;
-  onChange: (v: number | undefined) => void;
-}) {
-  const [text, setText] = useState(value === undefined ? "" : String(value));
-  return (
-    <Field
-      label="Minutes without shoes"
-      className="w-44"
-      inputMode="numeric"
-      value={text}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => {
-        const n = text.trim() === "" ? undefined : Number(text);
-        if (n !== value && !Number.isNaN(n)) onChange(n);
-      }}
-    />
   );
 }

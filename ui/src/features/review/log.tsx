@@ -4,15 +4,15 @@ import { Problem, type Schema } from "../../api/client";
 import { useBlock, useDraft, useKeepBlock } from "../../api/hooks";
 import { queued } from "../../api/queue";
 import { plusDays, weekDay } from "../../parts/dates";
-import { Area, Choice, Field, painScale } from "../../parts/field";
+import { Area, Choice, painScale } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading, SaveState } from "../../parts/states";
 import { DayForm } from "./day";
 import { Logged } from "./logged";
+import { Everywhere, LogHead } from "./loghead";
 import { LogRow } from "./logrow";
 import {
   type Act,
-  agreed,
   type Draft,
   firstDate,
   type Line,
@@ -73,7 +73,6 @@ function Log({ b }: { b: Schema["Block"] }) {
   const type = (part: Partial<Typed>) => act({ do: "type", part });
   const everywhere = (part: (p: Prescription) => Line) => act({ do: "rows", rows: used, part });
   const allClean = () => everywhere(() => ({ done: 1, clean: 0 }));
-  const reserve = b.choices.reserve.map((c) => ({ value: c.value, label: c.words }));
   useKeys([
     { show: "Tab", does: "to the next question" },
     { show: "0 … 9", does: "choose in the focused row; 1 then 0 is ten" },
@@ -100,82 +99,8 @@ function Log({ b }: { b: Schema["Block"] }) {
           send();
         }}
       >
-        <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">
-          <div className="mr-auto">
-            <h1>
-              <Link to={`/runners/${b.runnerId}`} className="hover:underline">
-                {b.runnerName}
-              </Link>
-            </h1>
-            <p className="mt-1 text-ink-2">Log the session of {weekDay(on)}</p>
-          </div>
-          <div className="flex gap-1">
-            <button
-              type="button"
-              className="btn px-3"
-              aria-label="The day before"
-              disabled={on <= b.startOn}
-              onClick={() => toDay(plusDays(on, -1))}
-            >
-              ←
-            </button>
-            <button
-              type="button"
-              className="btn px-3"
-              aria-label="The day after"
-              disabled={on >= b.today}
-              onClick={() => toDay(plusDays(on, 1))}
-            >
-              →
-            </button>
-          </div>
-          <Field
-            label="Date"
-            type="date"
-            max={b.today}
-            min={b.startOn}
-            value={on}
-            error={bad.on}
-            onChange={(e) => toDay(e.target.value || b.today)}
-          />
-          <button type="button" className="btn" onClick={allClean}>
-            All done, all clean
-          </button>
-        </div>
-        {waiting.length > 0 && (
-          <p role="status" className="mb-3 flex flex-wrap items-center gap-2">
-            Typed and not saved yet:
-            {waiting.map((d) => (
-              <button key={d} type="button" className="btn-quiet" onClick={() => toDay(d)}>
-                {weekDay(d)}
-              </button>
-            ))}
-          </p>
-        )}
-        <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-2 border-l-4 border-edge bg-paper p-3">
-          <Choice
-            label="Pain everywhere; change single rows below"
-            compact
-            options={painScale}
-            value={agreed(used, v, (l, p) => (p.purpose === "release" ? l.sore : l.pain))}
-            onChange={(n) => everywhere((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
-          />
-          <Choice
-            label="Could do more, everywhere"
-            compact
-            options={reserve}
-            value={agreed(used, v, (l, p) => (p.effort === "reserve" ? l.reserve : null))}
-            onChange={(n) =>
-              everywhere((p) =>
-                p.effort === "reserve"
-                  ? { reserve: n }
-                  : p.effort === "twenty"
-                    ? { sure: b.choices.reserve.find((c) => c.value === n)?.enough ? 1 : 0 }
-                    : {},
-              )
-            }
-          />
-        </div>
+        <LogHead b={b} on={on} waiting={waiting} toDay={toDay} allClean={allClean} bad={bad.on} />
+        <Everywhere b={b} used={used} v={v} set={everywhere} />
         {[...new Set(rows.map((r) => r.p))].map((p) => (
           <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">
             <h2 className="bg-paper px-3 py-1 text-[17px]">{p.name}</h2>

@@ -75,6 +75,13 @@ export function ReviewView() {
   );
 }
 
+/** What waits for a coach first, then what was taken away. */
+function rank(p: Schema["PrescriptionView"]): number {
+  const of = (d: Schema["DecisionView"]) =>
+    d.state === "proposed" ? 0 : d.decision.verdict === "stop" ? 1 : d.decision.verdict === "back" ? 2 : 3;
+  return Math.min(...p.latest.map(of));
+}
+
 function One({
   id,
   place,
@@ -126,18 +133,6 @@ function One({
   const v = w.data;
   const b = v.block;
   const moving = b?.prescriptions.filter((p) => p.latest.length > 0 && !p.leftOut) ?? [];
-  const rank = (p: Schema["PrescriptionView"]) =>
-    Math.min(
-      ...p.latest.map((d) =>
-        d.state === "proposed"
-          ? 0
-          : d.decision.verdict === "stop"
-            ? 1
-            : d.decision.verdict === "back"
-              ? 2
-              : 3,
-      ),
-    );
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">

@@ -7,6 +7,7 @@ import { useRunner } from "../../api/hooks";
 import { Area, Field, painScale } from "../../parts/field";
 import { Chosen, chosen, typedNumber, useChecked } from "../../parts/form";
 import { Failed, Loading, SaveState } from "../../parts/states";
+import { differences, Stale } from "./stale";
 
 type Runner = Schema["Runner"];
 
@@ -25,9 +26,9 @@ const rules = z.object({
   recentVolumeRise: fromYesNo,
   intakeFirstStep: z.number().optional(),
 }) satisfies z.ZodType<Schema["RunnerInput"]>;
-type Typed = z.input<typeof rules>;
+export type Typed = z.input<typeof rules>;
 
-const typed = (r?: Runner): Typed => ({
+export const typed = (r?: Runner): Typed => ({
   name: r?.name ?? "",
   birth: r?.birth ?? "",
   sex: r?.sex ?? "",
@@ -185,49 +186,4 @@ function Edit({ runner }: { runner: Runner }) {
       </div>
     </form>
   );
-}
-
-/** Somebody else saved in the meantime: what stands now, and whose is kept. */
-function Stale({ theirs, take }: { theirs: [string, string][]; take: (all: boolean) => void }) {
-  return (
-    <div role="alert" className="mb-6 border-l-4 border-clay bg-paper p-4">
-      <h3>Someone else saved this runner in the meantime</h3>
-      <p className="mt-1">What you typed is still here. What stands now and differs:</p>
-      <ul className="mt-2 list-disc pl-5">
-        {theirs.map(([k, now]) => (
-          <li key={k}>
-            {k}: <b>{now || "empty"}</b>
-          </li>
-        ))}
-        {theirs.length === 0 && <li>nothing; both say the same</li>}
-      </ul>
-      <div className="mt-3 flex flex-wrap gap-3">
-        <button type="button" className="btn" onClick={() => take(true)}>
-          Take what stands now
-        </button>
-        <button type="button" className="btn" onClick={() => take(false)}>
-          Keep mine, then save again
-        </button>
-      </div>
-    </div>
-  );
-}
-
-const labels: Record<keyof Typed, string> = {
-  name: "Name",
-  birth: "Date of birth",
-  sex: "Sex",
-  massKg: "Body mass",
-  weeklyKm: "Running",
-  goal: "Goal",
-  note: "Note",
-  firstStructuredWork: "First structured strength work",
-  recentVolumeRise: "Volume up",
-  intakeFirstStep: "First steps",
-};
-
-function differences(now: Typed, mine: Typed): [string, string][] {
-  return (Object.keys(labels) as (keyof Typed)[])
-    .filter((k) => String(now[k] ?? "") !== String(mine[k] ?? ""))
-    .map((k) => [labels[k], String(now[k] ?? "")]);
 }

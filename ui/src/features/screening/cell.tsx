@@ -1,135 +1,17 @@
 import { Popover } from "radix-ui";
-import { type KeyboardEvent, useId, useState } from "react";
-import { Choice } from "../../parts/field";
+import { useId, useState } from "react";
 import { SideName } from "../../parts/marks";
 import { withOrWithout } from "../../parts/tick";
 import { useInches } from "../../parts/units";
 import { BlockEntry, Seen } from "./block";
 import type { Test, Trials } from "./screening";
+import { cellId, focusCell, travel } from "./travel";
 import { type Entry, emptyEntry, keyOf, type Place } from "./trials";
-
-/** A test judged by eye: one choice, or faults to tick. */
-export function ClassCell({
-  after,
-  test,
-  place,
-  slot,
-  trials,
-  locked,
-}: {
-  /** The first place of a look after a routine. */
-  after: number;
-  test: Test;
-  place: Place;
-  slot: number;
-  trials: Trials;
-  locked: boolean;
-}) {
-  const k = keyOf(test.id, place, slot);
-  const e = trials.entries[k] ?? emptyEntry;
-  const set = (part: Partial<Entry>) => {
-    if (locked) return;
-    trials.change(test, place, slot, part);
-    trials.commit();
-  };
-  const name = `${test.name}, ${place === "both" ? "" : `${place}, `}${slot >= after ? "after" : "now"}`;
-  const faults = test.checks.length > 0;
-  return (
-    <div className={`grid w-full gap-1 ${place === "left" ? "md:justify-items-end" : ""}`}>
-      {!faults && (
-        <fieldset disabled={locked}>
-          <Choice
-            label={name}
-            hideLabel
-            compact
-            options={test.options.map((o) => ({ value: o.value, label: o.label }))}
-            value={e.text === "" ? undefined : Number(e.text)}
-            onChange={(v) => set({ text: String(v) })}
-          />
-        </fieldset>
-      )}
-      {test.compensations.length > 0 && (
-        <fieldset disabled={locked} className="flex flex-wrap gap-x-4 text-[14px]">
-          <legend className="sr-only">{name}: seen</legend>
-          {test.compensations.map((c) => (
-            <Seen
-              key={c.id}
-              label={c.name}
-              on={e.compensations.includes(c.id)}
-              set={(on) =>
-                set({
-                  text: faults ? "0" : e.text,
-                  compensations: withOrWithout(e.compensations, c.id, on),
-                })
-              }
-            />
-          ))}
-          {faults && (
-            <Seen
-              label="nothing to note"
-              on={e.text === "0" && e.compensations.length === 0}
-              set={(on) => set({ text: on ? "0" : "", compensations: [] })}
-            />
-          )}
-        </fieldset>
-      )}
-      {e.compensations.includes("cramps") && (
-        <label className="text-[14px]">
-          cramp at repetition{" "}
-          <input
-            className="field inline-block min-h-8 w-16"
-            inputMode="numeric"
-            disabled={locked}
-            value={e.crampAt ?? ""}
-            onChange={(ev) => {
-              const n = Number(ev.target.value.replace(/\D/g, ""));
-              set({ crampAt: n > 0 ? Math.min(100, n) : undefined });
-            }}
-          />
-        </label>
-      )}
-      {trials.errors[k] && <p className="text-[13px] text-clay">{trials.errors[k]}</p>}
-    </div>
-  );
-}
 
 export const struckSlot = (test: Test, trials: Trials, side: Place, slot: number) => {
   const e = trials.entries[keyOf(test.id, side, slot)];
   return test.compensations.some((c) => c.invalid && e?.compensations.includes(c.id));
 };
-
-const cellId = (test: string, side: Place, slot: number) => `t-${test}-${side}-${slot}`;
-
-/** Moves the focus; returns whether there was somewhere to go. */
-function focusCell(where: Element | null | undefined): boolean {
-  if (!(where instanceof HTMLInputElement)) return false;
-  where.focus();
-  where.select();
-  return true;
-}
-
-function travel(e: KeyboardEvent<HTMLInputElement>) {
-  const all = [...document.querySelectorAll<HTMLInputElement>("input[data-cell]:not(:disabled)")];
-  const at = all.indexOf(e.currentTarget);
-  const { test = "", side = "left", slot = "1" } = e.currentTarget.dataset;
-  const edge =
-    e.currentTarget.selectionStart === e.currentTarget.selectionEnd || e.currentTarget.value === "";
-  const caret = e.currentTarget.selectionStart ?? 0;
-  let to: Element | null | undefined;
-  if (e.key === "Enter") to = all[at + (e.shiftKey ? -1 : 1)];
-  else if (e.key === "ArrowRight" && edge && caret === e.currentTarget.value.length) to = all[at + 1];
-  else if (e.key === "ArrowLeft" && edge && caret === 0) to = all[at - 1];
-  else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
-    const tests = [...new Set(all.map((i) => i.dataset.test))];
-    const next = tests[tests.indexOf(test) + (e.key === "ArrowDown" ? 1 : -1)];
-    to = next
-      ? (document.getElementById(cellId(next, side as Place, Number(slot))) ??
-        document.getElementById(cellId(next, side as Place, 1)))
-      : null;
-  } else return;
-  e.preventDefault();
-  if (!focusCell(to) && e.key === "Enter") document.getElementById("finish")?.focus();
-}
 
 export function Cell({
   after,

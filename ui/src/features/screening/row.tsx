@@ -1,16 +1,15 @@
-import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
-import { SideName } from "../../parts/marks";
-import { sourceText } from "../../parts/source";
 import { SideNumber, SideScale } from "../../parts/spine";
 import { Aids } from "./aids";
-import { Cell, ClassCell, struckSlot } from "./cell";
+import { Cell, struckSlot } from "./cell";
+import { ClassCell } from "./classcell";
 import { EyePair } from "./eye";
 import { Figure } from "./figure";
 import type { Test, Trials } from "./screening";
 import { type Entry, keyOf, type Place } from "./trials";
+import { closedBy, Why } from "./verdict";
 
 export function TestRow({
   test,
@@ -204,49 +203,5 @@ export function TestRow({
       </div>
       {test.sided ? side("right", r.right) : side("both", r.left)}
     </div>
-  );
-}
-
-/** Why a test is not done now: a flag, or its gate. */
-function closedBy(test: Test, s: Schema["Screening"]): string {
-  const flag = s.flags.find((f) => !f.cleared && (f.everything || f.tests?.includes(test.id)));
-  if (flag) return `${flag.flag} closes this test`;
-  const gate = s.gates.find((g) => g.gate === test.gate);
-  return gate && !gate.open ? `waits for the gate ${gate.name}` : "";
-}
-
-export function Why({ test, r, own }: { test: Test; r: Schema["JudgedResult"]; own: boolean }) {
-  return (
-    <Popover.Root>
-      <Popover.Trigger className="btn-quiet text-[13px]" aria-label={`How and why: ${test.name}`}>
-        how and why
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          className="panel w-[min(26rem,92vw)] text-[14px]"
-          sideOffset={6}
-          collisionPadding={12}
-        >
-          <h3>{test.name}</h3>
-          <p className="mt-1">{test.setUp}</p>
-          <p className="mt-2">
-            {test.sided && <SideName side="left" />} {r.say.left}
-          </p>
-          {test.sided && (
-            <p className="mt-2">
-              <SideName side="right" /> {r.say.right}
-            </p>
-          )}
-          {own && <p className="mt-2 font-semibold">Judged with your own noise, from your pairs.</p>}
-          <p className="mt-2 text-ink-2">
-            Source: {sourceText(r.left.cut?.source ?? test.source)}.
-            {test.noise &&
-              ` Noise of one trial ${test.noise.sem} ${test.unit}: ${sourceText(test.noise.source)}.`}
-            {r.asymmetry.known && ` Sides: ${sourceText(r.asymmetry.source)}.`}
-          </p>
-          <Popover.Close className="btn mt-3 min-h-8">Close</Popover.Close>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }

@@ -13,6 +13,7 @@ import { Correct, Finish } from "./finish";
 import { FlagBanner } from "./flags";
 import { Outcome } from "./outcome";
 import { TestRow } from "./row";
+import { firstStation, StationCount } from "./stationcount";
 import { TalkStation } from "./talk";
 import { useTrials } from "./trials";
 
@@ -28,14 +29,6 @@ export function ScreeningView() {
   if (s.error) return <Failed error={s.error} retry={() => void s.refetch()} />;
   if (tests.error) return <Failed error={tests.error} retry={() => void tests.refetch()} />;
   return <Spine key={id} screening={s.data} tests={tests.data.items} />;
-}
-
-/** The station to open at: where the last trial was taken, on whatever device. */
-function firstStation(s: Schema["Screening"], tests: Test[]): string {
-  if (s.finished) return "Findings";
-  const last = Math.max(-1, ...s.trials.map((t) => tests.findIndex((x) => x.id === t.test)));
-  if (last >= 0) return tests[last]?.station ?? "Talk";
-  return "Talk";
 }
 
 function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests: Test[] }) {
@@ -198,25 +191,5 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
         </div>
       )}
     </>
-  );
-}
-
-function StationCount({ name, s, tests }: { name: string; s: Schema["Screening"]; tests: Test[] }) {
-  if (name === "Talk")
-    return s.unasked.length > 0 ? (
-      <span className="ml-1.5 text-[13px] text-ink-2">{s.unasked.length} open</span>
-    ) : null;
-  if (name === "Findings")
-    return s.findings.length > 0 ? (
-      <span className="ml-1.5 text-[13px] text-ink-2">{s.findings.length}</span>
-    ) : null;
-  const done = tests.filter((t) => {
-    const r = s.results.find((x) => x.test === t.id);
-    return r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined);
-  }).length;
-  return (
-    <span className="ml-1.5 text-[13px] text-ink-2">
-      {done}/{tests.length}
-    </span>
   );
 }

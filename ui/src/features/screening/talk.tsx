@@ -1,18 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
-import { Area, Choice, painScale } from "../../parts/field";
+import { Area, Choice } from "../../parts/field";
 import { SideName, Title } from "../../parts/marks";
 import { SoleMap } from "../../parts/solemap";
 import { SaveState } from "../../parts/states";
 import { Tick, withOrWithout } from "../../parts/tick";
-import { When } from "../../parts/when";
+import { type Complaint, ComplaintPart } from "./complaint";
 import { growing, NumberField, numbers } from "./numbers";
 import { QuestionGroup } from "./questions";
 import { useTalk } from "./talking";
 
 type Screening = Schema["Screening"];
-
-type Complaint = Schema["ScreeningComplaint"];
 
 /** Complaints, safety questions, training and shoes; every change is kept at once. */
 export function TalkStation({ s, locked, reason }: { s: Screening; locked: boolean; reason: string }) {
@@ -63,57 +61,13 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
         </label>
         {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">Nothing marked: prevention.</p>}
         {talk.complaints.map((c, i) => (
-          <div key={`${c.zone}${c.side}`} className="mt-3 border-t border-rule pt-2">
-            <p className="flex items-center gap-3">
-              <b className="display text-[17px]">{zoneName(c.zone)}</b> <SideName side={c.side} />
-              <button
-                type="button"
-                className="btn-quiet ml-auto"
-                aria-label={`take away: ${zoneName(c.zone)}, ${c.side}`}
-                onClick={() => pick(c.zone, c.side)}
-              >
-                take away
-              </button>
-            </p>
-            <div className="mt-1 grid gap-2">
-              {(
-                [
-                  ["now", "Now"],
-                  ["firstSteps", "First steps of the morning"],
-                  ["rest", "At rest"],
-                  ["worst", "Worst of the week"],
-                ] as const
-              ).map(([k, label]) => (
-                <div key={k} className="flex flex-wrap items-center gap-x-3">
-                  <span aria-hidden="true" className="w-44 text-[14px]">
-                    {label}
-                  </span>
-                  <Choice
-                    label={`${zoneName(c.zone)}, ${c.side}: ${label}, 0 to 10`}
-                    hideLabel
-                    compact
-                    options={painScale}
-                    value={c[k]}
-                    onChange={(v) => change(i, { [k]: v })}
-                  />
-                </div>
-              ))}
-              <label className="text-[14px]">
-                For{" "}
-                <input
-                  className="field inline-block min-h-8 w-16"
-                  inputMode="numeric"
-                  value={c.sinceWeeks ?? ""}
-                  onChange={(e) => {
-                    const n = e.target.value.replace(/\D/g, "");
-                    change(i, { sinceWeeks: n === "" ? undefined : Math.min(2000, Number(n)) });
-                  }}
-                />{" "}
-                weeks
-              </label>
-              <When value={c.when} onChange={(when) => change(i, { when })} />
-            </div>
-          </div>
+          <ComplaintPart
+            key={`${c.zone}${c.side}`}
+            c={c}
+            name={zoneName(c.zone)}
+            change={(part) => change(i, part)}
+            drop={() => pick(c.zone, c.side)}
+          />
         ))}
         <div className="mt-5 grid gap-4">
           <fieldset className="flex flex-wrap items-center gap-x-4">

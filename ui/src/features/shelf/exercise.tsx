@@ -1,82 +1,18 @@
 import { useState } from "react";
 import { type Control, useController } from "react-hook-form";
 import { Link, useNavigate, useParams } from "react-router";
-import { z } from "zod";
+import type { z } from "zod";
 import { api, need, type Schema } from "../../api/client";
 import { OwnExercise as limits } from "../../api/limits";
 import { Area, Field } from "../../parts/field";
 import { Listed, Ticked, useChecked } from "../../parts/form";
 import { Picture } from "../../parts/picture";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { blank, rules, type Typed, typed } from "./exerciserules";
 import { Faults, OwnForm } from "./form";
 import { type Shelf, timingName, useShelf, useShelfChange } from "./hooks";
 
-type OwnExercise = Schema["OwnExercise"];
-
-const lines = (most: number) =>
-  z.array(z.string()).superRefine((list, ctx) => {
-    if (list.length > most)
-      ctx.addIssue({ code: "custom", message: `${list.length} lines; expected at most ${most}` });
-  });
-const rules = z.object({
-  id: z.string().optional(),
-  rev: z.number(),
-  name: z.string(),
-  short: z.string(),
-  purpose: z.string(),
-  position: z.string(),
-  sides: z.enum(["each", "together"]),
-  setUp: z.string(),
-  cues: lines(limits.cues.maxItems),
-  mistakes: lines(limits.mistakes.maxItems),
-  equipment: z.array(z.string()),
-  timing: z.enum(["any", "pre-run", "not-tired", "evening", "gap48"]),
-  cautions: lines(limits.cautions.maxItems),
-  part: z.string(),
-  traits: z.array(z.string()),
-  start: z.string(),
-  end: z.string(),
-}) satisfies z.ZodType<OwnExercise>;
-type Typed = z.input<typeof rules>;
-
-const blank: Typed = {
-  rev: 0,
-  name: "",
-  short: "",
-  purpose: "strength",
-  position: "standing",
-  sides: "each",
-  setUp: "",
-  cues: [],
-  mistakes: [],
-  equipment: [],
-  timing: "any",
-  cautions: [],
-  part: "",
-  traits: [],
-  start: "",
-  end: "",
-};
-
-const typed = (e: Shelf["exercises"][number]): Typed => ({
-  id: e.id,
-  rev: e.rev,
-  name: e.name,
-  short: e.short,
-  purpose: e.purpose,
-  position: e.position,
-  sides: e.sides,
-  setUp: e.setUp,
-  cues: e.cues,
-  mistakes: e.mistakes,
-  equipment: e.equipment,
-  timing: e.timing,
-  cautions: e.cautions ?? [],
-  part: e.part ?? "",
-  traits: e.traits ?? [],
-  start: e.figure?.[0] ?? "",
-  end: e.figure?.[1] ?? "",
-});
+export type OwnExercise = Schema["OwnExercise"];
 
 export function ExerciseForm() {
   const { id } = useParams();

@@ -1,15 +1,13 @@
-import { type UseFieldArrayReturn, useFieldArray } from "react-hook-form";
 import { Link, useNavigate, useParams } from "react-router";
 import { z } from "zod";
 import { api, need, type Schema } from "../../api/client";
-import { OwnLadder as limits, OwnNotch as notchLimits } from "../../api/limits";
-import { Field, Say } from "../../parts/field";
+import { OwnLadder as limits } from "../../api/limits";
+import { Field } from "../../parts/field";
 import { Listed, Ticked, useChecked } from "../../parts/form";
-import { Title } from "../../parts/marks";
 import { Empty, Failed, Loading } from "../../parts/states";
-import { tickBox } from "../../parts/tick";
 import { Faults, OwnForm } from "./form";
-import { gateName, placeName, type Shelf, tissueName, useShelf, useShelfChange } from "./hooks";
+import { placeName, type Shelf, tissueName, useShelf, useShelfChange } from "./hooks";
+import { Notches } from "./notches";
 
 type OwnLadder = Schema["OwnLadder"];
 
@@ -34,8 +32,8 @@ const rules = z.object({
     }),
   ),
 }) satisfies z.ZodType<OwnLadder>;
-type Typed = z.input<typeof rules>;
-const emptyNotch = { exercise: "", dose: "2 x 10", bodyPercent: "", gate: "", gap48: false };
+export type Typed = z.input<typeof rules>;
+export const emptyNotch = { exercise: "", dose: "2 x 10", bodyPercent: "", gate: "", gap48: false };
 
 const blank: Typed = {
   rev: 0,
@@ -91,7 +89,7 @@ export function LadderForm() {
 }
 
 const useForm = (start: Typed) => useChecked(rules, start, `ladder:${start.id ?? "new"}:${start.rev}`);
-type Form = ReturnType<typeof useForm>;
+export type Form = ReturnType<typeof useForm>;
 
 function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolean }) {
   const f = useForm(start);
@@ -159,121 +157,5 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
       <Notches s={s} f={f} />
       <Faults error={save.error} field="notches" />
     </OwnForm>
-  );
-}
-
-function Notches({ s, f }: { s: Shelf; f: Form }) {
-  const list = useFieldArray({ control: f.form.control, name: "notches" });
-  const gates = [...new Set(s.ladders.flatMap((l) => l.gates))];
-  return (
-    <div className="mt-5">
-      <Title aside="3 x 12 · 3 x 30 s · 5 min · 2 x 20 contacts">Notches, the easiest first</Title>
-      <ol>
-        {list.fields.map((n, i) => (
-          <Notch key={n.id} i={i} s={s} f={f} list={list} gates={gates} />
-        ))}
-      </ol>
-      <button
-        type="button"
-        className="btn mt-3"
-        onClick={() => {
-          const last = f.form.getValues("notches").at(-1) ?? emptyNotch;
-          list.append({ ...emptyNotch, exercise: last.exercise, dose: last.dose });
-        }}
-      >
-        Add a notch
-      </button>
-    </div>
-  );
-}
-
-function Notch({
-  i,
-  s,
-  f,
-  list,
-  gates,
-}: {
-  i: number;
-  s: Shelf;
-  f: Form;
-  list: UseFieldArrayReturn<Typed, "notches">;
-  gates: string[];
-}) {
-  const bad = f.bad(`notches.${i}.exercise`);
-  return (
-    <li className="grid items-end gap-3 border-b border-rule py-2 md:grid-cols-[2rem_minmax(0,1.6fr)_8rem_7rem_minmax(0,1fr)_auto_auto]">
-      <b className="pb-2">{i + 1}</b>
-      <label>
-        <span className="block text-[13px] text-ink-2">Exercise</span>
-        <select
-          className="field"
-          aria-label={`Notch ${i + 1}, exercise`}
-          aria-invalid={!!bad}
-          {...f.form.register(`notches.${i}.exercise`)}
-        >
-          <option value="">choose</option>
-          {s.exercises.map((e) => (
-            <option key={e.id} value={e.id}>
-              {e.name}
-            </option>
-          ))}
-        </select>
-        <Say id={`n${i}e`} error={bad} />
-      </label>
-      <Field
-        label={<span className="text-[13px] font-normal text-ink-2">Dose</span>}
-        aria-label={`Notch ${i + 1}, dose`}
-        maxLength={notchLimits.dose.maxLength}
-        {...f.text(`notches.${i}.dose`)}
-      />
-      <Field
-        label={<span className="text-[13px] font-normal text-ink-2">Load, % body</span>}
-        aria-label={`Notch ${i + 1}, added load in per cent of body weight`}
-        type="number"
-        min={notchLimits.bodyPercent.minimum}
-        max={notchLimits.bodyPercent.maximum}
-        {...f.text(`notches.${i}.bodyPercent`)}
-      />
-      <label>
-        <span className="block text-[13px] text-ink-2">Gate before it</span>
-        <select
-          className="field"
-          aria-label={`Notch ${i + 1}, gate`}
-          {...f.form.register(`notches.${i}.gate`)}
-        >
-          <option value="">none</option>
-          {gates.map((g) => (
-            <option key={g} value={g}>
-              {gateName(g)}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="flex min-h-10 items-center gap-2 text-[14px]">
-        <input type="checkbox" className={tickBox} {...f.form.register(`notches.${i}.gap48`)} />
-        rest day between
-      </label>
-      <span className="flex">
-        <button
-          type="button"
-          className="btn-quiet"
-          disabled={i === 0}
-          aria-label={`up: notch ${i + 1}`}
-          onClick={() => list.move(i, i - 1)}
-        >
-          up
-        </button>
-        <button
-          type="button"
-          className="btn-quiet"
-          disabled={list.fields.length === 1}
-          aria-label={`out: notch ${i + 1}`}
-          onClick={() => list.remove(i)}
-        >
-          out
-        </button>
-      </span>
-    </li>
   );
 }

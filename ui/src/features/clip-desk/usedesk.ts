@@ -1,0 +1,139 @@
+import { useCallback, useMemo, useReducer, useRef, useState } from "react";
+import { api, need, Problem, type Schema } from "../../api/client";
+import { useLatest } from "../../api/hooks";
+import { useDeskKeys } from "./deskkeys";
+import { frameAt } from "./frames";
+import type { Point } from "./marked";
+import { useMarks } from "./marks";
+import {
+  clicked,
+  type LineName,
+  type Moment,
+  momentAt,
+  moved,
+  opening,
+  reduce,
+  type Side,
+  type Template,
+  toggled,
+  without,
+  withPoints,
+} from "./model";
+import { drawnLines, shownMarks } from "./onstage";
+import { proposedMarks, useProposal } from "./proposed";
+import type { Shot } from "./readings";
+import type { Clip } from "./upload";
+
+/** What the desk shows of a clip, and what can be done to it. */
+export function useDesk(clip: Clip, templates: Template[]) {
+  const m = useMarks(clip);
+  const photo = clip.kind === "photo";
+  const [pic, setPic] = useState({ width: 0, height: 0, seconds: 0 });
+  const rate = m.now.rate || 30;
+  const count = photo ? 1 : clip.times.length || Math.max(1, Math.floor(pic.seconds * rate));
+  const [d, act] = useReducer(
+    reduce,
+    templates.find((t) => t.view === clip.marks.view)?.id ?? "contact",
+    opening,
+  );
+  const { frame, template, chosen, half, asking } = d;
+  const stage = useRef<HTMLElement>(null);
+  const t = templates.find((x) => x.id === template) ?? templates[0];
+  const i = momentAt(m.now, d, t);
+  const moment: Moment | undefined = m.now.moments[i];
+  const next = t?.places.find((s) => !moment?.points[s.place]);
+  const go = useCallback((to: number) => act({ do: "go", to, count }), [count]);
+
+  const { read: proposed, error: notRead } = useProposal(clip, m.now, frame);
+  const asked = asking ? proposed?.asks.find((a) => a.frame === frame) : undefined;
+
+  const put = (points: Moment["points"]) => withPoints(m.now, i, d, points);
+  const place = (at: Point) => {
+    const done = clicked(d, m.now, at, {
+      at: i,
+      next: next?.place,
+      asked,
+      asks: proposed?.asks ?? [],
+      count,
+    });
+    if (done.marks) m.step(done.marks);
+    act({ do: "clicked", desk: done.desk });
+  };
+  const pose = proposedMarks(proposed, m.now, frame);
+  const begun = useRef(false);
+  const moveTo = (id: string, at: Point) => {
+    if (!begun.current) m.begin();
+    begun.current = true;
+    m.slide(moved(m.now, d, i, id, at));
+  };
+  const where = (id: string): Point | undefined => {
+    if (id.startsWith("pose/")) return pose.find((x) => x.id === id)?.at;
+    const [kind, name = "", n] = id.split("/");
+    return kind === "at" ? moment?.points[name] : m.now.picture[name as LineName]?.[Number(n)];
+  };
+  const event = (foot: Side, kind: "contact" | "toe-off") => m.step(toggled(m.now, frame, foot, kind));
+  useDeskKeys({
+    d,
+    act,
+    go,
+    count,
+    photo,
+    size: pic,
+    where,
+    move: (id, to) => m.step(moved(m.now, d, i, id, to)),
+    drop: () => {
+      if (!chosen) return;
+      m.step(without(m.now, d, i, chosen));
+      act({ do: "choose", id: null });
+    },
+    event,
+    undo: m.undo,
+    redo: m.redo,
+  });
+
+  const read = useLatest(JSON.stringify({ marks: m.now, times: clip.times, runner: clip.runner }), (body) =>
+    need(api.POST("/api/compute/clip-readings", { body: JSON.parse(body) as Schema["ClipReadInput"] })),
+  );
+  const bad =
+    read.error instanceof Problem ? (Object.values(read.error.fields)[0] ?? read.error.message) : "";
+  const shown = shownMarks(pose, m.now, half, moment, t);
+  const lines = useMemo(() => drawnLines(m.now, moment), [m.now, moment]);
+  const shot: Shot = useRef(null);
+  const stop = useCallback(() => act({ do: "play", on: false }), []);
+  const onTime = useCallback(
+    (s: number) => act({ do: "show", frame: frameAt(clip.times, rate, s) }),
+    [clip.times, rate],
+  );
+  return {
+    m,
+    photo,
+    pic,
+    setPic,
+    rate,
+    count,
+    d,
+    act,
+    stage,
+    t,
+    i,
+    moment,
+    next,
+    go,
+    proposed,
+    notRead,
+    asked,
+    put,
+    place,
+    pose,
+    begun,
+    moveTo,
+    event,
+    read,
+    bad,
+    shown,
+    lines,
+    shot,
+    stop,
+    onTime,
+  };
+}

@@ -1,0 +1,30 @@
+import type { Schema } from "../../api/client";
+import type { Test } from "./screening";
+
+/** The station to open at: where the last trial was taken, on whatever device. */
+export function firstStation(s: Schema["Screening"], tests: Test[]): string {
+  if (s.finished) return "Findings";
+  const last = Math.max(-1, ...s.trials.map((t) => tests.findIndex((x) => x.id === t.test)));
+  if (last >= 0) return tests[last]?.station ?? "Talk";
+  return "Talk";
+}
+
+export function StationCount({ name, s, tests }: { name: string; s: Schema["Screening"]; tests: Test[] }) {
+  if (name === "Talk")
+    return s.unasked.length > 0 ? (
+      <span className="ml-1.5 text-[13px] text-ink-2">{s.unasked.length} open</span>
+    ) : null;
+  if (name === "Findings")
+    return s.findings.length > 0 ? (
+      <span className="ml-1.5 text-[13px] text-ink-2">{s.findings.length}</span>
+    ) : null;
+  const done = tests.filter((t) => {
+    const r = s.results.find((x) => x.test === t.id);
+    return r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined);
+  }).length;
+  return (
+    <span className="ml-1.5 text-[13px] text-ink-2">
+      {done}/{tests.length}
+    </span>
+  );
+}
