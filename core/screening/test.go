@@ -422,11 +422,11 @@ func (t Test) Check(tr Trial) error {
 		return &FieldError{"count", "crossings and steps are needed together, and no more crossings than steps"}
 	}
 	if tr.Value == nil && !tr.StoppedByPain() {
-		return &FieldError{"value", fmt.Sprintf("a value in %s is needed", t.Unit)}
+		return &FieldError{"value", t.needed()}
 	}
 	if v := tr.Value; v != nil {
 		if math.IsNaN(*v) || *v < t.Min || *v > t.Max {
-			return &FieldError{"value", fmt.Sprintf("%g %s can't be; expected %g to %g %s", *v, t.Unit, t.Min, t.Max, t.Unit)}
+			return &FieldError{"value", fmt.Sprintf("%s can't be; expected %g to %s", t.say(*v), t.Min, t.say(t.Max))}
 		}
 		if t.Whole && *v != math.Trunc(*v) {
 			return &FieldError{"value", "whole numbers only"}
@@ -441,6 +441,24 @@ func (t Test) Check(tr Trial) error {
 		}
 	}
 	return nil
+}
+
+// say is a value with its unit; a class and a score of ten have none to say.
+func (t Test) say(v float64) string {
+	if t.Unit == "class" || strings.HasPrefix(t.Unit, "/") {
+		return fmt.Sprintf("%g", v)
+	}
+	return fmt.Sprintf("%g %s", v, t.Unit)
+}
+
+func (t Test) needed() string {
+	switch {
+	case t.Unit == "class":
+		return "a class is needed"
+	case strings.HasPrefix(t.Unit, "/"):
+		return "a number from 0 to 10 is needed"
+	}
+	return fmt.Sprintf("a value in %s is needed", t.Unit)
 }
 
 // Option returns the class a value stands for.
