@@ -71,6 +71,9 @@ func off(found []measure.FootEvent, foot, kind string, at, rate float64) (int, b
 // On exact tracks every event is found within one frame; the first and last ones of
 // a track need a flat sole in it.
 func TestEveryEventOfAnExactTrackIsFoundWithinAFrame(t *testing.T) {
+	if testing.Short() {
+		t.Skip("seven seconds; the page of tracks stands for it")
+	}
 	const seconds = 3.0
 	n := 0
 	for _, rate := range []float64{30, 50, 60, 100, 120, 240} {

@@ -289,6 +289,7 @@ func TestStartsAndRhythms(t *testing.T) {
 			p.Line("%s %d: lighter %v, half %v, in a race week %v, half week %v", id, n+1, short(Deload(d)), short(Half(d)), short(DoseIn(d, RaceWeek)), short(DoseIn(d, HalfWeek)))
 		}
 	}
+	pogo, calf := ladder(t, "spring-pogo"), ladder(t, "calf-straight")
 	monday := today.Monday()
 	for _, start := range []day.Date{monday, monday + 1, monday + 6} {
 		for _, race := range []*Race{nil, {On: monday + 16, Km: 20.9}, {On: monday + 16, Km: 21}, {On: monday + 20, Km: 42}} {
@@ -297,10 +298,10 @@ func TestStartsAndRhythms(t *testing.T) {
 				kinds = append(kinds, string(KindOf(start, race, monday+7*i)))
 			}
 			for d := monday; d < monday+24; d++ {
-				if OffFor(race, ladder(t, "spring-pogo").At(2), d) {
+				if OffFor(race, pogo.At(2), d) {
 					spring = append(spring, fmt.Sprintf("%d", int(d-monday)))
 				}
-				if OffFor(race, ladder(t, "calf-straight").At(ladder(t, "calf-straight").Len()), d) {
+				if OffFor(race, calf.At(calf.Len()), d) {
 					heavy = append(heavy, fmt.Sprintf("%d", int(d-monday)))
 				}
 			}

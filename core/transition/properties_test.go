@@ -59,6 +59,9 @@ func drawn(r *rand.Rand) Input {
 
 func each(t *testing.T, n int, fn func(r *rand.Rand, in Input)) {
 	t.Helper()
+	if testing.Short() {
+		n /= 10
+	}
 	for seed := range n {
 		r := rand.New(rand.NewPCG(uint64(seed), 6))
 		fn(r, drawn(r))

@@ -1,5 +1,6 @@
 // Command casecover stands in for the go command while mutants are tried. It
-// hands every argument on; where a coverage profile was asked for, it adds the
+// hands every argument on and lets tests be short; where a coverage profile was asked
+// for, it adds the
 // conditions of switch cases to it. Go counts the bodies of cases but not their
 // conditions, so without it no mutant of a case would ever be tried.
 package main
@@ -26,9 +27,12 @@ const realGo = "NOTCHBACK_REAL_GO"
 func main() {
 	profile := slices.Index(os.Args, "-coverprofile")
 	args := os.Args[1:]
+	if len(args) > 0 && args[0] == "test" {
+		args = slices.Insert(slices.Clone(args), 1, "-short")
+	}
 	if profile >= 0 {
 		// Never a kept result: how long this run takes is how long a mutant may.
-		args = slices.Insert(slices.Clone(args), 1, "-count=1")
+		args = slices.Insert(args, 1, "-count=1")
 	}
 	cmd := exec.Command(cmp.Or(os.Getenv(realGo), "/usr/bin/go"), args...) //nolint:gosec // hands its own arguments on
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
