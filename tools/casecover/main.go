@@ -1,8 +1,7 @@
-// Command casecover stands in for the go command while mutants are tried. It
-// hands every argument on and lets tests be short; where a coverage profile was asked
-// for, it adds the
-// conditions of switch cases to it. Go counts the bodies of cases but not their
-// conditions, so without it no mutant of a case would ever be tried.
+// Command casecover stands in for the go command while mutants are tried. It hands
+// every argument on and lets tests be short; where a coverage profile was asked for,
+// it adds the conditions of switch cases to it. Go counts the bodies of cases but not
+// their conditions, so without it no mutant of a case would ever be tried.
 package main
 
 import (
