@@ -124,7 +124,7 @@ type Recount struct {
 type CadenceWeek struct {
 	Monday  day.Date `json:"monday" format:"date"`
 	Step    int      `json:"step" doc:"From 1"`
-	Beat    int      `json:"beatSpm"`
+	Beat    int      `json:"beatSpm" minimum:"30" maximum:"220" doc:"What a metronome is set to"`
 	Week    int      `json:"week" doc:"Of the step, from 1"`
 	Content string   `json:"content"`
 	Recount bool     `json:"recount" doc:"Count again without the beat at its end"`

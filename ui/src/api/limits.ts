@@ -76,6 +76,7 @@ export const StartingNotchIn = {"tests":{"maxItems":60}} as const;
 export const Talk = {"barefootHoursPerDay":{"minimum":0,"maximum":24},"complaints":{"maxItems":30},"footMinutesPerDay":{"minimum":0,"maximum":240},"hardHours":{"minimum":0,"maximum":60},"heightBeforeCm":{"minimum":80,"maximum":220},"heightCm":{"minimum":80,"maximum":220},"heightMonths":{"minimum":0.5,"maximum":24},"longestRunKm":{"minimum":0,"maximum":250},"outerAnkleHistory":{"maxItems":2},"runsPerWeek":{"minimum":0,"maximum":21},"shoeDropMm":{"minimum":-10,"maximum":40},"shoeStackMm":{"minimum":0,"maximum":80},"shoes":{"maxLength":2000},"sportHours":{"minimum":0,"maximum":60},"training":{"maxLength":2000}} as const;
 export const TapsIn = {"tapSeconds":{"maxItems":1000}} as const;
 export const TransitionCadenceTerms = {"baselineSpm":{"minimum":60,"maximum":260},"speedKmh":{"minimum":0,"maximum":30}} as const;
+export const TransitionCadenceWeek = {"beatSpm":{"minimum":30,"maximum":220}} as const;
 export const TransitionDone = {"minutes":{"minimum":0,"maximum":600}} as const;
 export const TransitionReading = {"done":{"maxItems":10},"homeMinutes":{"minimum":0,"maximum":1440},"morning":{"minimum":0,"maximum":10},"soreness":{"minimum":0,"maximum":10}} as const;
 export const TransitionRecount = {"marginSpm":{"minimum":0,"maximum":60},"meanSpm":{"minimum":60,"maximum":260}} as const;

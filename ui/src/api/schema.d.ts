@@ -6133,7 +6133,10 @@ export interface components {
             stepSpm?: number;
         };
         TransitionCadenceWeek: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description What a metronome is set to
+             */
             beatSpm: number;
             content: string;
             /** Format: date */

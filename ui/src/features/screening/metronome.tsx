@@ -1,8 +1,7 @@
 import { useEffect, useRef, useState } from "react";
+import { TransitionCadenceWeek as limits } from "../../api/limits";
 import { useKeys } from "../../parts/keys";
 import { audio, beep, once } from "./timer";
-
-const BEAT = { least: 30, most: 220 };
 
 /** A metronome with an accent; it goes on while values are typed. */
 export function Metronome({ start }: { start: number }) {
@@ -35,8 +34,8 @@ export function Metronome({ start }: { start: number }) {
         <input
           type="range"
           className="accent-[var(--ink)]"
-          min={BEAT.least}
-          max={BEAT.most}
+          min={limits.beatSpm.minimum}
+          max={limits.beatSpm.maximum}
           value={bpm}
           onChange={(e) => setBpm(Number(e.target.value))}
           aria-label="Beats a minute"
