@@ -82,10 +82,12 @@ shots: build
 	. "$$(scripts/db.sh test-env)"
 	NOTCHBACK_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./e2e
 
+# What things cost, first as ratios against the work under them, all in one run.
 bench:
 	@scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
+	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestRatios -timeout 20m ./web
 	go test -run xxx -bench . ./core/... ./app ./formats
 
 # A million drawn histories of the engine, in slices that can be stopped and go on.

@@ -1,0 +1,127 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/muktihari/fit/decoder"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app/demo"
+	"notchback/core/catalogue"
+	"notchback/core/planning"
+	"notchback/devices"
+	"notchback/formats"
+	"notchback/web"
+)
+
+// What the application does, against the work under it, in one run: a decoder, the
+// database, a library, an empty request. The ratios are printed; only a gross one
+// fails. It runs for make bench alone.
+func TestRatios(t *testing.T) {
+	if os.Getenv("NOTCHBACK_RATIOS") == "" {
+		t.Skip("for make bench")
+	}
+	each := func(fn func()) time.Duration {
+		fn() // what is made once is made
+		return time.Duration(testing.Benchmark(func(b *testing.B) {
+			for b.Loop() {
+				fn()
+			}
+		}).NsPerOp())
+	}
+	against := func(what string, took time.Duration, under string, bare time.Duration, gross float64) {
+		ratio := float64(took) / float64(bare)
+		fmt.Printf("%-38s %12s  %7.2f × %-28s %12s\n", what, took, ratio, under, bare)
+		assert.Less(t, ratio, gross, "%s against %s", what, under)
+	}
+
+	long := devices.Outing{Start: time.Now().AddDate(0, 0, -2), Metres: 60_000, PaceSecond: 360, Cadence: 168}
+	now := time.Now()
+	read := func(b []byte) func() {
+		return func() { _, err := formats.ReadRuns(b, now); require.NoError(t, err) }
+	}
+	fit, err := long.FIT(1)
+	require.NoError(t, err)
+	against("a FIT file of six hours", each(read(fit)), "its bare decoder", each(func() {
+		for d := decoder.New(bytes.NewReader(fit)); d.Next(); {
+			_, err := d.Decode()
+			require.NoError(t, err)
+		}
+	}), 6)
+	for _, f := range []struct {
+		name  string
+		write func(uint64) ([]byte, error)
+	}{{"a GPX file of six hours", long.GPX}, {"a TCX file of six hours", long.TCX}} {
+		b, err := f.write(1)
+		require.NoError(t, err)
+		against(f.name, each(read(b)), "a walk of its tokens", each(func() {
+			d := xml.NewDecoder(bytes.NewReader(b))
+			for {
+				if _, err := d.Token(); err != nil {
+					require.ErrorIs(t, err, io.EOF)
+					return
+				}
+			}
+		}), 6)
+	}
+
+	c, err := catalogue.BuiltIn()
+	require.NoError(t, err)
+	plan := planning.Plan(c, planning.Evidence{}, planning.Assume(c))
+	against("a plan", each(func() { planning.Plan(c, planning.Evidence{}, planning.Assume(c)) }), "writing it as JSON", each(func() {
+		_, err := json.Marshal(plan)
+		require.NoError(t, err)
+	}), 400)
+
+	st := staged(t, web.Options{})
+	coach := signedIn(t, st.Server, demo.Email)
+	ask := func(method, path string, body any) func() {
+		return func() {
+			status, out := coach.do(method, path, body)
+			require.Less(t, status, 300, "%s %s %v", method, path, out)
+		}
+	}
+	empty := each(ask("GET", "/api/start", nil))
+	sql := func(q string, args ...any) time.Duration {
+		return each(func() {
+			rows, err := st.owner.Pool().Query(context.Background(), q, args...)
+			require.NoError(t, err)
+			for rows.Next() {
+				_, err := rows.Values()
+				require.NoError(t, err)
+			}
+			require.NoError(t, rows.Err())
+		})
+	}
+	bench := each(ask("GET", "/api/runners", nil))
+	against("the bench", bench, "an empty request", empty, 60)
+	against("the bench", bench, "its rows by SQL", sql(`SELECT r.*, s.* FROM runners r LEFT JOIN runner_states s ON s.runner_id = r.id`), 60)
+	id := coach.runner("Isolde")
+	for _, v := range [][2]string{{"a runner", ""}, {"its runs", "/runs"}, {"its screenings", "/screenings"}, {"its ramp", "/ramp"}, {"its block", "/block"}, {"its week for review", "/review"}} {
+		against(v[0], each(ask("GET", "/api/runners/"+id+v[1], nil)), "an empty request", empty, 500)
+	}
+	_, screening := coach.do("POST", "/api/runners/"+id+"/screenings", obj{})
+	n := 0
+	against("a typed trial", each(func() {
+		n++
+		ask("PUT", fmt.Sprintf("/api/screenings/%s/trials/knee-to-wall/left/1", screening["id"]), obj{"value": 8 + float64(n%20)/10})()
+	}), "an empty request", empty, 150)
+	_, block := coach.do("GET", "/api/runners/"+id+"/block", nil)
+	today := block["block"].(obj)["today"]
+	against("a check-in", each(func() {
+		_, day := coach.do("GET", fmt.Sprintf("/api/runners/%s/days/%s", id, today), nil)
+		n++
+		in := day["day"].(obj)
+		in["readings"], in["reason"] = []obj{{"firstStep": n % 3}}, "asked again"
+		ask("PUT", fmt.Sprintf("/api/runners/%s/days/%s", id, today), in)()
+	}), "an empty request", empty, 1000)
+}
