@@ -101,11 +101,18 @@ type Refused string
 
 func (e Refused) Error() string { return string(e) }
 
-// Actor is who does something: a signed-in user of a practice.
+// RunnerRole is the role of a runner at their own phone. The door lets it into nothing
+// but what is for phones.
+const RunnerRole = "runner"
+
+// Actor is who does something: a signed-in user of a practice, or a runner at their
+// own phone, who stands as a user with the runner's id.
 type Actor struct {
 	Practice string
 	User     store.User
 	Zone     *time.Location
+	Runner   string // of a phone: whose it is; "" for users
+	Device   string // of a phone
 }
 
 // Visit is what a signed-in user asks to be let in to.
@@ -191,7 +198,24 @@ func (a *App) Write(ctx context.Context, act Actor, fn func(*store.Tx) error) er
 	if !Writes.May(act.User.Role) {
 		return ErrForbidden
 	}
-	return a.Store.In(ctx, act.Practice, fn)
+	along, ok := ctx.Value(alongKey{}).(func(*store.Tx) error)
+	if !ok {
+		return a.Store.In(ctx, act.Practice, fn)
+	}
+	return a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if err := along(tx); err != nil {
+			return err
+		}
+		return fn(tx)
+	})
+}
+
+type alongKey struct{}
+
+// Along gives the write of a use case something that belongs into its transaction: both
+// happen, or neither.
+func Along(ctx context.Context, fn func(*store.Tx) error) context.Context {
+	return context.WithValue(ctx, alongKey{}, fn)
 }
 
 // AnswersKept is how long the answer to a keyed request is kept.

@@ -69,6 +69,9 @@ func TestImportsOnlyPointDown(t *testing.T) {
 	for _, line := range lines {
 		parts := strings.Fields(line)
 		pkg := parts[0]
+		if strings.HasPrefix(pkg, "notchback/internal/") || strings.HasPrefix(pkg, "notchback/tools/") {
+			continue // beside the house: for tests and for making it
+		}
 		require.GreaterOrEqual(t, floor(pkg), 0, "%s stands on no floor", pkg)
 		for _, imp := range parts[1:] {
 			if strings.HasPrefix(imp, "notchback/") {

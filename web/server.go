@@ -87,6 +87,9 @@ func config() huma.Config {
 			t = t.Elem()
 		}
 		_, room, found := strings.Cut(t.PkgPath(), "notchback/core/")
+		if strings.HasSuffix(t.PkgPath(), "notchback/app/pocket") {
+			room, found = "pocket", true
+		}
 		if found && t.Name() != "" && !strings.HasPrefix(strings.ToLower(name), room) {
 			return strings.ToUpper(room[:1]) + room[1:] + name
 		}
@@ -99,13 +102,13 @@ func config() huma.Config {
 func OpenAPI() ([]byte, error) {
 	gin.SetMode(gin.ReleaseMode)
 	api := humagin.New(gin.New(), config())
-	register(api, nil, scs.New(), door.New(nil, nil, nil))
+	register(api, nil, scs.New(), door.New(nil, nil, nil), false)
 	return api.OpenAPI().MarshalJSON()
 }
 
-func register(api huma.API, h *house.House, sess *scs.SessionManager, d *door.Door) {
+func register(api huma.API, h *house.House, sess *scs.SessionManager, d *door.Door, secure bool) {
 	api.UseMiddleware(d.In)
-	(&routes.Routes{API: api, House: h, Sessions: sess, Problem: d.Problem}).All()
+	(&routes.Routes{API: api, House: h, Sessions: sess, Problem: d.Problem, Phone: func(secret string, life time.Duration) http.Cookie { return door.PhoneCookie(secure, secret, life) }}).All()
 }
 
 // New returns the handler of the whole application.
@@ -135,7 +138,7 @@ func New(a *house.House, o Options) (http.Handler, error) {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
 	r.Use(s.recover)
-	register(humagin.New(r, config()), a, s.sess, door.New(a, s.sess, o.Log))
+	register(humagin.New(r, config()), a, s.sess, door.New(a, s.sess, o.Log), o.Secure)
 	r.NoRoute(frontEnd())
 
 	cop := http.NewCrossOriginProtection()

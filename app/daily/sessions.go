@@ -38,6 +38,7 @@ type ItemInput struct {
 	SetsDone       *int      `json:"setsDone,omitempty" doc:"Where they differ from the dose"`
 	RepsDone       *int      `json:"repsDone,omitempty" doc:"A set; where they differ from the dose"`
 	LoadKg         *float64  `json:"loadKg,omitempty" doc:"The load used, where it differs"`
+	Notch          *int      `json:"-"` // as it was done on a phone whose plan was older; nil for the one asked
 }
 
 // said reports whether anything was answered of the exercise.
@@ -205,6 +206,12 @@ func keepItems(ctx context.Context, tx *store.Tx, f *record.Frame, act app.Actor
 			var err error
 			if x.Cut, x.Given, err = f.GivenOn(it.PrescriptionID, s, in.On); err != nil {
 				return err
+			}
+			if l := f.Ladders[it.PrescriptionID]; it.Notch != nil && *it.Notch != x.Notch && *it.Notch <= l.Len() {
+				x.Notch, x.Cut = *it.Notch, ""
+				if x.Given, err = json.Marshal(l.At(*it.Notch).Dose); err != nil {
+					return err
+				}
 			}
 			if x.Done == nil {
 				x.Done = shareDone(x)

@@ -11,6 +11,7 @@ import (
 	"notchback/app/daily"
 	"notchback/app/export"
 	"notchback/app/intake"
+	"notchback/app/pocket"
 	"notchback/app/practice"
 	"notchback/app/ramp"
 	"notchback/app/record"
@@ -30,6 +31,7 @@ type House struct {
 	*daily.Daily
 	*export.Exports
 	*intake.Intake
+	*pocket.Pockets
 	*practice.Practices
 	*ramp.Ramps
 	*review.Reviews
@@ -46,7 +48,7 @@ func New(s *store.Store, opts ...app.Option) (*House, error) {
 	b := &record.Book{App: a}
 	return &House{
 		App: a, Accounts: account.New(b), Overview: &bench.Overview{Book: b}, Blocks: &block.Blocks{Book: b}, Footage: clips.New(b), Daily: &daily.Daily{Book: b},
-		Exports: &export.Exports{Book: b}, Intake: &intake.Intake{Book: b}, Practices: &practice.Practices{Book: b}, Ramps: &ramp.Ramps{Book: b},
+		Exports: &export.Exports{Book: b}, Intake: &intake.Intake{Book: b}, Pockets: &pocket.Pockets{Book: b}, Practices: &practice.Practices{Book: b}, Ramps: &ramp.Ramps{Book: b},
 		Reviews: &review.Reviews{Book: b}, Running: &running.Running{Book: b}, Shelves: &shelf.Shelves{Book: b},
 	}, nil
 }

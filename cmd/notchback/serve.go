@@ -120,6 +120,9 @@ func whyNot(addr net.Addr) http.Handler {
 	})
 }
 
+// settleEvery is how often is looked for what phones told and nothing followed from.
+const settleEvery = 5 * time.Second
+
 // works are the server's own jobs beside its requests.
 type works struct {
 	sync.WaitGroup
@@ -211,6 +214,7 @@ func serve(ctx context.Context, withDemo bool) error {
 		handler = whyNot(l.Addr())
 	}
 	jobs.every(work, reviewEvery, "nightly review", func(ctx context.Context) error { _, err := a.ReviewAll(ctx); return err })
+	jobs.every(work, settleEvery, "reports", func(ctx context.Context) error { return a.SettleReports(ctx) })
 	jobs.every(work, sweepEvery, "clips", func(ctx context.Context) error { _, err := a.SweepClips(ctx); return err })
 	jobs.every(work, reviewEvery, "files", func(ctx context.Context) error { _, err := a.SweepFiles(ctx); return err })
 	jobs.every(work, housekeep, "housekeeping", func(ctx context.Context) error { _, err := a.Housekeep(ctx, web.SessionIdle); return err })

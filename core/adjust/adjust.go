@@ -57,6 +57,13 @@ const (
 	returnPainMost    body.Pain = 2
 )
 
+// SlowerFrom and EndsFrom are the pains in a set from which it goes slower, and which
+// end the exercise (0–10).
+const (
+	SlowerFrom = int(painModerate)
+	EndsFrom   = int(painHigh)
+)
+
 // BackWindow is how many days before a session row 3 may have decided for a
 // third time to make a flare. QuietHoldMost is the highest pain quiet holds go on
 // with through a flare.

@@ -30,6 +30,7 @@ import (
 // send is read.
 type rule struct {
 	anyone bool // nobody has to be signed in
+	phone  bool // for a runner's own phone, and for nobody else
 	needs  app.Role
 	of     store.Kind    // the record in the address
 	listed bool          // in the access log without a record in the address
@@ -62,6 +63,7 @@ const (
 type Rule func(*rule)
 
 func Anyone(r *rule)  { r.anyone = true }
+func Phone(r *rule)   { r.phone = true }
 func Owners(r *rule)  { r.needs = app.Owns }
 func Reading(r *rule) { r.needs = app.Reads }
 func Heavy(r *rule)   { r.weight = heavyWeight }
@@ -248,8 +250,37 @@ func bodySize(hc huma.Context, o *huma.Operation) (int64, error) {
 	return n, nil
 }
 
+// A phone's cookie lives by itself, beside a coach's session on the same device.
+const (
+	phoneCookie     = "notchback-pocket"
+	phoneCookieHost = "__Host-notchback-pocket"
+)
+
+// PhoneCookie carries a phone's secret for so long; secure servers' for https alone.
+func PhoneCookie(secure bool, secret string, life time.Duration) http.Cookie {
+	c := http.Cookie{Name: phoneCookie, Value: secret, Path: "/", MaxAge: int(life.Seconds()), HttpOnly: true, Secure: secure, SameSite: http.SameSiteStrictMode}
+	if secure {
+		c.Name = phoneCookieHost
+	}
+	return c
+}
+
+// secret is what a phone brings along, "" for none.
+func (d *Door) secret(hc huma.Context) string {
+	req := humagin.Unwrap(hc).Request
+	for _, name := range []string{phoneCookieHost, phoneCookie} {
+		if c, err := req.Cookie(name); err == nil {
+			return c.Value
+		}
+	}
+	return ""
+}
+
 // enter is who is signed in, let in to the operation.
 func (d *Door) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, error) {
+	if r.phone {
+		return d.house.EnterPocket(hc.Context(), d.secret(hc), o.OperationID)
+	}
 	p, u := d.sessions.GetString(hc.Context(), KeyPractice), d.sessions.GetString(hc.Context(), KeyUser)
 	if p == "" || u == "" {
 		return app.Actor{}, huma.Error401Unauthorized("sign in first")

@@ -5,6 +5,7 @@ package routes
 import (
 	"context"
 	"net/http"
+	"time"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
@@ -21,6 +22,7 @@ type Routes struct {
 	House    *house.House
 	Sessions *scs.SessionManager
 	Problem  func(context.Context, error) error
+	Phone    func(secret string, life time.Duration) http.Cookie // a phone's cookie
 }
 
 // All registers every operation.
@@ -36,6 +38,7 @@ func (r *Routes) All() {
 	runsRoutes(r)
 	rampsRoutes(r)
 	clipsRoutes(r)
+	pocketRoutes(r)
 	computeRoutes(r)
 	loadComputeRoutes(r)
 }

@@ -790,6 +790,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pocket/greet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whose link this is, and what they would agree to */
+        post: operations["greetPocket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pocket/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let this phone in, after its runner agreed */
+        post: operations["joinPocket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pocket/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign a phone of one's own out; this one where none is named */
+        post: operations["leavePocket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pocket/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything a phone carries */
+        get: operations["getPocketPlan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pocket/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The coach's words up to a time were read */
+        post: operations["readPocketNotes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pocket/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a phone has to tell; each is kept once */
+        post: operations["sendPocketReports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice": {
         parameters: {
             query?: never;
@@ -1147,6 +1249,92 @@ export interface paths {
         /** Plan the running of a week */
         put: operations["planWeek"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/pocket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came in from a runner's phones, and which they are */
+        get: operations["getPocket"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/pocket/devices/{device}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign a runner's phone out */
+        delete: operations["endPocketDevice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/pocket/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a way in for a runner's phone; it is shown once */
+        post: operations["addPocketLink"];
+        /** End all links of a runner */
+        delete: operations["endPocketLinks"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/pocket/looked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What came in was looked at */
+        post: operations["lookedAtPocket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/pocket/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a runner a few words */
+        post: operations["writeToRunner"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3508,6 +3696,9 @@ export interface components {
         ItemsTest: {
             items: components["schemas"]["ScreeningTest"][];
         };
+        ItemsTold: {
+            items: components["schemas"]["PocketTold"][];
+        };
         ItemsTrialOrigin: {
             items: components["schemas"]["TrialOrigin"][];
         };
@@ -3537,6 +3728,9 @@ export interface components {
             /** @description Against the visit before */
             since?: components["schemas"]["Against"];
             test: string;
+        };
+        LeavePocketRequest: {
+            device?: string;
         };
         LoadAdvice: {
             flags?: string[] | null;
@@ -4476,6 +4670,416 @@ export interface components {
              */
             wish?: "home" | "walk" | "minimal" | "bare" | "";
         };
+        PocketContact: {
+            contact: string;
+            emergencyNumber: string;
+            emergencyText: string;
+            name: string;
+        };
+        PocketDay: {
+            /** @description A session of the day is with the coach */
+            logged: boolean;
+            /** Format: date */
+            on: string;
+            race?: boolean;
+            ramp: components["schemas"]["RampDay"][];
+            retest?: string;
+            run?: string;
+            /** @description Why a run does not stand, or stands easier */
+            runNote?: string;
+            sessions: components["schemas"]["PocketSitting"][];
+        };
+        PocketDeviceView: {
+            /** Format: date-time */
+            at: string;
+            /** @description How its clock is wrong, in words */
+            clockOff?: string;
+            id: string;
+            name: string;
+            /** @description The coach has not looked since it came */
+            new?: boolean;
+            /** @description Why it is signed out */
+            out?: string;
+            /** Format: date-time */
+            seenAt: string;
+            /** @description The one that asks */
+            this?: boolean;
+        };
+        PocketGreeting: {
+            consent: string[];
+            firstName: string;
+            practice: string;
+        };
+        PocketHeardView: {
+            /**
+             * Format: date-time
+             * @description The last contact of any phone
+             */
+            last?: string;
+            /**
+             * Format: int64
+             * @description Reports and words since the last look
+             */
+            new: number;
+            notes: components["schemas"]["PocketNoteView"][];
+            reports: components["schemas"]["PocketReportView"][];
+            way: components["schemas"]["PocketWayView"];
+        };
+        PocketItem: {
+            /** @enum {string} */
+            effort: "reserve" | "twenty" | "none";
+            ladder: string;
+            limits?: string;
+            name: string;
+            note?: string;
+            prescriptionId: string;
+            purpose: string;
+            /** @description Those that are done; one, both, where it is done together */
+            sides: components["schemas"]["PocketItemSide"][];
+            /** @description Both sides at once */
+            together: boolean;
+        };
+        PocketItemPart: {
+            /** Format: double */
+            compensated?: number;
+            /** Format: int64 */
+            crampAt?: number;
+            /** Format: double */
+            done?: number;
+            mistakes?: string[] | null;
+            noTime?: boolean;
+            /**
+             * Format: int64
+             * @description As it was done
+             */
+            notch: number;
+            /** Format: int64 */
+            pain?: number;
+            /** Format: uuid */
+            prescriptionId: string;
+            /** Format: int64 */
+            reserve?: number;
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            /** Format: int64 */
+            soreSpot?: number;
+            sureOfTwentyPercentMore?: boolean;
+        };
+        PocketItemSide: {
+            /** @description Questions whose yes closes it */
+            closedBy: string[];
+            /** @description By place: notches lower for each first-step reading, −1 for closed */
+            morning?: {
+                [key: string]: number[] | null;
+            };
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            /** @description As planned, one lower, two lower; fewer where there are fewer */
+            steps: components["schemas"]["PocketStep"][];
+        };
+        PocketJoin: {
+            /** @description What is kept, who reads it and how to leave was read and agreed to */
+            agreed: boolean;
+            /** @description What this phone is called in lists */
+            name: string;
+            token: string;
+        };
+        PocketKilometres: {
+            /** Format: int64 */
+            metres: number;
+            /** Format: date */
+            monday: string;
+            /** Format: int64 */
+            runs: number;
+        };
+        PocketKnownDay: {
+            /** Format: int64 */
+            firstStep: number;
+            /** Format: date */
+            on: string;
+        };
+        PocketLinkView: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            devices: number;
+            /** @description It still lets a phone in */
+            open: boolean;
+            /** @description Goes into the fragment of the address; it can't be shown again */
+            token?: string;
+            /** Format: date-time */
+            until: string;
+        };
+        PocketMorningPart: {
+            answers?: components["schemas"]["SafetyAnswers"];
+            /** Format: int64 */
+            barefootMinutes?: number;
+            boneTender?: boolean;
+            /** Format: int64 */
+            calfSoreness?: number;
+            /** @enum {string} */
+            illness?: "cold" | "fever" | "";
+            new?: components["schemas"]["PlaceReading"][] | null;
+            poorSleep?: boolean;
+            readings?: components["schemas"]["PlaceReading"][] | null;
+        };
+        PocketMovePart: {
+            /** Format: uuid */
+            block: string;
+            kind: string;
+            /** Format: date */
+            to: string;
+        };
+        PocketNote: {
+            text: string;
+        };
+        PocketNoteView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            id: string;
+            /** @description Written by who reads it */
+            mine: boolean;
+            read: boolean;
+            text: string;
+        };
+        PocketPlace: {
+            /** @description The last two weeks, the oldest first */
+            known: components["schemas"]["PocketKnownDay"][];
+            name: string;
+            /** @enum {string} */
+            side?: "left" | "right" | "";
+            /** Format: double */
+            usual: number;
+            zone?: string;
+        };
+        PocketPlan: {
+            /** @description For running */
+            advice: string;
+            adviceWhy?: string;
+            /** @description Places whose questions are open */
+            asks: components["schemas"]["AskView"][];
+            /**
+             * Format: date-time
+             * @description When it was made, by the server's clock
+             */
+            at: string;
+            /** @description Steps up go by themselves */
+            auto: boolean;
+            /** @description Empty without a block */
+            block?: string;
+            caps: string[];
+            care?: components["schemas"]["WordsCare"];
+            cautions: string[];
+            choices: components["schemas"]["AdjustChoices"];
+            days: components["schemas"]["PocketDay"][];
+            devices: components["schemas"]["PocketDeviceView"][];
+            /** @description Questions whose yes closes everything */
+            emergency: string[];
+            firstName: string;
+            /** @description What stands and closes something, in words */
+            flags: string[];
+            /** Format: date */
+            from: string;
+            /** @description What fills the screen on an emergency answer */
+            ifCare: components["schemas"]["WordsCare"];
+            /** @description The five-minute day */
+            minimum: components["schemas"]["MinimumView"][];
+            /** @description What moved and why, newest first */
+            moved: string[];
+            /** @description Questions whose yes closes running */
+            noRunIf: string[];
+            notes: components["schemas"]["PocketNoteView"][];
+            paused: components["schemas"]["PausedView"][];
+            /** @description Where mornings are asked; the first is in general */
+            places: components["schemas"]["PocketPlace"][];
+            practice: components["schemas"]["PocketContact"];
+            questions: components["schemas"]["SafetyGroup"][];
+            /** @description Ladders that may go on when nobody was heard of for long: release, range and steer */
+            quiet: string[];
+            rails: components["schemas"]["PocketRail"][];
+            /** @description Of the last two weeks, newest first */
+            reports: components["schemas"]["PocketReportView"][];
+            rules: components["schemas"]["PocketRules"];
+            /** @description What more is allowed on a good day */
+            strong: string[];
+            /** @description By exercise */
+            texts: {
+                [key: string]: components["schemas"]["PocketText"];
+            };
+            /** Format: date */
+            to: string;
+            /** Format: date */
+            today: string;
+            /** @description Of running, the oldest first */
+            weeks: components["schemas"]["PocketKilometres"][];
+            zone: string;
+            zones: components["schemas"]["PocketZone"][];
+        };
+        PocketRail: {
+            /** @description What last moved it, and why */
+            last?: string;
+            name: string;
+            /** Format: int64 */
+            notches: number;
+            pegs: components["schemas"]["PegView"][];
+            /** @description What is done now */
+            words: string;
+        };
+        PocketRampPart: {
+            done: boolean;
+            stage?: string;
+        };
+        PocketReport: {
+            /**
+             * Format: date-time
+             * @description When it was written, by the phone's clock
+             */
+            at: string;
+            /** Format: uuid */
+            id: string;
+            /** @enum {string} */
+            kind: "morning" | "session" | "run" | "ramp" | "move" | "note";
+            morning?: components["schemas"]["PocketMorningPart"];
+            move?: components["schemas"]["PocketMovePart"];
+            note?: string;
+            /**
+             * Format: date
+             * @description The day it is about, by the phone's calendar
+             */
+            on: string;
+            ramp?: components["schemas"]["PocketRampPart"];
+            run?: components["schemas"]["PocketRunPart"];
+            session?: components["schemas"]["PocketSessionPart"];
+            /** @description The phone's time zone */
+            zone?: string;
+        };
+        PocketReportView: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            kind: string;
+            late?: boolean;
+            /** @description The coach has not looked since */
+            new?: boolean;
+            /** Format: date */
+            on: string;
+            /** @enum {string} */
+            state: "received" | "taken" | "double" | "refused";
+            why?: string;
+            words: string;
+        };
+        PocketReports: {
+            reports: components["schemas"]["PocketReport"][];
+        };
+        PocketRules: {
+            /**
+             * Format: int64
+             * @description Pain that ends the exercise
+             */
+            endsExercise: number;
+            /**
+             * Format: int64
+             * @description Pain that ends the session and asks the safety questions
+             */
+            endsSession: number;
+            /**
+             * Format: int64
+             * @description After so many days without contact only release, range and steer are shown
+             */
+            quietDays: number;
+            /**
+             * Format: int64
+             * @description Pain at rest that a clinician looks at
+             */
+            restSevere: number;
+            /**
+             * Format: int64
+             * @description Pain in a set from which it goes slower
+             */
+            slower: number;
+        };
+        PocketRunPart: {
+            /** Format: int64 */
+            effort?: number;
+            /** @enum {string} */
+            footwear?: "usual" | "minimal" | "bare" | "";
+            /** Format: double */
+            km: number;
+            limping?: boolean;
+            /** Format: double */
+            minutes: number;
+            /** Format: int64 */
+            pain?: number;
+            /** @enum {string} */
+            side?: "left" | "right" | "both" | "";
+            surface?: string;
+            zone?: string;
+        };
+        PocketSessionPart: {
+            /** @description Asked because something in it hurt */
+            answers?: components["schemas"]["SafetyAnswers"];
+            /** Format: uuid */
+            block: string;
+            items: components["schemas"]["PocketItemPart"][] | null;
+            kind: string;
+            /** @enum {string} */
+            litmus?: "better" | "same" | "worse" | "";
+            note?: string;
+        };
+        PocketSitting: {
+            items: components["schemas"]["PocketItem"][];
+            kind: string;
+            /** @description Ten steps on heels and toes, before and after */
+            litmus?: boolean;
+            /** Format: int64 */
+            minutes: number;
+            name: string;
+            when?: string;
+        };
+        PocketStep: {
+            dose: components["schemas"]["CatalogueDose"];
+            exercise: string;
+            load?: string;
+            /** Format: int64 */
+            notch: number;
+            /** Format: int64 */
+            restSeconds: number;
+            tempo?: string;
+            words: string;
+        };
+        PocketText: {
+            cautions: string[];
+            cues: string[];
+            mistakes: string[];
+            name: string;
+            picture?: components["schemas"]["Picture"];
+            setUp: string;
+        };
+        PocketToken: {
+            token: string;
+        };
+        PocketTold: {
+            id: string;
+            /**
+             * @description received: kept here, looked at in a moment
+             * @enum {string}
+             */
+            state: "received" | "taken" | "double" | "refused";
+            why?: string;
+        };
+        PocketWayView: {
+            devices: components["schemas"]["PocketDeviceView"][];
+            /** @description Those that still let a phone in */
+            links: components["schemas"]["PocketLinkView"][];
+            /** @description Why no link can be made */
+            refused?: string;
+        };
+        PocketZone: {
+            groups: string[];
+            id: string;
+            name: string;
+        };
         Practice: {
             /** @description How runners reach the coach */
             contact: string;
@@ -4782,6 +5386,10 @@ export interface components {
              * @example 70
              */
             sideCm: number;
+        };
+        ReadPocketNotesRequest: {
+            /** Format: date-time */
+            upTo: string;
         };
         ReasonView: {
             /** Format: int64 */
@@ -10041,6 +10649,423 @@ export interface operations {
             };
         };
     };
+    greetPocket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PocketToken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketGreeting"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    joinPocket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PocketJoin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    leavePocket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeavePocketRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getPocketPlan: {
+        parameters: {
+            query?: {
+                /** @description The phone's own time */
+                clock?: string;
+                /** @description Of the application on the phone */
+                edition?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketPlan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readPocketNotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadPocketNotesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sendPocketReports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PocketReports"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsTold"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getPractice: {
         parameters: {
             query?: never;
@@ -11870,6 +12895,413 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LoadView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getPocket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketHeardView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endPocketDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketWayView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addPocketLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketLinkView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endPocketLinks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketWayView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    lookedAtPocket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketHeardView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    writeToRunner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PocketNote"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PocketHeardView"];
                 };
             };
             /** @description Unauthorized */

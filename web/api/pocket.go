@@ -1,0 +1,32 @@
+package api
+
+import "notchback/app/pocket"
+
+// PocketToken is the token of a link; it comes from the fragment of its address and is
+// only ever posted.
+type PocketToken struct {
+	Token string `json:"token" maxLength:"80"`
+}
+
+// PocketJoin lets a phone in.
+type PocketJoin struct {
+	Token  string `json:"token" maxLength:"80"`
+	Name   string `json:"name" maxLength:"60" doc:"What this phone is called in lists"`
+	Agreed bool   `json:"agreed" doc:"What is kept, who reads it and how to leave was read and agreed to"`
+}
+
+// PocketReports is what a phone has to tell, the oldest first.
+type PocketReports struct {
+	Reports []pocket.Report `json:"reports" maxItems:"100" nullable:"false"`
+}
+
+// PocketPlan is everything a phone carries.
+type PocketPlan struct {
+	pocket.Plan
+	pocket.Carried
+}
+
+// PocketNote is a few words to a runner.
+type PocketNote struct {
+	Text string `json:"text" maxLength:"1000"`
+}
