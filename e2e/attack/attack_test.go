@@ -45,6 +45,7 @@ func TestMain(m *testing.M) {
 
 // target is a server with the demo, and what its operations need.
 type target struct {
+	phone []*http.Cookie // of a phone of the attacked runner
 	*httptest.Server
 	t     *testing.T
 	owner *store.Store
@@ -279,7 +280,11 @@ func aim(t *testing.T) *target {
 	x.ids = map[string]string{"/api/runners/": runner, "/api/screenings/": screening, "/api/blocks/": block["id"].(string), "/api/decisions/": p["latest"].([]any)[0].(map[string]any)["id"].(string),
 		"/api/clips/": clip["id"].(string), "/api/runs/": run}
 	monday := time.Now().AddDate(0, 0, -(int(time.Now().Weekday())+6)%7-7).Format(time.DateOnly)
-	x.other = map[string]string{"on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "other": clip["id"].(string), "log": log0, "token": "no-such-token"}
+	phone := x.phoneOf(c, runner)
+	x.phone = phone.Jar.Cookies(mustURL(x.URL))
+	way := first("/api/runners/"+runner+"/pocket", "")["way"].(map[string]any)
+	device := way["devices"].([]any)[0].(map[string]any)["id"].(string)
+	x.other = map[string]string{"device": device, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "other": clip["id"].(string), "log": log0, "token": "no-such-token"}
 	return x
 }
 
@@ -315,6 +320,34 @@ func (x *target) stranger() *client {
 	return &client{&http.Client{Jar: jar, Timeout: time.Minute}, x}
 }
 
+// phoneOf lets a phone of a runner in, by a link of a coach.
+func (x *target) phoneOf(coach *client, runner string) *client {
+	st, raw := coach.send("POST", "/api/runners/"+runner+"/pocket/links", nil, "")
+	require.Equal(x.t, 200, st, string(raw))
+	var link struct{ Token string }
+	require.NoError(x.t, json.Unmarshal(raw, &link))
+	c := x.stranger()
+	st, raw = c.send("POST", "/api/pocket/join", []byte(`{"token":"`+link.Token+`","name":"a phone","agreed":true}`), "application/json")
+	require.Equal(x.t, 200, st, string(raw))
+	return c
+}
+
+// both is somebody signed in as a coach who holds a runner's phone too.
+func (x *target) both(email string) *client {
+	c := x.signedIn(email)
+	c.Jar.SetCookies(mustURL(x.URL), x.phone)
+	return c
+}
+
+// cookies are those of a client, as they are sent.
+func (c *client) cookies() string {
+	var out []string
+	for _, k := range c.Jar.Cookies(mustURL(c.x.URL)) {
+		out = append(out, k.Name+"="+k.Value)
+	}
+	return strings.Join(out, "; ")
+}
+
 func (x *target) signedIn(email string) *client {
 	c := x.stranger()
 	st, _ := c.send("POST", "/api/session", []byte(`{"email":"`+email+`","password":"`+demo.Password+`"}`), "application/json")
@@ -346,7 +379,7 @@ func (c *client) send(method, path string, body []byte, kind string, header ...s
 }
 
 // open are the operations that need nobody.
-var open = []string{"getStart", "firstRun", "getSession", "signIn", "signOut", "getCalendar"}
+var open = []string{"getStart", "firstRun", "getSession", "signIn", "signOut", "getCalendar", "greetPocket", "joinPocket"}
 
 func TestNobodyGetsAnything(t *testing.T) {
 	x := aim(t)
@@ -416,6 +449,55 @@ func TestAViewerChangesNothing(t *testing.T) {
 	assert.Empty(t, x.log.troubles())
 }
 
+// A phone opens what is for phones and shows its own runner, whoever else is tried;
+// a coach's session opens nothing that is for phones.
+func TestAPhoneShowsItsOwnRunnerAlone(t *testing.T) {
+	x := aim(t)
+	own := &client{&http.Client{Jar: x.stranger().Jar, Timeout: time.Minute}, x}
+	own.Jar.SetCookies(mustURL(x.URL), x.phone)
+	coach := x.signedIn(demo.Email)
+	var list struct{ Items []struct{ ID, Name string } }
+	_, raw := coach.send("GET", "/api/runners", nil, "")
+	require.NoError(t, json.Unmarshal(raw, &list))
+	tried := 0
+	for _, other := range list.Items {
+		if other.ID == x.ids["/api/runners/"] || tried > 0 {
+			continue
+		}
+		tried++
+		phone := x.phoneOf(coach, other.ID)
+		for _, o := range x.doc.operations() {
+			if o.ID == "leavePocket" || o.ID == "joinPocket" || o.ID == "signIn" || o.ID == "signOut" {
+				continue
+			}
+			body, kind := x.doc.body(o)
+			st, raw := phone.send(o.method, x.address(o), body, kind, "If-Match", "1")
+			if !strings.HasPrefix(o.path, "/api/pocket/") && !slices.Contains(open, o.ID) {
+				assert.Equal(t, 401, st, "%s by a phone", o.ID)
+			}
+			assert.NotContains(t, string(raw), "Isolde", o.ID)
+			assert.NotContains(t, string(raw), x.ids["/api/runners/"], o.ID)
+		}
+		// What it tells of another's block is refused, and stays its own.
+		report := `{"reports":[{"id":"11111111-1111-4111-8111-111111111111","kind":"session","on":"` + time.Now().Format(time.DateOnly) + `","at":"` + time.Now().Format(time.RFC3339) + `","session":{"block":"` + x.ids["/api/blocks/"] + `","kind":"main","items":[{"prescriptionId":"00000000-0000-4000-8000-000000000000","side":"left","notch":1,"pain":2}]}}]}`
+		st, raw := phone.send("POST", "/api/pocket/reports", []byte(report), "application/json")
+		assert.Equal(t, 200, st)
+		assert.Contains(t, string(raw), `"refused"`)
+		st, raw = own.send("POST", "/api/pocket/reports", []byte(report), "application/json")
+		assert.Equal(t, 200, st)
+		assert.Contains(t, string(raw), "number that is taken", "one runner's number is no key to another's report")
+	}
+	assert.Equal(t, 1, tried)
+	for _, o := range x.doc.operations() {
+		if strings.HasPrefix(o.path, "/api/pocket/") && !slices.Contains(open, o.ID) {
+			body, kind := x.doc.body(o)
+			st, _ := coach.send(o.method, x.address(o), body, kind)
+			assert.Equal(t, 401, st, "%s by a coach", o.ID)
+		}
+	}
+	assert.Empty(t, x.log.troubles())
+}
+
 // The same request with the same key is answered once; the key opens nothing else.
 func TestReplaysChangeNothing(t *testing.T) {
 	x := aim(t)
@@ -452,11 +534,7 @@ func TestReplaysChangeNothing(t *testing.T) {
 // More than an operation takes is refused before it is read.
 func TestTooMuchIsNotRead(t *testing.T) {
 	x := aim(t)
-	c := x.signedIn(demo.Email)
-	cookie := ""
-	for _, k := range c.Jar.Cookies(mustURL(x.URL)) {
-		cookie = k.Name + "=" + k.Value
-	}
+	cookie := x.both(demo.Email).cookies()
 	for _, o := range x.doc.operations() {
 		if o.Body == nil {
 			continue
@@ -479,11 +557,7 @@ func TestTooMuchIsNotRead(t *testing.T) {
 // A body that stops coming is given up, and nobody else waits for it.
 func TestASlowSenderHoldsNobodyUp(t *testing.T) {
 	x := aim(t)
-	c := x.signedIn(demo.Email)
-	cookie := ""
-	for _, k := range c.Jar.Cookies(mustURL(x.URL)) {
-		cookie = k.Name + "=" + k.Value
-	}
+	cookie := x.both(demo.Email).cookies()
 	var wg sync.WaitGroup
 	for _, o := range x.doc.operations() {
 		_, kind := x.doc.body(o)
@@ -517,10 +591,10 @@ func TestASlowSenderHoldsNobodyUp(t *testing.T) {
 // Garbage is refused with what is wrong, and nothing fails on it.
 func TestGarbageIsRefused(t *testing.T) {
 	x := aim(t)
-	c := x.signedIn(demo.Email)
+	c := x.both(demo.Email)
 	deep := strings.Repeat("[", 20_000) + strings.Repeat("]", 20_000)
 	for _, o := range x.doc.operations() {
-		if o.ID == "signOut" || o.ID == "signIn" {
+		if o.ID == "signOut" || o.ID == "signIn" || o.ID == "leavePocket" {
 			continue
 		}
 		at := x.address(o)
