@@ -1,0 +1,358 @@
+package app_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app"
+	"notchback/app/input"
+	"notchback/app/pocket"
+	"notchback/core/body"
+	"notchback/core/day"
+	"notchback/core/planning"
+	"notchback/core/safety"
+	"notchback/core/words"
+)
+
+// newID is an id as a phone makes one.
+func newID() string {
+	a, b := rand.Uint64(), rand.Uint64()
+	return fmt.Sprintf("%08x-%04x-4%03x-a%03x-%012x", a>>32, a>>16&0xffff, a&0xfff, b>>52, b&0xffffffffffff)
+}
+
+// phone lets a phone of the rig's runner in.
+func (r *rig) phone() (act app.Actor, secret string) {
+	r.t.Helper()
+	l, err := r.a.AddLink(ctx, r.act, r.runner.ID)
+	require.NoError(r.t, err)
+	secret, err = r.a.Join(ctx, l.Token, "a phone")
+	require.NoError(r.t, err)
+	act, err = r.a.EnterPocket(ctx, secret, "getPocketPlan")
+	require.NoError(r.t, err)
+	return act, secret
+}
+
+func (r *rig) report(kind pocket.Kind, on day.Date) pocket.Report {
+	return pocket.Report{ID: newID(), Kind: kind, On: on, At: r.clock, Zone: "UTC"}
+}
+
+func (r *rig) firstSteps(on day.Date, p int) pocket.Report {
+	x := r.report(pocket.OfMorning, on)
+	x.Morning = &pocket.MorningPart{Readings: []input.PlaceReading{{FirstStep: &p}}}
+	return x
+}
+
+func (r *rig) sync(act app.Actor, list ...pocket.Report) []pocket.Told {
+	r.t.Helper()
+	told, err := r.a.Sync(ctx, act, list)
+	require.NoError(r.t, err)
+	return told
+}
+
+// A link works for fourteen days and three phones; what opens nothing says the same
+// whatever it is.
+func TestALinkLetsThreePhonesInForAFortnight(t *testing.T) {
+	r := newRig(t, 12)
+	l, err := r.a.AddLink(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	g, err := r.a.Greet(ctx, l.Token)
+	require.NoError(t, err)
+	assert.Equal(t, pocket.FirstName(r.runner.Name), g.FirstName)
+	assert.NotEmpty(t, g.Consent)
+	no := func(token string) {
+		t.Helper()
+		_, err := r.a.Greet(ctx, token)
+		assert.EqualError(t, err, words.PocketNoWay)
+		_, err = r.a.Join(ctx, token, "x")
+		assert.EqualError(t, err, words.PocketNoWay)
+	}
+	no("guessed")
+	no("")
+	var secrets []string
+	for i := range pocket.LinkDevices {
+		s, err := r.a.Join(ctx, l.Token, fmt.Sprintf("phone %d", i+1))
+		require.NoError(t, err)
+		secrets = append(secrets, s)
+	}
+	no(l.Token) // used up
+	way, err := r.a.Way(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Empty(t, way.Links)
+	require.Len(t, way.Devices, 3)
+	assert.True(t, way.Devices[0].New, "the coach has not looked yet")
+	_, err = r.a.Looked(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+
+	old, err := r.a.AddLink(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	r.clock = r.clock.Add(pocket.LinkDays*24*time.Hour - time.Second)
+	_, err = r.a.Greet(ctx, old.Token)
+	require.NoError(t, err)
+	r.clock = r.clock.Add(time.Second)
+	no(old.Token)
+	ended, err := r.a.AddLink(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	_, err = r.a.EndLinks(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	no(ended.Token)
+
+	act, err := r.a.EnterPocket(ctx, secrets[0], "x")
+	require.NoError(t, err, "phones that are in stay in")
+	out := func(secret string) {
+		t.Helper()
+		_, err := r.a.EnterPocket(ctx, secret, "x")
+		assert.ErrorIs(t, err, app.ErrSignedOut)
+	}
+	out("")
+	out("guessed")
+	_, err = r.a.EndDevice(ctx, r.act, r.runner.ID, act.Device)
+	require.NoError(t, err)
+	out(secrets[0])
+	act, err = r.a.EnterPocket(ctx, secrets[1], "x")
+	require.NoError(t, err)
+	require.NoError(t, r.a.Leave(ctx, act, ""))
+	out(secrets[1])
+	_, err = r.a.EnterPocket(ctx, secrets[2], "x")
+	require.NoError(t, err)
+	r.clock = r.clock.Add(pocket.QuietDays * 24 * time.Hour)
+	_, err = r.a.EnterPocket(ctx, secrets[2], "x")
+	require.NoError(t, err)
+	r.clock = r.clock.Add(pocket.QuietDays*24*time.Hour + time.Second)
+	out(secrets[2])
+	way, err = r.a.Way(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	outs := []string{}
+	for _, d := range way.Devices {
+		assert.False(t, d.New)
+		outs = append(outs, d.Out)
+	}
+	slices.Sort(outs)
+	assert.Equal(t, []string{"signed out by a coach", "signed out by the runner", "silent for half a year"}, outs)
+}
+
+// Somebody under 18, or of unknown age, has a phone once a guardian agreed.
+func TestAMinorsLinkWaitsForAGuardian(t *testing.T) {
+	r := newRig(t, 12)
+	in := r.runner.RunnerInput
+	birth := day.Make(r.clock.Year()-15, time.March, 1)
+	in.Birth = &birth
+	saved, err := r.a.UpdateRunner(ctx, r.act, r.runner.ID, r.runner.Version, in)
+	require.NoError(t, err)
+	_, err = r.a.AddLink(ctx, r.act, saved.ID)
+	assert.EqualError(t, err, words.PocketMinor)
+	v, err := r.a.Way(ctx, r.act, saved.ID)
+	require.NoError(t, err)
+	assert.Equal(t, words.PocketMinor, v.Refused)
+	in.Birth = nil
+	saved, err = r.a.UpdateRunner(ctx, r.act, saved.ID, saved.Version, in)
+	require.NoError(t, err)
+	_, err = r.a.AddLink(ctx, r.act, saved.ID)
+	assert.ErrorContains(t, err, "date of birth")
+}
+
+// What a phone tells acts like what a coach types, once, however often it is sent.
+func TestReportsActOnce(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	today := day.Of(r.clock, time.UTC)
+	p := r.calf()
+	session := r.report(pocket.OfSession, today)
+	session.Session = &pocket.SessionPart{Block: r.block.ID, Kind: planning.Main, Litmus: "same", Items: []pocket.ItemPart{
+		{PrescriptionID: p.ID, Side: body.Left, Notch: p.Pegs[0].Notch, Pain: ptr(2), Done: ptr(1.0), Reserve: ptr(3)}, {PrescriptionID: p.ID, Side: body.Right, Notch: max(1, p.Pegs[1].Notch-1), Pain: ptr(6), Done: ptr(0.5)},
+	}}
+	run := r.report(pocket.OfRun, today)
+	run.Run = &pocket.RunPart{Km: 6, Minutes: 36, Pain: ptr(0)}
+	note := r.report(pocket.OfNote, today)
+	note.Note = "The left calf was tight on the stairs."
+	list := []pocket.Report{r.firstSteps(today, 2), session, run, note}
+	for range 3 {
+		for _, told := range r.sync(act, list...) {
+			assert.Equal(t, "taken", told.State, told.Why)
+		}
+	}
+	runs, err := r.a.Runs(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Len(t, runs, 1)
+	logs, err := r.a.LoggedSessions(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	require.Len(t, logs, 1)
+	r.refresh()
+	right := r.latest(body.Right)
+	assert.Equal(t, "back", string(right.Decision.Verdict), "pain of 6 goes a notch back at once")
+	assert.Equal(t, max(1, p.Pegs[1].Notch-1), right.Decision.From, "the notch it was done at")
+	heard, err := r.a.Heard(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Len(t, heard.Reports, 4)
+	assert.Equal(t, 5, heard.New, "four reports and a note")
+	require.Len(t, heard.Notes, 1)
+	assert.False(t, heard.Notes[0].Mine)
+	heard, err = r.a.Looked(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Zero(t, heard.New)
+	// A second phone that tells the same session is told so.
+	other, _ := r.phone()
+	again := session
+	again.ID = newID()
+	told := r.sync(other, again)
+	assert.Equal(t, "double", told[0].State)
+	logs, err = r.a.LoggedSessions(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	assert.Len(t, logs, 1)
+}
+
+// What can't be is refused with what to do, kept, and shown to the coach.
+func TestReportsThatCantBeSayWhy(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	today := day.Of(r.clock, time.UTC)
+	pain := r.firstSteps(today, 11)
+	ahead := r.firstSteps(today, 1)
+	ahead.At = r.clock.Add(40 * time.Hour)
+	ago := r.firstSteps(today-61, 1)
+	empty := r.report(pocket.OfMorning, today)
+	two := r.firstSteps(today, 1)
+	two.Note = "and more"
+	far := r.report(pocket.OfRun, today)
+	far.Run = &pocket.RunPart{Km: 900, Minutes: 600}
+	gone := r.report(pocket.OfSession, today)
+	gone.Session = &pocket.SessionPart{Block: r.block.ID, Kind: planning.Main, Items: []pocket.ItemPart{{PrescriptionID: newID(), Side: body.Left, Notch: 1, Pain: ptr(1)}}}
+	foreign := r.report(pocket.OfSession, today)
+	foreign.Session = &pocket.SessionPart{Block: newID(), Kind: planning.Main, Items: []pocket.ItemPart{{PrescriptionID: newID(), Side: body.Left, Notch: 1, Pain: ptr(1)}}}
+	list := []pocket.Report{pain, ahead, ago, empty, two, far, gone, foreign}
+	for i, told := range r.sync(act, list...) {
+		assert.Equal(t, "refused", told.State, "%d", i)
+		assert.NotEmpty(t, told.Why, "%d", i)
+	}
+	heard, err := r.a.Heard(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Len(t, heard.Reports, len(list), "the coach reads what was tried")
+	good := r.sync(act, r.firstSteps(today, 1))
+	assert.Equal(t, "taken", good[0].State)
+}
+
+// The plan a phone carries says what each reading would do; what it says is what the
+// engine does when the reading comes.
+func TestThePlanCarriesItsAnswers(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	today := day.Of(r.clock, time.UTC)
+	for d := today - 6; d < today; d++ {
+		r.morning(d, 1)
+	}
+	r.log(today, 2, 2)
+	plan, err := r.a.PlanOf(ctx, act)
+	require.NoError(t, err)
+	raw, err := json.Marshal(plan)
+	require.NoError(t, err)
+	assert.Less(t, len(raw), 1<<20)
+	var item *pocket.Item
+	for _, d := range plan.Days {
+		for _, s := range d.Sessions {
+			for i := range s.Items {
+				if s.Items[i].PrescriptionID == r.calf().ID && d.On > today && item == nil {
+					item = &s.Items[i]
+				}
+			}
+		}
+	}
+	require.NotNil(t, item, "the calf comes again")
+	side := item.Sides[0]
+	require.GreaterOrEqual(t, len(side.Steps), 2)
+	assert.Less(t, side.Steps[1].Notch, side.Steps[0].Notch)
+	table := side.Morning["/"]
+	assert.Equal(t, 0, table[1], "the usual morning changes nothing")
+	assert.Positive(t, table[3], "two over the usual takes a notch")
+	for i := 1; i < len(table); i++ {
+		if table[i-1] == pocket.Closed {
+			assert.Equal(t, pocket.Closed, table[i])
+		} else {
+			assert.True(t, table[i] == pocket.Closed || table[i] >= table[i-1], "more pain is never kinder")
+		}
+	}
+	assert.Contains(t, side.ClosedBy, "F-POP")
+	assert.Contains(t, plan.Emergency, "F-POP")
+	assert.NotContains(t, plan.Emergency, "F-BONE")
+	assert.Contains(t, plan.NoRunIf, "F-BONE")
+	assert.Equal(t, 6, plan.Rules.EndsSet)
+	require.NotEmpty(t, plan.Texts[side.Steps[0].Exercise].Cues)
+	before := side.Steps[0].Notch
+
+	r.clock = r.clock.Add(22 * time.Hour)
+	r.sync(act, r.firstSteps(today+1, 3))
+	r.refresh()
+	assert.Equal(t, before-table[3], r.calf().Pegs[0].Notch, "what the phone showed is what was decided")
+}
+
+// An answer raises its flag at once, and a yes is never taken back by silence.
+func TestAnswersFromAPhoneCloseAtOnce(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	today := day.Of(r.clock, time.UTC)
+	x := r.report(pocket.OfMorning, today)
+	x.Morning = &pocket.MorningPart{New: []input.PlaceReading{{Zone: "calf", Side: body.Left, FirstStep: ptr(4)}}, Answers: &safety.Answers{Yes: map[string]body.Side{"F-CLOT": body.Both}, None: []string{}}}
+	assert.Equal(t, "taken", r.sync(act, x)[0].State)
+	plan, err := r.a.PlanOf(ctx, act)
+	require.NoError(t, err)
+	require.NotNil(t, plan.Care)
+	for _, d := range plan.Days {
+		if d.On >= today {
+			assert.Empty(t, d.Sessions, d.On)
+		}
+	}
+	y := r.report(pocket.OfMorning, today)
+	y.Morning = &pocket.MorningPart{BarefootMinutes: ptr(20)}
+	assert.Equal(t, "taken", r.sync(act, y)[0].State)
+	plan, err = r.a.PlanOf(ctx, act)
+	require.NoError(t, err)
+	assert.NotNil(t, plan.Care)
+	d, err := r.a.Day(ctx, r.act, r.runner.ID, today)
+	require.NoError(t, err)
+	assert.Equal(t, 20, *d.Day.BarefootMinutes)
+	assert.Len(t, d.Day.New, 1)
+}
+
+// In any order of sending, cut off and sent again by many at once, the same reports
+// are kept, each once.
+func TestInAnyOrderEachReportIsKeptOnce(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	today := day.Of(r.clock, time.UTC)
+	var list []pocket.Report
+	for d := today - 20; d <= today; d++ {
+		x := r.report(pocket.OfMorning, d)
+		x.Morning = &pocket.MorningPart{Readings: []input.PlaceReading{{FirstStep: ptr(int(d) % 3)}}, BarefootMinutes: ptr(10 + int(d)%20)}
+		list = append(list, x)
+	}
+	var wg sync.WaitGroup
+	for seed := range 4 {
+		rng := rand.New(rand.NewPCG(uint64(seed), 1))
+		wg.Go(func() {
+			for range 8 {
+				from := rng.IntN(len(list))
+				part := list[from:min(len(list), from+1+rng.IntN(8))]
+				_, err := r.a.Sync(ctx, act, part) // a lost answer: it is sent again
+				assert.NoError(t, err)
+			}
+		})
+	}
+	wg.Wait()
+	r.sync(act, list...)
+	require.NoError(t, r.a.SettleReports(ctx))
+	heard, err := r.a.Heard(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	require.Len(t, heard.Reports, len(list))
+	for _, x := range heard.Reports {
+		assert.Equal(t, "taken", x.State, x.Why)
+	}
+	var n int
+	require.NoError(t, r.asOwner(t).QueryRow(ctx, `SELECT count(*) FROM mornings WHERE runner_id = $1 AND on_date >= $2`, r.runner.ID, (today-20).Time()).Scan(&n))
+	assert.Equal(t, len(list), n, "one reading a day and no second")
+}
