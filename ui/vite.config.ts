@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
+import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
 /** What the body-landmark library loads when it is asked to propose points. */
@@ -27,8 +28,61 @@ const shipPose = () => ({
   },
 });
 
+/** The files the runner's phone needs, found as they are made. */
+const pocketFiles = new Set<string>();
+type Chunk = {
+  type: string;
+  fileName: string;
+  name?: string;
+  imports?: string[];
+  viteMetadata?: { importedCss?: Set<string> };
+};
+const findPocketFiles = () => ({
+  name: "find-pocket-files",
+  generateBundle(_: unknown, bundle: Record<string, Chunk>) {
+    const take = (file: string) => {
+      const c = bundle[file];
+      if (!c || pocketFiles.has(file)) return;
+      pocketFiles.add(file);
+      for (const css of c.viteMetadata?.importedCss ?? []) pocketFiles.add(css);
+      for (const i of c.imports ?? []) take(i);
+    };
+    for (const c of Object.values(bundle)) {
+      if (c.type === "chunk" && c.name === "pocket") take(c.fileName);
+      if (
+        c.type === "asset" &&
+        /latin-(wght|standard).*\.woff2$/.test(c.fileName) &&
+        !/latin-ext/.test(c.fileName)
+      )
+        pocketFiles.add(c.fileName);
+    }
+  },
+});
+
 export default defineConfig({
-  plugins: [react(), tailwindcss(), shipPose()],
+  plugins: [
+    react(),
+    tailwindcss(),
+    shipPose(),
+    findPocketFiles(),
+    // The runner's phone alone: its page, script, styles and fonts lie on the phone.
+    VitePWA({
+      strategies: "injectManifest",
+      srcDir: "src",
+      filename: "pocket-worker.ts",
+      injectRegister: false,
+      manifest: false,
+      injectManifest: {
+        globPatterns: ["pocket.html", "icon.svg", "icon-*.png", "pocket.webmanifest", "assets/*"],
+        manifestTransforms: [
+          (list) => ({
+            manifest: list.filter((e) => !e.url.startsWith("assets/") || pocketFiles.has(e.url)),
+            warnings: [],
+          }),
+        ],
+      },
+    }),
+  ],
   define: { __POSE__: JSON.stringify(version) },
   html: { cspNonce: "__CSP_NONCE__" },
   build: {
@@ -36,6 +90,7 @@ export default defineConfig({
     emptyOutDir: true, // it lies outside this folder
     assetsInlineLimit: 0, // no data: addresses, the content policy stays 'self'
     modulePreload: { polyfill: false },
+    rolldownOptions: { input: { main: "index.html", pocket: "pocket.html" } },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
   test: {

@@ -22,7 +22,10 @@ type asset struct {
 }
 
 // kindOf are types that a machine's own table may lack.
-var kindOf = map[string]string{".wasm": "application/wasm", ".tflite": "application/octet-stream", ".data": "application/octet-stream", ".binarypb": "application/octet-stream"}
+var kindOf = map[string]string{".webmanifest": "application/manifest+json", ".wasm": "application/wasm", ".tflite": "application/octet-stream", ".data": "application/octet-stream", ".binarypb": "application/octet-stream"}
+
+// pages carry the nonce of each answer.
+var pages = map[string]bool{"index.html": true, "pocket.html": true}
 
 // frontEnd serves the built files, compressed once at start, and index.html for
 // every address of the interface.
@@ -54,9 +57,12 @@ func frontEnd() gin.HandlerFunc {
 			door.WriteProblem(c.Writer, http.StatusNotFound, "there is nothing at this address")
 			return
 		}
-		if a, ok := assets[p]; ok && p != "index.html" && p != ".gitkeep" {
+		if a, ok := assets[p]; ok && !pages[p] && p != ".gitkeep" {
 			if strings.HasPrefix(p, "assets/") || strings.HasPrefix(p, "pose/") { // named by content or version
 				c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			}
+			if p == "pocket-worker.js" || strings.HasSuffix(p, ".webmanifest") { // a new edition is seen at once
+				c.Header("Cache-Control", "no-cache")
 			}
 			if a.packed != nil && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
 				c.Header("Content-Encoding", "gzip")
@@ -67,7 +73,11 @@ func frontEnd() gin.HandlerFunc {
 			c.Data(http.StatusOK, a.kind, a.plain)
 			return
 		}
-		index, ok := assets["index.html"]
+		name := "index.html"
+		if p == "pocket" || p == "pocket.html" || strings.HasPrefix(p, "pocket/") { // the runner's phone has a page of its own
+			name = "pocket.html"
+		}
+		index, ok := assets[name]
 		switch {
 		case strings.HasPrefix(p, "assets/"):
 			c.String(http.StatusNotFound, "not found")

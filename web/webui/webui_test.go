@@ -19,6 +19,7 @@ import (
 const (
 	entryMost = 135_000 // the scripts every page begins with
 	viewMost  = 200_000 // those and all that a view needs before it shows
+	phoneMost = 120_000 // all scripts of the runner's phone
 )
 
 var (
@@ -91,4 +92,37 @@ func TestViewsStaySmall(t *testing.T) {
 	}
 	assert.Greater(t, len(views), 15, "views were found")
 	t.Logf("entry %d bytes, %d views", sum(first), len(views))
+}
+
+// The runner's phone has an entry of its own, small, with nothing in it to load later.
+func TestThePhoneStaysSmall(t *testing.T) {
+	dist := webui.FS()
+	page, err := fs.ReadFile(dist, "pocket.html")
+	require.NoError(t, err, "build the front end first: make build")
+	seen, total := map[string]bool{}, 0
+	var add func(name string)
+	add = func(name string) {
+		if seen[name] {
+			return
+		}
+		seen[name] = true
+		b, err := fs.ReadFile(dist, "assets/"+name)
+		require.NoError(t, err)
+		total += packed(t, b)
+		for _, m := range needs.FindAllStringSubmatch(string(b), -1) {
+			add(m[1])
+		}
+		assert.Empty(t, whenAsked.FindAllString(string(b), -1), name)
+	}
+	for _, m := range inPage.FindAllStringSubmatch(string(page), -1) {
+		add(path.Base(m[1]))
+	}
+	require.NotEmpty(t, seen)
+	assert.LessOrEqual(t, total, phoneMost, "%v", seen)
+	// All of it lies on the phone before it is offline for the first time.
+	worker, err := fs.ReadFile(dist, "pocket-worker.js")
+	require.NoError(t, err)
+	for name := range seen {
+		assert.Contains(t, string(worker), "assets/"+name)
+	}
 }

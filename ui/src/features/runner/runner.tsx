@@ -13,6 +13,7 @@ import { Timeline } from "../running/timeline";
 import { Findings } from "../screening/findings";
 import { Journal, Screenings } from "./history";
 import { Next } from "./next";
+import { Phone } from "./phone";
 
 export function RunnerView() {
   const { id = "" } = useParams();
@@ -123,7 +124,10 @@ export function RunnerView() {
             id={id}
           />
         )}
-        <Journal id={id} />
+        <div>
+          {me.data && me.data.role !== "viewer" && <Phone id={id} name={r.name} />}
+          <Journal id={id} />
+        </div>
       </div>
       {r.note && (
         <section className="mt-6" aria-label="Note">

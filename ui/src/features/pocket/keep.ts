@@ -1,0 +1,98 @@
+import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import type { Schema } from "../../api/client";
+
+export type Plan = Schema["PocketPlan"];
+export type Report = Schema["PocketReport"];
+export type Told = "kept" | "coach" | "refused";
+
+/** A report as this phone keeps it. */
+export type Kept = { id: string; order: number; report: Report; told: Told; why?: string };
+
+/** How a session goes that is under way. */
+export type Progress = {
+  on: string;
+  kind: string;
+  at: number;
+  results: Record<string, Result>;
+  before?: number;
+};
+export type Result = {
+  sets: number;
+  of: number;
+  notch: number;
+  pain?: number;
+  cramp?: number;
+  reserve?: number;
+  sure?: boolean;
+  sore?: number;
+  noTime?: boolean;
+  couldNot?: boolean;
+  ended?: boolean;
+  mistakes?: string[];
+};
+export type Settings = { sound: boolean; buzz: boolean };
+
+interface Shape extends DBSchema {
+  kv: { key: string; value: unknown };
+  reports: { key: string; value: Kept; indexes: { order: number } };
+}
+
+/** What the phone keeps; where the browser keeps nothing it lives as long as the page. */
+export interface Store {
+  lasting: boolean;
+  get<T>(key: string): Promise<T | undefined>;
+  put(key: string, value: unknown): Promise<void>;
+  drop(key: string): Promise<void>;
+  reports(): Promise<Kept[]>;
+  putReport(k: Kept): Promise<void>;
+  dropReport(id: string): Promise<void>;
+  clear(): Promise<void>;
+}
+
+function lasting(db: IDBPDatabase<Shape>): Store {
+  return {
+    lasting: true,
+    get: <T>(key: string) => db.get("kv", key) as Promise<T | undefined>,
+    put: async (key, value) => void (await db.put("kv", value, key)),
+    drop: (key) => db.delete("kv", key),
+    reports: () => db.getAllFromIndex("reports", "order"),
+    putReport: async (k) => void (await db.put("reports", k)),
+    dropReport: (id) => db.delete("reports", id),
+    clear: async () => {
+      await db.clear("kv");
+      await db.clear("reports");
+    },
+  };
+}
+
+export function passing(): Store {
+  const kv = new Map<string, unknown>();
+  const reports = new Map<string, Kept>();
+  return {
+    lasting: false,
+    get: async <T>(key: string) => kv.get(key) as T | undefined,
+    put: async (key, value) => void kv.set(key, value),
+    drop: async (key) => void kv.delete(key),
+    reports: async () => [...reports.values()].sort((a, b) => a.order - b.order),
+    putReport: async (k) => void reports.set(k.id, k),
+    dropReport: async (id) => void reports.delete(id),
+    clear: async () => {
+      kv.clear();
+      reports.clear();
+    },
+  };
+}
+
+export async function openStore(name = "notchback-pocket"): Promise<Store> {
+  try {
+    const db = await openDB<Shape>(name, 1, {
+      upgrade: (d) => {
+        d.createObjectStore("kv");
+        d.createObjectStore("reports", { keyPath: "id" }).createIndex("order", "order");
+      },
+    });
+    return lasting(db);
+  } catch {
+    return passing();
+  }
+}

@@ -1,0 +1,72 @@
+import type { Schema } from "../../api/client";
+import type { Plan, Report } from "./keep";
+import type { Send } from "./outbox";
+
+/** The edition of the application, told at each contact. */
+export const edition = "1";
+
+export class Refused extends Error {}
+export class SignedOut extends Error {}
+export class Away extends Error {}
+
+async function ask<T>(method: "GET" | "POST", path: string, body?: unknown): Promise<T> {
+  let res: Response;
+  try {
+    res = await fetch(path, {
+      method,
+      credentials: "same-origin",
+      headers: body === undefined ? {} : { "Content-Type": "application/json" },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+  } catch {
+    throw new Away();
+  }
+  if (res.status === 401) throw new SignedOut();
+  if (res.status >= 500 || res.status === 429 || res.status === 408) throw new Away();
+  const got: unknown = await res.json().catch(() => undefined);
+  if (!res.ok) {
+    const e = got as Partial<Schema["ErrorModel"]> | undefined;
+    throw new Refused(e?.errors?.[0]?.message ?? e?.detail ?? "That was not taken.");
+  }
+  return got as T;
+}
+
+export const greet = (token: string) => ask<Schema["PocketGreeting"]>("POST", "/api/pocket/greet", { token });
+export const join = (token: string, name: string) =>
+  ask<unknown>("POST", "/api/pocket/join", { token, name, agreed: true });
+export const fetchPlan = () =>
+  ask<Plan>(
+    "GET",
+    `/api/pocket/plan?clock=${encodeURIComponent(new Date().toISOString())}&edition=${edition}`,
+  );
+export const readNotes = (upTo: string) => ask<unknown>("POST", "/api/pocket/read", { upTo });
+export const leave = (device?: string) => ask<unknown>("POST", "/api/pocket/leave", device ? { device } : {});
+
+/** Sends reports; what went wrong is said and never thrown. */
+export const send: Send = async (list: Report[]) => {
+  try {
+    const got = await ask<{ items: { id: string; state: string; why?: string }[] }>(
+      "POST",
+      "/api/pocket/reports",
+      {
+        reports: list,
+      },
+    );
+    return { is: "told", items: got.items };
+  } catch (e) {
+    if (e instanceof SignedOut) return { is: "out" };
+    if (e instanceof Refused) return { is: "refused", why: e.message };
+    return { is: "away" };
+  }
+};
+
+export const newId = () =>
+  crypto.randomUUID
+    ? crypto.randomUUID()
+    : "10000000-1000-4000-8000-100000000000".replace(/[018]/g, (c) =>
+        (
+          Number(c) ^
+          ((crypto.getRandomValues(new Uint8Array(1))[0] ?? 0) & (15 >> (Number(c) / 4)))
+        ).toString(16),
+      );
+export const zone = () => Intl.DateTimeFormat().resolvedOptions().timeZone;

@@ -1,0 +1,362 @@
+import { useEffect, useMemo, useState } from "react";
+import { SideMark } from "../../parts/marks";
+import { Picture } from "../../parts/picture";
+import { stayAwake } from "./beat";
+import { type Effort, efforts, nextAt, resultOf, toldAs } from "./course";
+import type { Progress, Result } from "./keep";
+import { Chip, Main, Page, Place, Scale } from "./kit";
+import { newId, zone } from "./link";
+import type { Now } from "./rules";
+import { Count, Rest } from "./set";
+import { SomethingNew } from "./something";
+import type { Ready } from "./usepocket";
+
+type Phase = "before" | "work" | "pain" | "rest" | "after" | "end";
+
+/** A session, one set a screen; it goes on where it was. */
+export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void }) {
+  const list = useMemo(() => efforts(now), [now]);
+  const progress: Progress = p.progress ?? { on: p.today, kind: now.sitting.kind, at: 0, results: {} };
+  const at = nextAt(list, progress, progress.at);
+  const e = list[at];
+  const firstOfItem = !!e && list.findIndex((x) => x.item === e.item) === at;
+  const [phase, setPhase] = useState<Phase>(e ? (firstOfItem ? "before" : "work") : "end");
+  const [stop, setStop] = useState("");
+  useEffect(() => stayAwake(), []);
+
+  const keep = (part: Partial<Result>, of: Effort, to = progress.at): Progress => {
+    const next = {
+      ...progress,
+      at: to,
+      results: { ...progress.results, [of.key]: { ...resultOf(progress, of), ...part } },
+    };
+    void p.step(next);
+    return next;
+  };
+  /** Goes on from a set: to the rest, to what is asked of the exercise, or to the end. */
+  const on = (after: Progress, of: Effort) => {
+    const next = nextAt(list, after, at + 1);
+    void p.step({ ...after, at: next });
+    const n = list[next];
+    setPhase(!n || n.item !== of.item ? "after" : "rest");
+  };
+  if (stop)
+    return (
+      <SomethingNew
+        p={p}
+        why={stop}
+        back={() => setStop("")}
+        told={() => {
+          setStop("");
+          setPhase("end");
+        }}
+      />
+    );
+  if (!e || phase === "end") return <Finish p={p} list={list} progress={progress} back={back} />;
+  // What is asked of an exercise is asked of the one before the place.
+  const asked = phase === "after" ? (list[at - 1] ?? e) : e;
+  const text = p.plan.texts[asked.step.exercise];
+  const items = [...new Set(list.map((x) => x.item))];
+  const side = (x: Effort) => (
+    <span
+      className={`flex items-center gap-1.5 font-bold ${x.side.side === "left" ? "text-lefty" : x.side.side === "right" ? "text-righty" : ""}`}
+    >
+      <SideMark side={x.side.side} /> {x.side.side === "both" ? "both sides" : `${x.side.side} side`}
+    </span>
+  );
+  const painOf = (n: number) => {
+    const r = resultOf(progress, e);
+    const rules = p.plan.rules;
+    const release = e.item.purpose === "release";
+    const pain = Math.max(r.pain ?? 0, n);
+    const ends = !release && n >= rules.endsExercise;
+    const after = keep(
+      { sets: r.sets + 1, pain, sore: release ? pain : undefined, ended: ends || undefined },
+      e,
+    );
+    if (!release && n >= rules.endsSession) {
+      setStop(`Pain of ${n} ends the session. Answer these now; your coach reads it.`);
+      return;
+    }
+    on(after, e);
+  };
+  return (
+    <Page
+      title={`${now.sitting.name}, ${now.sitting.minutes} min`}
+      aside={<Place kept={p.kept} online={p.online} />}
+      back={back}
+      foot={
+        phase === "before" ? (
+          <Main onClick={() => setPhase("work")}>I am set up</Main>
+        ) : phase === "work" ? (
+          <>
+            <Main onClick={() => setPhase("pain")}>Set done</Main>
+            <div className="mt-2 grid grid-cols-3 gap-2">
+              <button
+                type="button"
+                className="btn min-h-12 px-1"
+                onClick={() =>
+                  on(
+                    keep(
+                      {
+                        cramp: Math.max(1, resultOf(progress, e).cramp ?? e.step.dose.reps ?? 1),
+                        ended: true,
+                      },
+                      e,
+                    ),
+                    e,
+                  )
+                }
+              >
+                Cramp
+              </button>
+              <button
+                type="button"
+                className="btn min-h-12 px-1"
+                onClick={() => on(keep({ couldNot: true }, e), e)}
+              >
+                Could not
+              </button>
+              <button
+                type="button"
+                className="btn min-h-12 px-1"
+                onClick={() => on(keep({ noTime: true }, e), e)}
+              >
+                No time
+              </button>
+            </div>
+          </>
+        ) : null
+      }
+    >
+      <div className="mb-3 flex gap-1" aria-hidden="true">
+        {items.map((x) => (
+          <span
+            key={x.prescriptionId}
+            className={`h-2.5 flex-1 border-[1.5px] border-ink ${items.indexOf(x) < items.indexOf(asked.item) ? "bg-ink" : x === asked.item ? "bg-pine" : ""}`}
+          />
+        ))}
+      </div>
+      <h2 className="text-[24px] leading-tight">{text?.name ?? asked.item.name}</h2>
+      <p className="mb-2 flex flex-wrap items-baseline justify-between gap-x-3">
+        <span className="flex items-center gap-2">
+          {side(asked)} · set {asked.set} of {asked.of}
+        </span>
+        <span className="text-ink-2">{asked.step.load}</span>
+      </p>
+      {asked.lower > 0 && (
+        <p className="mb-2 border-l-4 border-pine pl-2">
+          {asked.lower === 1 ? "One notch" : "Two notches"} lower today: {asked.step.words}
+        </p>
+      )}
+      {phase === "before" && (
+        <div className="grid gap-3">
+          <Picture picture={text?.picture} size={150} />
+          <p className="text-[18px] font-semibold">{asked.step.words}</p>
+          {asked.step.tempo && <p className="text-ink-2">{asked.step.tempo}</p>}
+          {(asked.item.note || asked.item.limits) && (
+            <p className="font-semibold">{[asked.item.note, asked.item.limits].filter(Boolean).join(". ")}</p>
+          )}
+          <p>{text?.setUp}</p>
+          <ul className="list-disc pl-5">
+            {text?.cues.map((c) => (
+              <li key={c}>{c}</li>
+            ))}
+          </ul>
+          {text && text.mistakes.length > 0 && (
+            <p className="text-ink-2">Not like this: {text.mistakes.join("; ")}.</p>
+          )}
+          {text?.cautions.map((c) => (
+            <p key={c} className="font-semibold">
+              {c}
+            </p>
+          ))}
+          <p className="border-l-4 border-clay pl-2">
+            From {p.plan.rules.slower} go slower. At {p.plan.rules.endsExercise} stop this exercise. At{" "}
+            {p.plan.rules.endsSession}, a pop, numbness or a limp: stop for today.
+          </p>
+        </div>
+      )}
+      {phase === "work" && (
+        <div className="grid grid-cols-[auto_1fr] items-center gap-3">
+          <Picture picture={text?.picture} size={84} />
+          <Count key={`${at}`} step={e.step} settings={p.settings} />
+          <p className="col-span-2 border-t-3 border-ink bg-paper p-3">
+            {text?.cues[0]} <b>Stop at {p.plan.rules.endsExercise}.</b>
+          </p>
+        </div>
+      )}
+      {phase === "pain" && (
+        <div>
+          <p className="mt-4 mb-2 text-[20px] font-semibold">
+            {e.item.purpose === "release" ? "How sore was the worst spot?" : "Pain in that set?"}
+          </p>
+          <Scale
+            label="Pain in that set"
+            value={undefined}
+            onPick={painOf}
+            low="0 none"
+            middle="4 slower · 6 stop"
+            high="10 worst"
+          />
+        </div>
+      )}
+      {phase === "rest" && (
+        <>
+          {(resultOf(progress, list[at - 1] ?? e).pain ?? 0) >= p.plan.rules.slower && (
+            <p role="status" className="font-bold">
+              Slower in the next set.
+            </p>
+          )}
+          <Rest
+            seconds={firstOfItem ? 20 : e.side !== list[at - 1]?.side ? 10 : e.step.restSeconds}
+            settings={p.settings}
+            done={() => setPhase("work")}
+          />
+          <p className="text-center text-ink-2">
+            next: {e.side.side === "both" ? "" : `${e.side.side}, `}set {e.set} of {e.of}
+          </p>
+        </>
+      )}
+      {phase === "after" && (
+        <After
+          p={p}
+          e={asked}
+          progress={progress}
+          keep={(part) => keep(part, asked, at)}
+          done={() => setPhase(nextAt(list, progress, progress.at) >= list.length ? "end" : "before")}
+        />
+      )}
+    </Page>
+  );
+}
+
+/** What is asked of an exercise when its sets are over: how much was left, what crept in. */
+function After({
+  p,
+  e,
+  progress,
+  keep,
+  done,
+}: {
+  p: Ready;
+  e: Effort;
+  progress: Progress;
+  keep: (part: Partial<Result>) => void;
+  done: () => void;
+}) {
+  const r = resultOf(progress, e);
+  const text = p.plan.texts[e.step.exercise];
+  const mistakes = r.mistakes ?? [];
+  return (
+    <div className="grid gap-5">
+      {e.item.effort === "reserve" && (
+        <div>
+          <p className="mb-1.5 text-[18px] font-semibold">How many more could you have done?</p>
+          <Scale
+            label="How many more"
+            from={0}
+            to={5}
+            value={r.reserve}
+            onPick={(reserve) => keep({ reserve })}
+            low="none"
+            high="5 or more"
+          />
+        </div>
+      )}
+      {e.item.effort === "twenty" && (
+        <div className="grid grid-cols-2 gap-2">
+          <p className="col-span-2 text-[18px] font-semibold">Sure you could hold a fifth longer?</p>
+          <Chip on={r.sure === true} onClick={() => keep({ sure: true })}>
+            Yes
+          </Chip>
+          <Chip on={r.sure === false} onClick={() => keep({ sure: false })}>
+            No, or not sure
+          </Chip>
+        </div>
+      )}
+      {text && text.mistakes.length > 0 && (
+        <div className="grid gap-2">
+          <p className="text-[18px] font-semibold">Did one of these creep in?</p>
+          {text.mistakes.map((m) => (
+            <Chip
+              key={m}
+              on={mistakes.includes(m)}
+              onClick={() =>
+                keep({ mistakes: mistakes.includes(m) ? mistakes.filter((x) => x !== m) : [...mistakes, m] })
+              }
+            >
+              {m}
+            </Chip>
+          ))}
+          <Chip on={r.mistakes !== undefined && mistakes.length === 0} onClick={() => keep({ mistakes: [] })}>
+            No, clean
+          </Chip>
+        </div>
+      )}
+      <Main onClick={done}>Next</Main>
+    </div>
+  );
+}
+
+/** The last question, and the session goes to the coach. */
+function Finish({
+  p,
+  list,
+  progress,
+  back,
+}: {
+  p: Ready;
+  list: readonly Effort[];
+  progress: Progress;
+  back: () => void;
+}) {
+  const [litmus, setLitmus] = useState<"better" | "same" | "worse">();
+  const report = toldAs(newId(), p.plan.block ?? "", progress, list, p.now, zone(), litmus);
+  const send = async () => {
+    if (report && !(await p.tell({ kind: "session", on: progress.on, session: report.session }))) return;
+    await p.step(null);
+    back();
+  };
+  return (
+    <Page
+      title="Done"
+      foot={
+        <>
+          <Main onClick={() => void send()}>{report ? "Tell my coach" : "Close, nothing was done"}</Main>
+          <button type="button" className="btn mt-2 min-h-12 w-full" onClick={back}>
+            Not yet
+          </button>
+        </>
+      }
+    >
+      <h2 className="text-[26px]">That was it</h2>
+      <p className="mt-3 text-[18px] font-semibold">Ten steps on heels, ten on the balls: against before?</p>
+      <div className="mt-2 grid grid-cols-3 gap-2">
+        {(["better", "same", "worse"] as const).map((x) => (
+          <Chip key={x} on={litmus === x} onClick={() => setLitmus(x)}>
+            {x}
+          </Chip>
+        ))}
+      </div>
+      <ul className="mt-5">
+        {[...new Set(list.map((x) => x.key))].map((key) => {
+          const e = list.find((x) => x.key === key);
+          const r = progress.results[key];
+          if (!e) return null;
+          return (
+            <li key={key} className="flex justify-between gap-3 border-t border-rule py-2">
+              <span>
+                {e.item.name}
+                {e.side.side === "both" ? "" : `, ${e.side.side}`}
+              </span>
+              <span className="text-ink-2">
+                {r ? `${r.sets} of ${r.of}${r.pain === undefined ? "" : `, pain ${r.pain}`}` : "not done"}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+    </Page>
+  );
+}

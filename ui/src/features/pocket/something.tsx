@@ -1,0 +1,122 @@
+import { useState } from "react";
+import { SoleMap } from "../../parts/solemap";
+import { Chip, Main, Page, Scale } from "./kit";
+import type { Ready } from "./usepocket";
+
+type Side = "left" | "right";
+
+/** Something new: where, how much, and the questions of that place; then what to do. */
+export function SomethingNew({
+  p,
+  back,
+  why,
+  told,
+}: {
+  p: Ready;
+  back: () => void;
+  why?: string;
+  told?: () => void;
+}) {
+  const [at, setAt] = useState<{ zone: string; side: Side }>();
+  const [pain, setPain] = useState<number>();
+  const [yes, setYes] = useState<string[]>([]);
+  const [none, setNone] = useState(false);
+  const zone = p.plan.zones.find((z) => z.id === at?.zone);
+  const groups = p.plan.questions.filter((g) => (zone ? zone.groups.includes(g.name) : true));
+  const send = async () => {
+    const answers = {
+      yes: Object.fromEntries(
+        yes.map((id) => {
+          const q = p.plan.questions.flatMap((g) => g.questions).find((x) => x.id === id);
+          return [id, q?.side && at ? at.side : "both"];
+        }),
+      ) as Record<string, "left" | "right" | "both">,
+      none: none
+        ? groups.map((g) => g.name)
+        : groups.filter((g) => !g.questions.some((q) => yes.includes(q.id))).map((g) => g.name),
+    };
+    const ok = await p.tell({
+      kind: "morning",
+      morning: {
+        new: at && pain !== undefined ? [{ zone: at.zone, side: at.side, firstStep: pain }] : undefined,
+        answers,
+      },
+    });
+    if (ok) (told ?? back)();
+  };
+  const first = !why && (!at || pain === undefined);
+  return (
+    <Page
+      title={why ? "Before anything else" : "Something new"}
+      aside={why ? undefined : first ? "1 of 2" : "2 of 2"}
+      back={back}
+      foot={
+        <>
+          <Main disabled={first || (!none && yes.length === 0)} onClick={() => void send()}>
+            Tell my coach
+          </Main>
+          <p className="mt-2 text-center text-[15px] text-ink-2">Until you answer, the careful plan holds.</p>
+        </>
+      }
+    >
+      {why && <p className="mb-3 text-[18px] font-semibold">{why}</p>}
+      {!why && (
+        <>
+          <h2 className="text-[24px]">Where?</h2>
+          <SoleMap
+            complaints={at ? [{ zone: at.zone, side: at.side } as never] : []}
+            pick={(z, side) => setAt({ zone: z, side })}
+          />
+          {at && (
+            <section className="mt-2 border-t-3 border-ink bg-paper p-3.5">
+              <h3 className="mb-1">
+                {zone?.name ?? at.zone}, {at.side}
+              </h3>
+              <p className="mb-2">Worst since yesterday</p>
+              <Scale
+                label="Worst since yesterday"
+                value={pain}
+                onPick={setPain}
+                low="0 nothing"
+                high="10 worst"
+              />
+            </section>
+          )}
+        </>
+      )}
+      {!first && (
+        <section className="mt-4">
+          <h2>Is one of these true?</h2>
+          {groups.map((g) => (
+            <div key={g.name} className="mt-3 grid gap-1.5">
+              <p className="text-[14px] text-ink-2">{g.name}</p>
+              {g.questions.map((q) => (
+                <Chip
+                  key={q.id}
+                  on={yes.includes(q.id)}
+                  onClick={() => {
+                    setNone(false);
+                    setYes(yes.includes(q.id) ? yes.filter((x) => x !== q.id) : [...yes, q.id]);
+                  }}
+                >
+                  {q.text}
+                </Chip>
+              ))}
+            </div>
+          ))}
+          <div className="mt-3 grid">
+            <Chip
+              on={none}
+              onClick={() => {
+                setNone(!none);
+                setYes([]);
+              }}
+            >
+              None of these
+            </Chip>
+          </div>
+        </section>
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,248 @@
+import { dayMonth, weekDay } from "../../parts/dates";
+import { Card, Main, Scale } from "./kit";
+import {
+  addDays,
+  emergency,
+  morningTold,
+  noRunning,
+  silence,
+  sittingsOf,
+  sittingTold,
+  whyNot,
+} from "./rules";
+import type { Ready } from "./usepocket";
+
+export type Go =
+  | { to: "morning"; on: string; first?: number }
+  | { to: "new" }
+  | { to: "run"; on: string }
+  | { to: "session"; kind: string }
+  | { to: "five" }
+  | { to: "more" };
+
+const runName: Record<string, string> = { easy: "Easy run", long: "Long run", fast: "Fast run" };
+
+/** What now: the morning, the sessions, the run, the ramp, what rests and why. */
+export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
+  const { plan, local, today } = p;
+  const day = plan.days.find((d) => d.on === today);
+  const sittings = sittingsOf(plan, local, today, p.now.getTime());
+  const open = sittings.filter((s) => !sittingTold(plan, p.kept, today, s.sitting.kind));
+  const stopped = whyNot(plan, local, today, p.now.getTime());
+  const told = morningTold(plan, p.kept, today);
+  const next =
+    p.progress && p.progress.on === today
+      ? sittings.find((s) => s.sitting.kind === p.progress?.kind)
+      : open[0];
+  const yesterday = addDays(today, -1);
+  const openYesterday = !morningTold(plan, p.kept, yesterday);
+  const place = plan.places[0];
+  const quiet = silence(plan, p.now.getTime()) > plan.rules.quietDays;
+  const run = day?.run && !noRunning(plan, local) ? day.run : "";
+  const done = (stage: string) =>
+    p.kept.some((k) => k.report.kind === "ramp" && k.report.on === today && k.report.ramp?.stage === stage);
+  const coach = plan.notes.filter((n) => !n.mine && !n.read);
+  return (
+    <>
+      {!told && !emergency(plan, local) && (
+        <section className="mb-4">
+          <h2 className="mb-2 text-[26px] leading-tight">Hello, {plan.firstName}. First steps today?</h2>
+          <Scale
+            label="First steps today"
+            value={undefined}
+            onPick={(n) => go({ to: "morning", on: today, first: n })}
+            low="0 nothing"
+            middle={place ? `your usual is ${Math.round(place.usual)}` : undefined}
+            high="10 worst"
+          />
+        </section>
+      )}
+      {coach.map((n) => (
+        <div key={n.id} className="mb-3 border-l-4 border-pine bg-paper p-3">
+          <p className="text-[14px] text-ink-2">
+            {n.by || "Your coach"}, {dayMonth(n.at.slice(0, 10))}
+          </p>
+          <p className="whitespace-pre-line">{n.text}</p>
+        </div>
+      ))}
+      <div className="grid gap-2.5">
+        {plan.caps.map((c) => (
+          <Card key={c} tone="clay">
+            {c}
+          </Card>
+        ))}
+        {quiet && (
+          <Card tone="clay">
+            <b>Not heard of for over a week</b>
+            <p>This phone shows release, range and steering until it has a connection again.</p>
+          </Card>
+        )}
+        {sittings.map((s) => (
+          <Card key={s.sitting.kind} tone={s === next ? "pine" : "ink"}>
+            <p className="flex items-baseline justify-between gap-3">
+              <b className="display text-[19px]">{s.sitting.name}</b>
+              <span className="text-ink-2">{s.sitting.minutes > 0 && `${s.sitting.minutes} min`}</span>
+            </p>
+            {s.sitting.when && <p className="text-ink-2">{s.sitting.when}</p>}
+            <p>{[...new Set(s.todo.map((t) => t.item.name))].join(", ")}</p>
+            {sittingTold(plan, p.kept, today, s.sitting.kind) && (
+              <p className="font-semibold text-pine">done</p>
+            )}
+          </Card>
+        ))}
+        {run && (
+          <Card>
+            <p className="flex items-baseline justify-between gap-3">
+              <b className="display text-[19px]">{day?.race ? "Race" : runName[run]}</b>
+              <button
+                type="button"
+                className="underline underline-offset-4"
+                onClick={() => go({ to: "run", on: today })}
+              >
+                tell it
+              </button>
+            </p>
+            <p className="text-ink-2">{day?.runNote || plan.advice}</p>
+          </Card>
+        )}
+        {!run && day?.runNote && (
+          <Card tone="clay">
+            <b>No run today</b>
+            <p>{day.runNote}</p>
+          </Card>
+        )}
+        {day?.ramp.map((x) => (
+          <p key={x.stage} className="flex items-center justify-between gap-3 border-b border-rule py-2">
+            <span>
+              <b>{x.name}</b> {x.words}
+            </span>
+            {x.done || done(x.stage) ? (
+              <b className="text-pine">done</b>
+            ) : (
+              <button
+                type="button"
+                className="btn min-h-12"
+                onClick={() => void p.tell({ kind: "ramp", on: today, ramp: { stage: x.stage, done: true } })}
+              >
+                done
+              </button>
+            )}
+          </p>
+        ))}
+        {stopped.length > 0 && (
+          <Card tone="clay">
+            <b className="display text-[19px]">Not today</b>
+            {stopped.map((s) => (
+              <p key={s.why} className="mt-1">
+                {s.name}: {s.why}
+              </p>
+            ))}
+          </Card>
+        )}
+        {plan.paused.length > 0 && (
+          <Card>
+            <b>Rests for now</b>
+            {plan.paused.map((x) => (
+              <p key={`${x.ladder}${x.side}`}>
+                {x.name}
+                {x.side === "both" ? "" : `, ${x.side}`}: {x.words}
+                {x.instead ? `. Meanwhile: ${x.instead}` : ""}
+              </p>
+            ))}
+          </Card>
+        )}
+        {day?.retest && <p className="font-semibold">Tested again today: {day.retest}.</p>}
+        {!day && <p className="text-ink-2">Nothing is planned for {weekDay(today)}.</p>}
+        {openYesterday && (
+          <Row
+            label="Yesterday's first steps are open"
+            act="tell them"
+            onClick={() => go({ to: "morning", on: yesterday })}
+          />
+        )}
+        <Row label="Ran without a plan?" act="tell a run" onClick={() => go({ to: "run", on: today })} />
+        <Row label="Only five minutes? Feeling strong?" act="what goes" onClick={() => go({ to: "five" })} />
+        <Row
+          label="Something new hurts, or hurts more?"
+          act="tell it"
+          onClick={() => go({ to: "new" })}
+          strong
+        />
+      </div>
+      <div className="sticky bottom-18 mt-4">
+        {next && (
+          <Main onClick={() => go({ to: "session", kind: next.sitting.kind })}>
+            {p.progress ? "Go on" : "Start"}: {next.sitting.name.toLowerCase()}
+          </Main>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Row({
+  label,
+  act,
+  onClick,
+  strong,
+}: {
+  label: string;
+  act: string;
+  onClick: () => void;
+  strong?: boolean;
+}) {
+  return (
+    <button
+      type="button"
+      className="flex min-h-12 w-full items-center justify-between gap-3 border-b border-rule text-left"
+      onClick={onClick}
+    >
+      <span className={strong ? "" : "text-ink-2"}>{label}</span>
+      <span className={`underline underline-offset-4 ${strong ? "font-bold text-clay" : ""}`}>{act}</span>
+    </button>
+  );
+}
+
+/** Five minutes, or more than the plan: what is allowed without asking. */
+export function Five({ p }: { p: Ready }) {
+  const { plan } = p;
+  const closed = !!plan.care || emergency(plan, p.local) || p.local.stopped;
+  return (
+    <>
+      <h2 className="text-[22px]">Only five minutes</h2>
+      {closed || plan.minimum.length === 0 ? (
+        <p className="mt-1">Nothing today: rest is the plan.</p>
+      ) : (
+        <ul>
+          {plan.minimum.map((m) => (
+            <li key={m.ladder} className="flex justify-between gap-3 border-b border-rule py-2.5">
+              <span>
+                <b>{m.name}</b>
+                <br />
+                {m.words}
+              </span>
+              <span className="text-ink-2">{Math.ceil(m.minutes)} min</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <h2 className="mt-6 text-[22px]">I feel strong today</h2>
+      {closed || plan.strong.length === 0 ? (
+        <p className="mt-1">Nothing more today.</p>
+      ) : (
+        <>
+          <p className="mt-1">These may be done again, as often as they feel good:</p>
+          <ul className="mt-1 list-disc pl-5">
+            {plan.strong.map((x) => (
+              <li key={x}>{x}</li>
+            ))}
+          </ul>
+        </>
+      )}
+      <p className="mt-3 text-ink-2">
+        More weight, more sets or the next notch come after a session, by how it went
+        {plan.auto ? "." : " and with your coach's yes."}
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,90 @@
+import { weekDay } from "../../parts/dates";
+import { addDays, sittingsOf, sittingTold } from "./rules";
+import type { Ready } from "./usepocket";
+
+/** What comes, day by day; a session may move to another day where the rules allow. */
+export function Week({ p }: { p: Ready }) {
+  const { plan, local } = p;
+  const days = plan.days.filter((d) => d.on >= addDays(p.today, -1) && d.on <= addDays(p.today, 13));
+  if (days.length === 0) return <p className="mt-4">Nothing is planned yet. Your coach makes the plan.</p>;
+  return (
+    <ol>
+      {days.map((d) => {
+        const list = sittingsOf(plan, local, d.on, p.now.getTime());
+        return (
+          <li
+            key={d.on}
+            className={`border-b border-rule py-3 ${d.on === p.today ? "border-l-4 border-l-ink pl-3" : ""}`}
+          >
+            <p className="flex justify-between gap-3">
+              <b>{d.on === p.today ? "Today" : weekDay(d.on)}</b>
+              <span className="text-ink-2">{d.race ? "race" : d.run ? `${d.run} run` : "no run"}</span>
+            </p>
+            {d.runNote && <p className="text-[15px] text-clay">▲ {d.runNote}</p>}
+            {list.map((s) => (
+              <div key={s.sitting.kind} className="mt-1.5">
+                <p>
+                  {s.sitting.name}
+                  {s.sitting.minutes > 0 ? `, ${s.sitting.minutes} min` : ""}
+                  {sittingTold(plan, p.kept, d.on, s.sitting.kind) ? " · done" : ""}
+                </p>
+                <p className="text-[15px] text-ink-2">
+                  {[...new Set(s.todo.map((t) => t.item.name))].join(", ")}
+                </p>
+                {d.on >= p.today && s.sitting.kind === "main" && plan.block && (
+                  <Moving p={p} on={d.on} kind={s.sitting.kind} />
+                )}
+              </div>
+            ))}
+            {d.ramp.map((x) => (
+              <p key={x.stage} className="text-[15px] text-ink-2">
+                {x.name} {x.words}
+              </p>
+            ))}
+            {d.retest && <p className="text-[15px] font-semibold">Tested again: {d.retest}</p>}
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
+  const mine = p.kept.filter((k) => k.report.kind === "move" && k.report.on === on).at(-1);
+  const days = p.plan.days.filter(
+    (d) => d.on >= p.today && d.on !== on && Math.abs(Date.parse(d.on) - Date.parse(on)) <= 6 * 86_400_000,
+  );
+  if (mine?.told === "kept")
+    return (
+      <p className="text-[15px]">
+        Asked to move to {weekDay(mine.report.move?.to ?? "")}; it counts once it was sent.
+      </p>
+    );
+  return (
+    <>
+      {mine?.told === "refused" && <p className="text-[15px] text-clay">▲ That day is closed: {mine.why}</p>}
+      <label className="mt-1 flex items-center gap-2 text-[15px]">
+        move to
+        <select
+          className="field min-h-12 w-auto"
+          value=""
+          onChange={(e) =>
+            e.target.value &&
+            void p.tell({
+              kind: "move",
+              on,
+              move: { block: p.plan.block ?? "", kind: kind as "main", to: e.target.value },
+            })
+          }
+        >
+          <option value="">another day</option>
+          {days.map((d) => (
+            <option key={d.on} value={d.on}>
+              {weekDay(d.on)}
+            </option>
+          ))}
+        </select>
+      </label>
+    </>
+  );
+}
