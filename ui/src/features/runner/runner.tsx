@@ -1,3 +1,4 @@
+import { lazy, Suspense } from "react";
 import { Link, useParams } from "react-router";
 import { useBlock, useMe, useRunner, useScreenings, useTests } from "../../api/hooks";
 import { CarePage } from "../../parts/care";
@@ -13,7 +14,8 @@ import { Timeline } from "../running/timeline";
 import { Findings } from "../screening/findings";
 import { Journal, Screenings } from "./history";
 import { Next } from "./next";
-import { Phone } from "./phone";
+
+const Phone = lazy(async () => ({ default: (await import("./phone")).Phone }));
 
 export function RunnerView() {
   const { id = "" } = useParams();
@@ -125,7 +127,11 @@ export function RunnerView() {
           />
         )}
         <div>
-          {me.data && me.data.role !== "viewer" && <Phone id={id} name={r.name} />}
+          {me.data && me.data.role !== "viewer" && (
+            <Suspense fallback={null}>
+              <Phone id={id} name={r.name} />
+            </Suspense>
+          )}
           <Journal id={id} />
         </div>
       </div>
