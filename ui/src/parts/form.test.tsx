@@ -1,7 +1,7 @@
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { z } from "zod";
+import * as z from "zod/mini";
 
 vi.hoisted(() => {
   globalThis.fetch = async () => new Response("{}");
@@ -15,7 +15,7 @@ const rules = z.object({
   name: z.string(),
   kg: typedNumber("kg", "63.5"),
   km: neededNumber("km", "8.5"),
-  pain: z.number().optional(),
+  pain: z.optional(z.number()),
 });
 const start = { name: "", kg: "", km: "", pain: undefined };
 type Form = ReturnType<typeof useChecked<z.input<typeof rules>, z.output<typeof rules>>>;

@@ -9,7 +9,7 @@ import {
   useController,
   useForm,
 } from "react-hook-form";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { freshKey, Problem } from "../api/client";
 import { draftLike, dropDraft, putDraft } from "./drafts";
 import { Choice, type Option, Select } from "./field";
@@ -21,25 +21,39 @@ z.config({ jitless: true });
 
 /** A number as it is typed, in a unit; empty is not said. */
 export const typedNumber = (unit: string, example: string) =>
-  z.string().transform((text, ctx) => {
-    const { value, error } = readNumber(text, unit, example);
-    if (error) ctx.addIssue({ code: "custom", message: error });
-    return value;
-  });
+  z.pipe(
+    z.string(),
+    z.transform((text, ctx) => {
+      const { value, error } = readNumber(text, unit, example);
+      if (error) ctx.issues.push({ code: "custom", message: error, input: text });
+      return value;
+    }),
+  );
 
 /** A number that has to be said. */
 export const neededNumber = (unit: string, example: string) =>
-  typedNumber(unit, example).transform((n, ctx) => {
-    if (n === undefined)
-      ctx.addIssue({ code: "custom", message: `A number in ${unit} is expected, like ${example}` });
-    return n ?? 0;
-  });
+  z.pipe(
+    typedNumber(unit, example),
+    z.transform((n, ctx) => {
+      if (n === undefined)
+        ctx.issues.push({
+          code: "custom",
+          message: `A number in ${unit} is expected, like ${example}`,
+          input: n,
+        });
+      return n ?? 0;
+    }),
+  );
 
 /** A text that has to be said; without it the sentence stands beside the field. */
-export const needed = (sentence: string) => z.string().trim().min(1, sentence);
+export const needed = (sentence: string) => z.string().check(z.trim(), z.minLength(1, sentence));
 
 /** One of some words, or nothing chosen. */
-export const chosen = <T extends string>(...of: T[]) => z.string().transform((v) => of.find((x) => x === v));
+export const chosen = <T extends string>(...of: T[]) =>
+  z.pipe(
+    z.string(),
+    z.transform((v) => of.find((x) => x === v)),
+  );
 
 /**
  * A form whose fields are checked as they are typed. With a draft's name, what is
@@ -48,7 +62,7 @@ export const chosen = <T extends string>(...of: T[]) => z.string().transform((v)
  * twice is stored once.
  */
 export function useChecked<In extends FieldValues, Out extends FieldValues>(
-  rules: z.ZodType<Out, In>,
+  rules: z.ZodMiniType<Out, In>,
   start: In,
   draft?: string,
 ) {

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need } from "../../api/client";
 import { client } from "../../api/hooks";
 import { useTheme } from "../../app/shell";
@@ -41,7 +41,10 @@ function enter(me: unknown) {
   void client.invalidateQueries({ queryKey: ["me"] }); // whose drafts, and what waits
 }
 
-const credentials = z.object({ email: z.string().min(1), password: z.string().min(1) });
+const credentials = z.object({
+  email: z.string().check(z.minLength(1)),
+  password: z.string().check(z.minLength(1)),
+});
 
 function SignIn() {
   const f = useChecked(credentials, { email: "", password: "" });

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod/mini";
 import type { Schema } from "../../api/client";
 import { Field } from "../../parts/field";
 import { Chosen, useChecked, WeekdaysOf } from "../../parts/form";
@@ -19,14 +19,17 @@ const parts: [keyof Dose, string][] = [
   ["bodyPercent", "Load, % body"],
 ];
 
-const number = z.string().transform((v) => (v === "" ? undefined : Number(v)));
+const number = z.pipe(
+  z.string(),
+  z.transform((v: string) => (v === "" ? undefined : Number(v))),
+);
 
 const rules = z.object({
   what: z.enum(["dose", "days", "extra-set", "leave-out"]),
   dose: z.record(z.string(), number),
   days: z.array(z.number()),
   side: z.enum(["", "left", "right"]),
-  reason: z.string().trim(),
+  reason: z.string().check(z.trim()),
 });
 type Typed = z.input<typeof rules>;
 

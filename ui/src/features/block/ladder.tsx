@@ -1,11 +1,12 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
 import { SideName } from "../../parts/marks";
 import { type Ghost, NotchRail } from "../../parts/rail";
 import { Reasons, Source } from "../../parts/reasons";
 import { DecisionLine, folded } from "./decision";
-import { EditPrescription } from "./edit";
+
+const EditPrescription = lazy(async () => ({ default: (await import("./edit")).EditPrescription }));
 
 type Prescription = Schema["PrescriptionView"];
 
@@ -74,7 +75,9 @@ export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
       </div>
       {b && editing && (
         <div className="md:col-span-3">
-          <EditPrescription b={b} p={p} done={() => setEditing(false)} />
+          <Suspense fallback={null}>
+            <EditPrescription b={b} p={p} done={() => setEditing(false)} />
+          </Suspense>
         </div>
       )}
     </article>

@@ -61,7 +61,7 @@ export function Pocket() {
 }
 
 /** An emergency fills the screen, before any server knows of it. */
-function Care({ p }: { p: Ready }) {
+function Care({ p, back }: { p: Ready; back?: () => void }) {
   const c = p.plan.care ?? p.plan.ifCare;
   const number = p.plan.practice.emergencyNumber;
   return (
@@ -86,9 +86,17 @@ function Care({ p }: { p: Ready }) {
       <p className="mt-4">
         {p.plan.practice.name}: {p.plan.practice.contact}
       </p>
-      <p className="mt-4 text-[15px]">
-        <Place kept={p.kept} online={p.online} />
-      </p>
+      {back ? (
+        <div className="mt-6 grid gap-2">
+          <button type="button" className="btn min-h-14 text-ink" onClick={back}>
+            Tell it, or go back
+          </button>
+        </div>
+      ) : (
+        <p className="mt-4 text-[15px]">
+          <Place kept={p.kept} online={p.online} />
+        </p>
+      )}
     </div>
   );
 }
@@ -131,6 +139,8 @@ function Inside({ p }: { p: Ready }) {
             <Five p={p} />
           </Page>
         );
+      case "care":
+        return <Care p={p} back={() => go({ to: "new" })} />;
       case "more":
         return (
           <Page title={p.plan.practice.name} back={home}>
@@ -166,9 +176,9 @@ function Inside({ p }: { p: Ready }) {
           <button
             type="button"
             className="font-bold text-clay underline underline-offset-4"
-            onClick={() => go({ to: "new" })}
+            onClick={() => go({ to: "care" })}
           >
-            get care, and tell it
+            get care now
           </button>
           {" · "}
           <button type="button" className="underline underline-offset-4" onClick={() => go({ to: "more" })}>

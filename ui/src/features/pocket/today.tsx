@@ -18,7 +18,8 @@ export type Go =
   | { to: "run"; on: string }
   | { to: "session"; kind: string }
   | { to: "five" }
-  | { to: "more" };
+  | { to: "more" }
+  | { to: "care" };
 
 const runName: Record<string, string> = { easy: "Easy run", long: "Long run", fast: "Fast run" };
 
@@ -116,7 +117,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             <span>
               <b>{x.name}</b> {x.words}
             </span>
-            {x.done || done(x.stage) ? (
+            {x.stage === "cadence" || x.stage === "cue" ? null : x.done || done(x.stage) ? (
               <b className="text-pine">done</b>
             ) : (
               <button

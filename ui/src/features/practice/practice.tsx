@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { useMe } from "../../api/hooks";
 import { Area, Field } from "../../parts/field";
@@ -25,7 +25,7 @@ const rules = z.object({
   zone: z.string(),
   rev: z.number(),
   plateKg: neededNumber("kg", "1.25"),
-}) satisfies z.ZodType<Practice>;
+}) satisfies z.ZodMiniType<Practice>;
 
 const typed = (p: Practice): z.input<typeof rules> => ({ ...p, plateKg: String(p.plateKg) });
 

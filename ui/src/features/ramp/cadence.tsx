@@ -1,10 +1,13 @@
+import { lazy, Suspense } from "react";
 import { dayMonth } from "../../parts/dates";
 import { Title } from "../../parts/marks";
 import { Metronome } from "../screening/metronome";
-import { CountAgain } from "./count";
 import type { View } from "./hooks";
 import { Steps } from "./steps";
-import { StepsForm } from "./stepsform";
+
+const CountAgain = lazy(async () => ({ default: (await import("./count")).CountAgain }));
+
+const StepsForm = lazy(async () => ({ default: (await import("./stepsform")).StepsForm }));
 
 /** Whether to change the cadence at all; then step by step with counts between. */
 export function CadenceSection({ id, v }: { id: string; v: View }) {
@@ -34,7 +37,9 @@ export function CadenceSection({ id, v }: { id: string; v: View }) {
               <b className="text-clay">against</b> {r}
             </p>
           ))}
-          <StepsForm id={id} c={c} />
+          <Suspense fallback={null}>
+            <StepsForm id={id} c={c} />
+          </Suspense>
         </div>
         <div className="min-w-0">
           {p.says.map((s) => (
@@ -69,7 +74,9 @@ export function CadenceSection({ id, v }: { id: string; v: View }) {
                   start={p.weeks[p.now]?.beatSpm ?? p.targetSpm}
                 />
               </div>
-              <CountAgain id={id} v={v} />
+              <Suspense fallback={null}>
+                <CountAgain id={id} v={v} />
+              </Suspense>
             </>
           )}
         </div>

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
 import { Field } from "../../parts/field";
@@ -7,12 +7,19 @@ import { SaveState } from "../../parts/states";
 import { useRampChange, type View } from "./hooks";
 
 const rules = z.object({
-  counts: z.string().transform((text, ctx) => {
-    const counts = readCounts(text);
-    if (!counts)
-      ctx.addIssue({ code: "custom", message: "Whole numbers with spaces between, like 41 42 41" });
-    return counts ?? [];
-  }),
+  counts: z.pipe(
+    z.string(),
+    z.transform((text, ctx) => {
+      const counts = readCounts(text);
+      if (!counts)
+        ctx.issues.push({
+          code: "custom",
+          message: "Whole numbers with spaces between, like 41 42 41",
+          input: text,
+        });
+      return counts ?? [];
+    }),
+  ),
   windowSeconds: z.number(),
 });
 const empty: z.input<typeof rules> = { counts: "", windowSeconds: 15 };

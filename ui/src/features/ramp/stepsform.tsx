@@ -1,6 +1,6 @@
 import { useController } from "react-hook-form";
 import { Link } from "react-router";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { Field } from "../../parts/field";
 import { Chosen, typedNumber, useChecked } from "../../parts/form";

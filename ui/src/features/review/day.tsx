@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { api, need, Problem, type Schema } from "../../api/client";
 import { queued } from "../../api/queue";
 import { CarePage } from "../../parts/care";
@@ -12,7 +12,8 @@ import { Why } from "../../parts/why";
 import { useTouch } from "../running/hooks";
 import { Labelled, Minutes } from "./dayparts";
 import { NewPlace, Questions } from "./place";
-import { Slip } from "./slip";
+
+const Slip = lazy(async () => ({ default: (await import("./slip")).Slip }));
 
 type Day = Schema["DayInput"];
 
@@ -74,16 +75,18 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
         </p>
       ))}
       {d.slips.map((s) => (
-        <Slip
-          key={s.key}
-          runner={runner}
-          on={d.on}
-          s={s}
-          done={() => {
-            touch();
-            again();
-          }}
-        />
+        <Suspense fallback={null}>
+          <Slip
+            key={s.key}
+            runner={runner}
+            on={d.on}
+            s={s}
+            done={() => {
+              touch();
+              again();
+            }}
+          />
+        </Suspense>
       ))}
       <div className="grid gap-x-8 gap-y-3 lg:grid-cols-2">
         {d.places.map((p) => (

@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { Field } from "../../parts/field";
 import { needed, useChecked } from "../../parts/form";

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, Problem, type Schema } from "../../api/client";
 import { useRunner } from "../../api/hooks";
 import { Area, Field, painScale } from "../../parts/field";
@@ -12,11 +12,17 @@ import { differences, Stale } from "./stale";
 type Runner = Schema["Runner"];
 
 const yesNo = (v: boolean | undefined) => (v === undefined ? "" : v ? "yes" : "no");
-const fromYesNo = z.string().transform((v) => (v === "" ? undefined : v === "yes"));
+const fromYesNo = z.pipe(
+  z.string(),
+  z.transform((v) => (v === "" ? undefined : v === "yes")),
+);
 
 const rules = z.object({
   name: z.string(),
-  birth: z.string().transform((v) => v || undefined),
+  birth: z.pipe(
+    z.string(),
+    z.transform((v: string) => v || undefined),
+  ),
   sex: chosen("female", "male", "other"),
   massKg: typedNumber("kg", "63.5"),
   weeklyKm: typedNumber("km", "32"),
@@ -24,8 +30,8 @@ const rules = z.object({
   note: z.string(),
   firstStructuredWork: fromYesNo,
   recentVolumeRise: fromYesNo,
-  intakeFirstStep: z.number().optional(),
-}) satisfies z.ZodType<Schema["RunnerInput"]>;
+  intakeFirstStep: z.optional(z.number()),
+}) satisfies z.ZodMiniType<Schema["RunnerInput"]>;
 export type Typed = z.input<typeof rules>;
 
 export const typed = (r?: Runner): Typed => ({

@@ -1,7 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { renderSVG } from "uqr";
-import { z } from "zod";
+import { useEffect, useState } from "react";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
 import { Area } from "../../parts/field";
@@ -184,16 +183,20 @@ function Devices({
 function Shown({ link }: { link: Schema["PocketLinkView"] }) {
   const address = `${location.origin}/pocket#${link.token}`;
   const [copied, setCopied] = useState(false);
+  const [square, setSquare] = useState("");
+  useEffect(() => {
+    void import("uqr").then(({ renderSVG }) =>
+      setSquare(`data:image/svg+xml;utf8,${encodeURIComponent(renderSVG(address, { border: 2 }))}`),
+    );
+  }, [address]);
   return (
     <div className="mt-3 border-l-4 border-ink bg-paper p-3">
       <p className="font-semibold">
         Shown this once; it works until {dayMonth(link.until.slice(0, 10))}, for three phones.
       </p>
-      <img
-        className="my-2 size-44"
-        alt="The link as a square for the phone's camera"
-        src={`data:image/svg+xml;utf8,${encodeURIComponent(renderSVG(address, { border: 2 }))}`}
-      />
+      {square && (
+        <img className="my-2 size-44" alt="The link as a square for the phone's camera" src={square} />
+      )}
       <p className="break-all text-[14px]">{address}</p>
       <button
         type="button"

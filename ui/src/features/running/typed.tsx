@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { z } from "zod";
+import * as z from "zod/mini";
 import type { Schema } from "../../api/client";
 import { queued } from "../../api/queue";
 import { Field, Say } from "../../parts/field";
@@ -14,7 +14,7 @@ const rules = z.object({
   minutes: neededNumber("minutes", "48"),
   effort: typedNumber("", "4"),
   pain: typedNumber("", "2"),
-}) satisfies z.ZodType<Schema["RunInput"]>;
+}) satisfies z.ZodMiniType<Schema["RunInput"]>;
 
 const fields = [
   ["km", "Distance, km", "decimal"],

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { plusDays } from "../../parts/dates";
 import { Field } from "../../parts/field";

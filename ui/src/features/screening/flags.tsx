@@ -1,8 +1,9 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
-import { ClearanceForm } from "./clearance";
+
+const ClearanceForm = lazy(async () => ({ default: (await import("./clearance")).ClearanceForm }));
 
 type Screening = Schema["Screening"];
 
@@ -51,7 +52,11 @@ export function FlagBanner({ s }: { s: Screening }) {
           </Link>
         </div>
       )}
-      {open && <ClearanceForm s={s} flag={open} done={() => setOpen("")} />}
+      {open && (
+        <Suspense fallback={null}>
+          <ClearanceForm s={s} flag={open} done={() => setOpen("")} />
+        </Suspense>
+      )}
       {cleared.map((c) => (
         <p key={`${c.flag}${c.on}`} className="mt-2 border-l-4 border-ink bg-paper p-2 text-[14px]">
           <b>{c.flag}</b> cleared by a {c.role} on {dayMonth(c.on)}: {c.allowed}. Until {dayMonth(c.until)}

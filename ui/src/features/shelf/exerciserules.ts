@@ -1,15 +1,19 @@
-import { z } from "zod";
+import * as z from "zod/mini";
 import { OwnExercise as limits } from "../../api/limits";
 import type { OwnExercise } from "./exercise";
 import type { Shelf } from "./hooks";
 
 const lines = (most: number) =>
-  z.array(z.string()).superRefine((list, ctx) => {
-    if (list.length > most)
-      ctx.addIssue({ code: "custom", message: `${list.length} lines; expected at most ${most}` });
+  z.array(z.string()).check((ctx) => {
+    if (ctx.value.length > most)
+      ctx.issues.push({
+        code: "custom",
+        message: `${ctx.value.length} lines; expected at most ${most}`,
+        input: ctx.value,
+      });
   });
 export const rules = z.object({
-  id: z.string().optional(),
+  id: z.optional(z.string()),
   rev: z.number(),
   name: z.string(),
   short: z.string(),
@@ -26,7 +30,7 @@ export const rules = z.object({
   traits: z.array(z.string()),
   start: z.string(),
   end: z.string(),
-}) satisfies z.ZodType<OwnExercise>;
+}) satisfies z.ZodMiniType<OwnExercise>;
 export type Typed = z.input<typeof rules>;
 
 export const blank: Typed = {

@@ -1,5 +1,5 @@
 import { Link, useNavigate, useParams } from "react-router";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { OwnLadder as limits } from "../../api/limits";
 import { Field } from "../../parts/field";
@@ -13,25 +13,28 @@ type OwnLadder = Schema["OwnLadder"];
 
 const optional = (v: string) => v || undefined;
 const rules = z.object({
-  id: z.string().optional(),
+  id: z.optional(z.string()),
   rev: z.number(),
   name: z.string(),
   purpose: z.string(),
   place: z.enum(["micro", "main", "evening", "run", "day"]),
   tissues: z.array(z.string()),
-  min: z.coerce.number<string>(),
-  max: z.coerce.number<string>(),
+  min: z.pipe(z.string(), z.transform(Number)),
+  max: z.pipe(z.string(), z.transform(Number)),
   effort: z.enum(["reserve", "twenty", "none"]),
   notches: z.array(
     z.object({
       exercise: z.string(),
       dose: z.string(),
-      bodyPercent: z.string().transform((v) => (v === "" ? undefined : Number(v))),
-      gate: z.string().transform(optional),
+      bodyPercent: z.pipe(
+        z.string(),
+        z.transform((v: string) => (v === "" ? undefined : Number(v))),
+      ),
+      gate: z.pipe(z.string(), z.transform(optional)),
       gap48: z.boolean(),
     }),
   ),
-}) satisfies z.ZodType<OwnLadder>;
+}) satisfies z.ZodMiniType<OwnLadder>;
 export type Typed = z.input<typeof rules>;
 export const emptyNotch = { exercise: "", dose: "2 x 10", bodyPercent: "", gate: "", gap48: false };
 
