@@ -114,7 +114,7 @@ export function Page({
         <span className="flex items-center gap-3 text-[14px] text-ink-2">
           {aside}
           {back && (
-            <button type="button" className="btn min-h-10 px-3" onClick={back}>
+            <button type="button" className="btn min-h-10 px-3 text-ink" onClick={back}>
               Back
             </button>
           )}

@@ -182,7 +182,8 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
           <Picture picture={text?.picture} size={84} />
           <Count key={`${at}`} step={e.step} settings={p.settings} />
           <p className="col-span-2 border-t-3 border-ink bg-paper p-3">
-            {text?.cues[0]} <b>Stop at {p.plan.rules.endsExercise}.</b>
+            {text?.cues[0] ? `${text.cues[0]}. ` : ""}
+            <b>Stop at {p.plan.rules.endsExercise}.</b>
           </p>
         </div>
       )}
