@@ -18,6 +18,7 @@ import (
 	"notchback/app/house"
 	"notchback/app/input"
 	"notchback/app/intake"
+	"notchback/app/pocket"
 	"notchback/app/ramp"
 	"notchback/app/record"
 	"notchback/app/view"
@@ -80,6 +81,8 @@ type one struct {
 	bare  transition.Stage
 	share float64
 	beat  bool
+	// silent has a phone that was last heard of three days ago.
+	silent bool
 	// filmed is a rendered clip of the last screening.
 	filmed string
 	// quietSince leaves out sessions of the last days.
@@ -119,7 +122,7 @@ var club = []one{
 		weeksAgo: 2, story: lately(2, steady(3, 2), func(int, int) (pair[int], int) { return pair[int]{5, 4}, 4 })},
 	{name: "Oskar Dahlin", asked: true, whole: true, age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
 		wall: same(12.1, 12.4, 12.0), toe: same(41, 42, 44), raise: pair[float64]{31, 30}, raisePain: 0, weeksAgo: 3, earlier: 10, bare: transition.Run, share: 20, story: steady(1, 0)},
-	{name: "Wilhelmina Crane", asked: true, age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
+	{name: "Wilhelmina Crane", silent: true, asked: true, age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
 		wall: same(8.1, 8.4, 8.0), toe: pair[[]float64]{[]float64{26, 25, 27}, []float64{31, 33, 32}}, raise: pair[float64]{13, 15}, raisePain: 2, weeksAgo: 3, story: steady(2, 1)},
 	{name: "Emeka Thorne", asked: true, age: 37, sex: "male", mass: 84, km: 25, goal: "First half marathon", first: true, intake: ptr(2),
 		wall: same(9.8, 10.3, 10.1), toe: same(34, 36, 35), raise: pair[float64]{21, 22}, raisePain: 1, weeksAgo: 3, quietSince: 11, story: steady(2, 1)},
@@ -263,7 +266,67 @@ func (l *loader) runner(ctx context.Context, o one) error {
 			return err
 		}
 	}
-	return l.ramps(ctx, r.ID, start, o)
+	if err := l.ramps(ctx, r.ID, start, o); err != nil || !o.silent {
+		return err
+	}
+	return l.phone(ctx, r.ID)
+}
+
+// silentDays is how long the phone of one runner has been without a connection.
+const silentDays = 3
+
+// phone lets a phone in a week ago; it told mornings and a note, and was last heard of
+// three days ago.
+func (l *loader) phone(ctx context.Context, runner string) error {
+	l.at(l.today-silentDays-4, 7)
+	link, err := l.a.AddLink(ctx, l.act, runner)
+	if err != nil {
+		return err
+	}
+	secret, err := l.a.Join(ctx, link.Token, "phone")
+	if err != nil {
+		return err
+	}
+	for on := l.today - silentDays - 3; on <= l.today-silentDays; on++ {
+		l.at(on, 7)
+		act, err := l.a.EnterPocket(ctx, secret, "sendPocketReports")
+		if err != nil {
+			return err
+		}
+		told := []pocket.Report{{ID: fmt.Sprintf("5e1f0000-0000-4000-8000-%012d", int(on)), Kind: pocket.OfMorning, On: on, At: *l.clock, Zone: zone, Morning: &pocket.MorningPart{Readings: []input.PlaceReading{{FirstStep: ptr(1)}}}}}
+		if on == l.today-silentDays {
+			told = append(told, pocket.Report{ID: fmt.Sprintf("5e1f0001-0000-4000-8000-%012d", int(on)), Kind: pocket.OfNote, On: on, At: *l.clock, Zone: zone, Note: "Off to the outer skerries until Sunday, no network there. The plan is on the phone."})
+		}
+		if _, err := l.a.Sync(ctx, act, told); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// PhoneRunner is whose phone the demo has a way in for.
+const PhoneRunner = "Isolde"
+
+// Link ends the open links of that runner and makes a new one; "" where the runner is
+// not there any more.
+func Link(ctx context.Context, a *house.House) (token string, err error) {
+	c, err := a.SignIn(ctx, Email, Password, "the demo itself")
+	if err != nil {
+		return "", err
+	}
+	act, err := a.Actor(ctx, c.Practice, c.User)
+	if err != nil {
+		return "", err
+	}
+	list, err := a.Bench(ctx, act, PhoneRunner, 0)
+	if err != nil || len(list.Items) == 0 {
+		return "", err
+	}
+	if _, err := a.EndLinks(ctx, act, list.Items[0].ID); err != nil {
+		return "", err
+	}
+	l, err := a.AddLink(ctx, act, list.Items[0].ID)
+	return l.Token, err
 }
 
 // film brings a rendered clip into a screening, with the events and the first

@@ -228,7 +228,13 @@ func serve(ctx context.Context, withDemo bool) error {
 		defer cancel()
 		drained <- safely(end, srv.Shutdown)
 	}()
-	say(l.Addr(), set, withDemo)
+	link := ""
+	if withDemo {
+		if link, err = demo.Link(context.Background(), a); err != nil {
+			log.Warn("no link for a phone", "err", err)
+		}
+	}
+	say(l.Addr(), set, withDemo, link)
 	if why := a.Unprotected(); why != "" {
 		fmt.Printf("  Clips are looked at without a sandbox: %s.\n\n", why)
 	}
@@ -241,7 +247,7 @@ func serve(ctx context.Context, withDemo bool) error {
 	return <-drained // what is in flight is answered before anything is closed
 }
 
-func say(addr net.Addr, set settings, withDemo bool) {
+func say(addr net.Addr, set settings, withDemo bool, link string) {
 	scheme := "http"
 	if set.cert != nil {
 		scheme = "https"
@@ -257,6 +263,9 @@ func say(addr net.Addr, set settings, withDemo bool) {
 	if withDemo {
 		fmt.Printf("  Sign in with          %s  /  %s\n", demo.Email, demo.Password)
 		fmt.Printf("  A second practice     %s  /  %s\n", demo.OtherEmail, demo.Password)
+		if link != "" {
+			fmt.Printf("  %s's phone        %s/pocket#%s\n", demo.PhoneRunner, at, link)
+		}
 	}
 	fmt.Printf("  Stop with             Ctrl-C\n\n")
 }
