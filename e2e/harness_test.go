@@ -6,7 +6,10 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
+	"log"
 	"log/slog"
+	"net/http"
 	"net/http/httptest"
 	neturl "net/url"
 	"os"
@@ -14,6 +17,7 @@ import (
 	"runtime"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -102,6 +106,8 @@ func demoURLs(t *testing.T) storetest.URLs {
 type site struct {
 	*httptest.Server
 	store *store.Store
+	house *house.House
+	down  atomic.Bool // no line: every request is cut off
 }
 
 func serve(t *testing.T, withDemo bool) *site {
@@ -127,9 +133,16 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)
-	srv := httptest.NewServer(h)
-	t.Cleanup(srv.Close)
-	return &site{srv, s}
+	out := &site{store: s, house: a}
+	out.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if out.down.Load() {
+			panic(http.ErrAbortHandler)
+		}
+		h.ServeHTTP(w, r)
+	}))
+	out.Config.ErrorLog = log.New(io.Discard, "", 0)
+	t.Cleanup(out.Close)
+	return out
 }
 
 // tab is a page whose console, content policy and requests are watched.
@@ -154,7 +167,13 @@ func openAt(t *testing.T, url string, width, height int) *tab {
 
 func openIn(t *testing.T, browser *rod.Browser, url string, width, height int, most time.Duration) *tab {
 	t.Helper()
-	page := browser.MustIncognito().MustPage("").Timeout(most)
+	return watch(t, browser.MustIncognito().MustPage(""), url, width, height, most)
+}
+
+// watch watches a page.
+func watch(t *testing.T, page *rod.Page, url string, width, height int, most time.Duration) *tab {
+	t.Helper()
+	page = page.Timeout(most)
 	p := &tab{Page: page, t: t, url: url}
 	p.Page = page.WithPanic(func(v any) { t.Helper(); p.fail(v) })
 	p.MustSetViewport(width, height, 1, false)

@@ -23,7 +23,7 @@ type At = (typeof places)[number][0] | Go;
 const first = takeToken();
 
 export function Pocket() {
-  const p = usePocket();
+  const p = usePocket(first !== "");
   const [token, setToken] = useState(first);
   if (!p.ready)
     return (
@@ -105,11 +105,9 @@ function Inside({ p }: { p: Ready }) {
   const [at, setAt] = useState<At>("today");
   const home = () => {
     setAt("today");
-    scrollTo(0, 0);
   };
   const go = (g: Go) => {
     setAt(g);
-    scrollTo(0, 0);
   };
   if (p.plan.care || emergency(p.plan, p.local)) return <Care p={p} />;
   if (typeof at === "object")
@@ -149,8 +147,8 @@ function Inside({ p }: { p: Ready }) {
         );
     }
   return (
-    <div className="mx-auto flex min-h-dvh w-full max-w-lg flex-col">
-      <header className="sticky top-0 z-10 flex min-h-13 items-center justify-between gap-3 border-b-2 border-ink bg-chalk px-4">
+    <div className="mx-auto flex h-dvh w-full max-w-lg flex-col">
+      <header className="flex min-h-13 items-center justify-between gap-3 border-b-2 border-ink bg-chalk px-4">
         <h1 className="text-[17px]">{weekDay(p.today)}</h1>
         <button
           type="button"
@@ -167,7 +165,7 @@ function Inside({ p }: { p: Ready }) {
             : "This browser keeps nothing: what you tell is lost if the page closes before it was sent."}
         </p>
       )}
-      <main className="flex-1 px-4 py-3">
+      <main key={at} className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
         {at === "today" && <Today p={p} go={go} />}
         {at === "week" && <Week p={p} />}
         {at === "how" && <How p={p} />}
@@ -186,10 +184,7 @@ function Inside({ p }: { p: Ready }) {
           </button>
         </p>
       </main>
-      <nav
-        aria-label="Places"
-        className="sticky bottom-0 z-10 grid grid-cols-3 border-t-2 border-ink bg-chalk"
-      >
+      <nav aria-label="Places" className="grid grid-cols-3 border-t-2 border-ink bg-chalk">
         {places.map(([id, name]) => (
           <button
             key={id}

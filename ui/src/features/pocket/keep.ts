@@ -49,14 +49,23 @@ export interface Store {
   clear(): Promise<void>;
 }
 
+/** Written through to the disk before it counts as kept. */
+const surely = { durability: "strict" } as const;
+
 function lasting(db: IDBPDatabase<Shape>): Store {
   return {
     lasting: true,
     get: <T>(key: string) => db.get("kv", key) as Promise<T | undefined>,
-    put: async (key, value) => void (await db.put("kv", value, key)),
+    put: async (key, value) => {
+      const tx = db.transaction("kv", "readwrite", surely);
+      await Promise.all([tx.store.put(value, key), tx.done]);
+    },
     drop: (key) => db.delete("kv", key),
     reports: () => db.getAllFromIndex("reports", "order"),
-    putReport: async (k) => void (await db.put("reports", k)),
+    putReport: async (k) => {
+      const tx = db.transaction("reports", "readwrite", surely);
+      await Promise.all([tx.store.put(k), tx.done]);
+    },
     dropReport: (id) => db.delete("reports", id),
     clear: async () => {
       await db.clear("kv");

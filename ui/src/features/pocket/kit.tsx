@@ -108,8 +108,8 @@ export function Page({
   foot?: ReactNode;
 }) {
   return (
-    <div className="mx-auto flex min-h-dvh w-full max-w-lg flex-col">
-      <header className="sticky top-0 z-10 flex min-h-13 items-center justify-between gap-3 border-b-2 border-ink bg-chalk px-4">
+    <div className="mx-auto flex h-dvh w-full max-w-lg flex-col">
+      <header className="flex min-h-13 items-center justify-between gap-3 border-b-2 border-ink bg-chalk px-4">
         <h1 className="text-[17px] leading-tight">{title}</h1>
         <span className="flex items-center gap-3 text-[14px] text-ink-2">
           {aside}
@@ -120,8 +120,8 @@ export function Page({
           )}
         </span>
       </header>
-      <main className="flex-1 px-4 py-3">{children}</main>
-      {foot && <div className="sticky bottom-0 bg-chalk px-4 pt-2 pb-4">{foot}</div>}
+      <main className="min-h-0 flex-1 overflow-y-auto px-4 py-3">{children}</main>
+      {foot && <div className="border-t border-rule bg-chalk px-4 pt-2 pb-4">{foot}</div>}
     </div>
   );
 }

@@ -91,6 +91,11 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             )}
           </Card>
         ))}
+        {next && (
+          <Main onClick={() => go({ to: "session", kind: next.sitting.kind })}>
+            {p.progress ? "Go on" : "Start"}: {next.sitting.name.toLowerCase()}
+          </Main>
+        )}
         {run && (
           <Card>
             <p className="flex items-baseline justify-between gap-3">
@@ -169,13 +174,6 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
           onClick={() => go({ to: "new" })}
           strong
         />
-      </div>
-      <div className="sticky bottom-18 mt-4">
-        {next && (
-          <Main onClick={() => go({ to: "session", kind: next.sitting.kind })}>
-            {p.progress ? "Go on" : "Start"}: {next.sitting.name.toLowerCase()}
-          </Main>
-        )}
       </div>
     </>
   );

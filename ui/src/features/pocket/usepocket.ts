@@ -19,7 +19,7 @@ const usual: Settings = { sound: true, buzz: true };
 const again = 5 * 60_000;
 
 /** Everything the phone's views need: the plan, what is kept here, and how to tell. */
-export function usePocket() {
+export function usePocket(arriving: boolean) {
   const [store, setStore] = useState<Store>();
   const [plan, setPlan] = useState<Plan>();
   const [kept, setKept] = useState<Kept[]>([]);
@@ -71,7 +71,7 @@ export function usePocket() {
       await box.current.show();
       setStore(s);
       await box.current.pump();
-      await refresh();
+      if (!arriving) await refresh(); // who comes by a link has no plan yet
     })();
     const wake = () => {
       setNow(new Date());
@@ -94,7 +94,7 @@ export function usePocket() {
       removeEventListener("online", on);
       document.removeEventListener("visibilitychange", wake);
     };
-  }, [refresh]);
+  }, [refresh, arriving]);
 
   const today = dateOf(now);
   /** Writes a report here, then sends it; true once it is safe. */

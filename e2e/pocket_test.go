@@ -1,0 +1,270 @@
+package e2e
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app"
+	"notchback/app/demo"
+)
+
+var ctx = context.Background()
+
+// coach is the demo's coach, and a runner by the beginning of their name.
+func (s *site) coach(t *testing.T, runner string) (app.Actor, string) {
+	t.Helper()
+	c, err := s.house.SignIn(ctx, demo.Email, demo.Password, "a test")
+	require.NoError(t, err)
+	act, err := s.house.Actor(ctx, c.Practice, c.User)
+	require.NoError(t, err)
+	list, err := s.house.Bench(ctx, act, runner, 0)
+	require.NoError(t, err)
+	require.NotEmpty(t, list.Items)
+	return act, list.Items[0].ID
+}
+
+// letIn opens a runner's link on a phone and agrees.
+func (p *tab) letIn(s *site, runner string) {
+	p.t.Helper()
+	act, id := s.coach(p.t, runner)
+	l, err := s.house.AddLink(ctx, act, id)
+	require.NoError(p.t, err)
+	p.goTo("/pocket#" + l.Token)
+	p.sees("Is this you, " + runner)
+	assert.NotContains(p.t, p.MustInfo().URL, l.Token, "the token is out of the address at once")
+	p.MustElementR("button", "Yes, that is me").MustClick()
+	p.sees("First steps today?")
+}
+
+// lies waits until the page and its scripts lie on the phone.
+func (p *tab) lies() {
+	p.t.Helper()
+	p.MustEval(`async () => { const r = await navigator.serviceWorker.ready; while (r.active?.state !== 'activated') await new Promise(d => setTimeout(d, 50)) }`)
+}
+
+func (p *tab) line(s *site, there bool) {
+	p.t.Helper()
+	s.down.Store(!there)
+	c := proto.NetworkEmulateNetworkConditions{Offline: !there, DownloadThroughput: -1, UploadThroughput: -1}
+	require.NoError(p.t, c.Call(p))
+}
+
+func (p *tab) taps(words string) { p.t.Helper(); p.MustElementR("button", words).MustClick() }
+
+func (p *tab) scale(label string) {
+	p.t.Helper()
+	p.MustElement(`button[aria-label="` + label + `"]`).MustClick()
+}
+
+// offlineTalk is what a browser says of requests that find no line.
+var offlineTalk = []string{"Failed to load resource", "net::ERR"}
+
+// A whole session without a network, the browser killed in the middle of it; then the
+// line comes back and the coach has all of it, once.
+func TestASessionWithoutANetworkOutlivesTheBrowser(t *testing.T) {
+	s := serve(t, true)
+	dir := t.TempDir()
+	start := func() (p *tab, kill, leave func()) {
+		l := chromium().UserDataDir(dir).Set("disable-gpu")
+		b := rod.New().ControlURL(l.MustLaunch()).MustConnect()
+		p = watch(t, b.MustPage(""), s.URL, 390, 844, 2*time.Minute)
+		p.allow(offlineTalk...)
+		return p, l.Kill, b.MustClose
+	}
+	p, _, leave := start()
+	p.letIn(s, "Isolde")
+	p.lies()
+	p.axe()
+	leave() // the first opening ends as openings do; a browser writes cookies late
+	p, kill, _ := start()
+	p.goTo("/pocket")
+	p.scale("First steps today: 1")
+	p.taps("Tell my coach")
+	p.sees("with your coach")
+	p.line(s, false)
+	p.MustReload().MustWaitLoad()
+	p.sees("Start: ")
+	p.MustElementR("nav button", "Week").MustClick()
+	p.sees("Today")
+	p.axe()
+	p.MustElementR("nav button", "How it goes").MustClick()
+	p.sees("Where you stand")
+	p.axe()
+	p.MustElementR("nav button", "Today").MustClick()
+	// The main session may stand today or not: whichever comes first is done.
+	p.taps("^Start: ")
+	p.sees("I am set up")
+	p.axe()
+	p.taps("I am set up")
+	p.taps("Set done")
+	p.scale("Pain in that set: 2")
+	p.sees("Go on")
+	kill() // in the middle of it
+	p, kill, _ = start()
+	defer kill()
+	s.down.Store(true)
+	p.goTo("/pocket")
+	p.sees("Go on: ")
+	p.taps("^Go on: ")
+	for range 60 {
+		p.MustWait(`() => [...document.querySelectorAll('button')].some(b => /I am set up|Set done|Pain in|^Next$|^Go on|Tell my coach/.test(b.ariaLabel || b.innerText))`)
+		switch {
+		case p.MustHasR("button", "Tell my coach"):
+			p.taps("^same$")
+			p.taps("Tell my coach")
+		case p.MustHasR("button", "I am set up"):
+			p.taps("I am set up")
+			continue
+		case p.MustHasR("button", "Set done"):
+			p.taps("Set done")
+			continue
+		case p.MustHas(`button[aria-label="Pain in that set: 1"]`):
+			p.scale("Pain in that set: 1")
+			continue
+		case p.MustHasR("button", "^Go on"):
+			p.taps("^Go on")
+			continue
+		default:
+			p.taps("^Next$")
+			continue
+		}
+		break
+	}
+	p.sees("kept here")
+	p.axe()
+	act, id := s.coach(t, "Isolde")
+	b, err := s.house.CurrentBlock(ctx, act, id)
+	require.NoError(t, err)
+	before, err := s.house.LoggedSessions(ctx, act, b.ID)
+	require.NoError(t, err)
+	p.line(s, true)
+	p.MustEval(`() => { dispatchEvent(new Event('online')) }`)
+	p.sees("with your coach")
+	after, err := s.house.LoggedSessions(ctx, act, b.ID)
+	require.NoError(t, err)
+	assert.Len(t, after, len(before)+1)
+	heard, err := s.house.Heard(ctx, act, id)
+	require.NoError(t, err)
+	assert.Len(t, heard.Reports, 2, "the morning and the session, once each")
+	for _, r := range heard.Reports {
+		assert.Equal(t, "taken", r.State, r.Why)
+	}
+}
+
+// An emergency answer fills the screen with what to do while there is no line, and the
+// plan is closed; the coach knows once there is one.
+func TestAnEmergencyAnswerFillsTheScreenOffline(t *testing.T) {
+	s := serve(t, true)
+	p := s.open(t, 390, 844)
+	p.allow(offlineTalk...)
+	p.letIn(s, "Isolde")
+	p.lies()
+	p.line(s, false)
+	p.taps("Something new hurts, or hurts more")
+	p.MustElement(`circle[aria-label="calf, left"]`).MustFocus()
+	p.press(input.Enter)
+	p.scale("Worst since yesterday: 6")
+	p.sees("Is one of these true?")
+	p.axe()
+	p.MustElementR("button", "calf|swollen|clot").MustScrollIntoView().MustClick()
+	p.taps("Tell my coach")
+	p.sees("Get care now")
+	p.sees("Call 112")
+	p.axe()
+	p.MustReload().MustWaitLoad()
+	p.sees("Get care now")
+	p.line(s, true)
+	p.MustEval(`() => { dispatchEvent(new Event('online')) }`)
+	p.MustWait(`() => document.body.innerText.includes('with your coach')`)
+	act, id := s.coach(t, "Isolde")
+	b, err := s.house.CurrentBlock(ctx, act, id)
+	require.NoError(t, err)
+	assert.NotNil(t, b.Care)
+}
+
+// A link that opens nothing says so and shows nothing; a phone that is signed out by
+// the coach is told; both see each other's words.
+func TestLinksPhonesAndWords(t *testing.T) {
+	s := serve(t, true)
+	stranger := s.open(t, 390, 844)
+	stranger.allow("409")
+	stranger.goTo("/pocket#guessed")
+	stranger.sees("This link opens nothing")
+	assert.NotContains(t, stranger.MustElement("body").MustText(), "Isolde")
+	stranger.axe()
+
+	coach := s.open(t, 1280, 900)
+	coach.signIn(demo.Email)
+	coach.goTo(runnerPath("Isolde", "")(coach))
+	coach.MustElementR("button", "Make a link for the phone").MustClick()
+	coach.sees("Shown this once")
+	link := coach.MustElementR("p", "/pocket#").MustText()
+	coach.MustElement(`img[alt="The link as a square for the phone's camera"]`)
+
+	p := s.open(t, 390, 844)
+	p.allow("401")
+	p.MustNavigate(strings.TrimSpace(link)).MustWaitLoad()
+	p.sees("Is this you, Isolde")
+	p.taps("Yes, that is me")
+	p.sees("First steps today?")
+	p.MustElementR("nav button", "How it goes").MustClick()
+	p.MustElement("textarea").MustInput("The left calf is tight on stairs.")
+	p.taps("Tell my coach")
+	p.sees("with your coach")
+
+	coach.goTo(runnerPath("Isolde", "")(coach))
+	coach.sees("The left calf is tight on stairs.")
+	coach.sees("new since you looked")
+	coach.MustElementR("button", "looked at").MustClick()
+	coach.MustElementR("textarea, label", "Write Isolde a few words")
+	coach.MustElement(`section[aria-label="The runner's phone"] textarea`).MustInput("Two lighter days, then tell me again.")
+	coach.MustElementR("button", "^Send$").MustClick()
+	coach.sees("not read yet")
+	coach.axe()
+	p.MustReload().MustWaitLoad()
+	p.sees("Two lighter days, then tell me again.")
+	coach.MustElementR("button", "sign it out").MustClick()
+	coach.MustWait(`() => ![...document.querySelectorAll('button')].some(b => b.innerText === 'sign it out')`)
+	p.MustReload().MustWaitLoad()
+	p.sees("This phone is signed out")
+}
+
+// Pictures of the phone, at the size of one.
+func TestPocketShots(t *testing.T) {
+	folder := os.Getenv("NOTCHBACK_SHOTS")
+	if folder == "" {
+		t.Skip("for make shots")
+	}
+	s := serve(t, true)
+	p := s.open(t, 390, 844)
+	p.allow(offlineTalk...)
+	keep := func(name string) {
+		p.MustWait(`() => document.fonts.status === 'loaded'`)
+		p.frames(2)
+		b, err := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(folder, name+".png"), b, 0o644))
+	}
+	p.letIn(s, "Isolde")
+	p.lies()
+	keep("pocket-today")
+	p.line(s, false)
+	p.scale("First steps today: 1")
+	p.taps("Tell my coach")
+	p.sees("kept here")
+	p.taps("^Start: ")
+	p.taps("I am set up")
+	p.taps("Count for me")
+	p.MustWait(`() => /^up|hold|down/m.test(document.body.innerText)`)
+	keep("pocket-session")
+}
