@@ -65,9 +65,9 @@ var shots = []shot{
 		p.MustEval(`() => document.querySelector('#cadence').scrollIntoView()`)
 	}},
 	{name: "desk", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: markedContact},
-	{name: "beside", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: besideEachOther},
-	{name: "desk-behind", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: markedBehind},
-	{name: "markers", path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: readMarkers},
+	{name: "beside", unsaved: true, path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: besideEachOther},
+	{name: "desk-behind", unsaved: true, path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: markedBehind},
+	{name: "markers", unsaved: true, path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: readMarkers},
 	{name: "desk-phone", unsaved: true, phone: true, path: func(p *tab) string { return screeningPath("Dario")(p) + "/clips" }, act: func(p *tab) {
 		p.MustElementR("a", "^rear.webm$").MustClick()
 		p.sees("7 steps")
@@ -85,8 +85,8 @@ var shots = []shot{
 	}},
 	{name: "plan", path: runnerPath("Bera", "/plan")},
 	{name: "shelf", path: fixed("/shelf?purpose=strength")},
-	{name: "schools", path: runnerPath("Bera", "/schools")},
-	{name: "print", path: runnerPath("Bera", "/print")},
+	{name: "schools", unsaved: true, path: runnerPath("Bera", "/schools")},
+	{name: "print", unsaved: true, path: runnerPath("Bera", "/print")},
 	{name: "review", path: func(p *tab) string { return strings.Replace(runnerPath("Tomas", "")(p), "/runners/", "/review/", 1) }},
 	{name: "runs", path: runnerPath("Agnes", "/runs")},
 	{name: "log", path: runnerPath("Joonas", "/log")},

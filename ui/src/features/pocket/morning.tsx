@@ -99,7 +99,7 @@ export function Morning({
           </Chip>
           <button
             type="button"
-            className="btn min-h-12 justify-start px-3 whitespace-normal"
+            className="btn min-h-12 justify-start px-3 text-left whitespace-normal"
             onClick={somethingNew}
           >
             Something new hurts

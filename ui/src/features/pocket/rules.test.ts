@@ -134,7 +134,23 @@ test("what is not done says why, once a reason", () => {
   const list = [kept({ morning: { answers: { yes: { "F-BONE": "both" }, none: [] } } })];
   const why = whyNot(plan, localOf(plan, list), "2026-11-28", at);
   expect(why).toHaveLength(1);
-  expect(why[0]?.name).toBe("calf, left, calf, right, toes, left, toes, right");
+  expect(why[0]?.name).toBe("calf; toes");
+  const one = whyNot(
+    plan,
+    localOf(plan, [
+      kept({
+        kind: "session",
+        session: {
+          block: "b",
+          kind: "main",
+          items: [{ prescriptionId: "calf", side: "left", notch: 5, pain: 8 }],
+        },
+      }),
+    ]),
+    "2026-11-28",
+    at,
+  );
+  expect(one[0]?.name, "pain of 8 on one side closes what loads on both").toBe("calf");
   expect(sittingsOf(plan, localOf(plan, list), "2026-11-28", at)).toEqual([]);
 });
 

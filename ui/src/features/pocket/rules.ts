@@ -114,18 +114,22 @@ export function sittingsOf(plan: Plan, local: Local, on: string, now: number): N
     .filter((s) => s.todo.length > 0);
 }
 
-/** Why something of a day is not done, each reason once. */
+/** Why something of a day is not done, each reason once; a side is named where one goes on. */
 export function whyNot(plan: Plan, local: Local, on: string, now: number): { name: string; why: string }[] {
-  const out = new Map<string, string[]>();
+  const out = new Map<string, Set<string>>();
   for (const s of plan.days.find((d) => d.on === on)?.sessions ?? [])
-    for (const item of s.items)
-      for (const side of item.sides) {
+    for (const item of s.items) {
+      const shut = item.sides.flatMap((side) => {
         const d = doing(plan, local, item, side, now);
-        if (!("closed" in d)) continue;
-        const name = side.side === "both" ? item.name : `${item.name}, ${side.side}`;
-        out.set(d.closed, [...(out.get(d.closed) ?? []), name]);
+        return "closed" in d ? [{ side: side.side, why: d.closed }] : [];
+      });
+      const all = shut.length === item.sides.length && new Set(shut.map((x) => x.why)).size === 1;
+      for (const x of shut) {
+        const names = out.get(x.why) ?? new Set();
+        out.set(x.why, names.add(all ? item.name : `${item.name} (${x.side})`));
       }
-  return [...out].map(([why, names]) => ({ name: [...new Set(names)].join(", "), why }));
+    }
+  return [...out].map(([why, names]) => ({ name: [...names].join("; "), why }));
 }
 
 /** Whether running is closed by what was answered here. */

@@ -82,7 +82,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
   };
   return (
     <Page
-      title={`${now.sitting.name}, ${now.sitting.minutes} min`}
+      title={now.sitting.name}
       aside={<Place kept={p.kept} online={p.online} />}
       back={back}
       foot={

@@ -117,24 +117,27 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             <p>{day.runNote}</p>
           </Card>
         )}
-        {day?.ramp.map((x) => (
-          <p key={x.stage} className="flex items-center justify-between gap-3 border-b border-rule py-2">
-            <span>
-              <b>{x.name}</b> {x.words}
-            </span>
-            {x.stage === "cadence" || x.stage === "cue" ? null : x.done || done(x.stage) ? (
-              <b className="text-pine">done</b>
-            ) : (
-              <button
-                type="button"
-                className="btn min-h-12"
-                onClick={() => void p.tell({ kind: "ramp", on: today, ramp: { stage: x.stage, done: true } })}
-              >
-                done
-              </button>
-            )}
-          </p>
-        ))}
+        {!local.stopped &&
+          day?.ramp.map((x) => (
+            <p key={x.stage} className="flex items-center justify-between gap-3 border-b border-rule py-2">
+              <span>
+                <b>{x.name}</b> {x.words}
+              </span>
+              {x.stage === "cadence" || x.stage === "cue" ? null : x.done || done(x.stage) ? (
+                <b className="text-pine">done</b>
+              ) : (
+                <button
+                  type="button"
+                  className="btn min-h-12"
+                  onClick={() =>
+                    void p.tell({ kind: "ramp", on: today, ramp: { stage: x.stage, done: true } })
+                  }
+                >
+                  done
+                </button>
+              )}
+            </p>
+          ))}
         {stopped.length > 0 && (
           <Card tone="clay">
             <b className="display text-[19px]">Not today</b>
@@ -157,7 +160,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             ))}
           </Card>
         )}
-        {day?.retest && <p className="font-semibold">Tested again today: {day.retest}.</p>}
+        {day?.retest && !local.stopped && <p className="font-semibold">Tested again today: {day.retest}.</p>}
         {!day && <p className="text-ink-2">Nothing is planned for {weekDay(today)}.</p>}
         {openYesterday && (
           <Row

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, need, type Schema } from "../../api/client";
 import { useBench, useKeepBlock } from "../../api/hooks";
@@ -11,6 +11,8 @@ import { LadderRow } from "../block/ladder";
 import { FlagList } from "../block/state";
 import { useTouch } from "../running/hooks";
 import { shift, WeekStrip } from "./week";
+
+const Phone = lazy(async () => ({ default: (await import("../runner/phone")).Phone }));
 
 export type Week = Schema["ReviewWeek"];
 
@@ -176,6 +178,9 @@ function One({
       )}
       {b && <FlagList b={b} />}
       <WeekStrip v={v} />
+      <Suspense fallback={null}>
+        <Phone id={id} name={v.runnerName} />
+      </Suspense>
       {!b ? (
         <Empty title="No block">
           <p>There is nothing to decide without a block.</p>
