@@ -100,7 +100,7 @@ faults: build
 	scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
-	NOTCHBACK_KILLS=$${NOTCHBACK_KILLS:-300} go test -count=1 -timeout 60m -run TestKilledServersLoseNothing -v ./app
+	NOTCHBACK_KILLS=$${NOTCHBACK_KILLS:-300} go test -count=1 -timeout 60m -run 'TestKilledServers' -v ./app
 	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m ./e2e/attack
 
 # Every reader of what comes from outside, for FUZZTIME each.

@@ -42,6 +42,9 @@ func kills() int {
 // TestMain is also the server that TestKilledServersLoseNothing kills.
 func TestMain(m *testing.M) {
 	if url := os.Getenv("NOTCHBACK_VICTIM_DATABASE"); url != "" {
+		if os.Getenv("NOTCHBACK_VICTIM_PHONE") != "" {
+			syncing(url)
+		}
 		atWork(url)
 	}
 	code := m.Run()
