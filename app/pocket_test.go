@@ -356,3 +356,32 @@ func TestInAnyOrderEachReportIsKeptOnce(t *testing.T) {
 	require.NoError(t, r.asOwner(t).QueryRow(ctx, `SELECT count(*) FROM mornings WHERE runner_id = $1 AND on_date >= $2`, r.runner.ID, (today-20).Time()).Scan(&n))
 	assert.Equal(t, len(list), n, "one reading a day and no second")
 }
+
+// The plan says which days a session may move to; a move to an open one is done, one to
+// a closed day is refused with the same reason.
+func TestMovesCarriedAreMovesDone(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	moves, err := r.a.Moves(ctx, act, r.runner.ID)
+	require.NoError(t, err)
+	require.NotEmpty(t, moves)
+	open, closed := 0, 0
+	for _, m := range moves {
+		if m.Why != "" && closed == 0 || m.Why == "" && open == 0 {
+			x := r.report(pocket.OfMove, m.From)
+			x.Move = &pocket.MovePart{Block: r.block.ID, Kind: m.Kind, To: m.To}
+			told := r.sync(act, x)[0]
+			if m.Why != "" {
+				closed++
+				assert.Equal(t, "refused", told.State)
+				assert.Contains(t, told.Why, m.Why)
+				continue
+			}
+			open++
+			assert.Equal(t, "taken", told.State, told.Why)
+			r.refresh()
+			assert.True(t, r.has(m.To, m.Kind))
+		}
+	}
+	assert.Equal(t, 1, open)
+}

@@ -115,6 +115,24 @@ func TestRatios(t *testing.T) {
 		n++
 		ask("PUT", fmt.Sprintf("/api/screenings/%s/trials/knee-to-wall/left/1", screening["id"]), obj{"value": 8 + float64(n%20)/10})()
 	}), "an empty request", empty, 150)
+	_, link := coach.do("POST", "/api/runners/"+id+"/pocket/links", nil)
+	phone := newClient(t, st.Server)
+	joined, _ := phone.do("POST", "/api/pocket/join", obj{"token": link["token"], "name": "a phone", "agreed": true})
+	require.Equal(t, 200, joined)
+	against("the plan a phone carries", each(func() {
+		status, _ := phone.do("GET", "/api/pocket/plan", nil)
+		require.Equal(t, 200, status)
+	}), "an empty request", empty, 1500)
+	told := 0
+	against("a hundred notes from a phone", each(func() {
+		list := []obj{}
+		for range 100 {
+			told++
+			list = append(list, obj{"id": fmt.Sprintf("00000000-0000-4000-8000-%012d", told), "kind": "note", "on": now.Format(time.DateOnly), "at": now.Format(time.RFC3339), "note": "hello"})
+		}
+		status, out := phone.do("POST", "/api/pocket/reports", obj{"reports": list})
+		require.Equal(t, 200, status, "%v", out)
+	}), "an empty request", empty, 1500)
 	_, block := coach.do("GET", "/api/runners/"+id+"/block", nil)
 	today := block["block"].(obj)["today"]
 	against("a check-in", each(func() {

@@ -296,6 +296,55 @@ func (a *Blocks) addLadder(ctx context.Context, tx *store.Tx, f *record.Frame, c
 	return nil
 }
 
+// MoveDay says of a session whether it may stand on another day, and why not.
+type MoveDay struct {
+	From day.Date             `json:"from" format:"date"`
+	Kind planning.SessionKind `json:"kind"`
+	To   day.Date             `json:"to" format:"date"`
+	Why  string               `json:"why,omitempty" doc:"What closes that day; empty where it is open"`
+}
+
+// How far ahead sessions are looked at, and how far they may go (house).
+const movesAhead, movesFar = 7, 6
+
+// Moves asks of the main sessions of the coming week which days they may move to; a
+// rule that breaks there closes a day.
+func (a *Blocks) Moves(ctx context.Context, act app.Actor, runner string) ([]MoveDay, error) {
+	out := []MoveDay{}
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		k, err := a.Open(ctx, tx, act, runner, nil)
+		if err != nil || k.F == nil || k.F.Block.EndedAt != nil {
+			return err
+		}
+		f := k.F
+		for from := f.Today; from < f.Today+movesAhead; from++ {
+			if !slices.ContainsFunc(f.SessionsOn(from), func(s record.Sitting) bool { return s.Kind == planning.Main }) {
+				continue
+			}
+			for to := max(f.Today, from-movesFar); to <= min(f.End(), from+movesFar); to++ {
+				if to == from {
+					continue
+				}
+				c := input.BlockChange{Kind: "move", Session: planning.Main, From: &from, To: &to}
+				if check(f, c) != nil {
+					continue
+				}
+				was := f.Changes
+				var look ChangedBlock
+				consider(f, c, &look)
+				f.Changes = was
+				d := MoveDay{From: from, Kind: planning.Main, To: to}
+				if len(look.Broken) > 0 {
+					d.Why = look.Broken[0]
+				}
+				out = append(out, d)
+			}
+		}
+		return nil
+	})
+	return out, err
+}
+
 // consider works out what a change does, and reports whether it gives more than
 // the notch.
 func consider(f *record.Frame, c input.BlockChange, out *ChangedBlock) bool {

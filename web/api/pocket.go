@@ -1,6 +1,9 @@
 package api
 
-import "notchback/app/pocket"
+import (
+	"notchback/app/block"
+	"notchback/app/pocket"
+)
 
 // PocketToken is the token of a link; it comes from the fragment of its address and is
 // only ever posted.
@@ -24,6 +27,7 @@ type PocketReports struct {
 type PocketPlan struct {
 	pocket.Plan
 	pocket.Carried
+	Moves []block.MoveDay `json:"moves" nullable:"false" doc:"The days the coming main sessions may move to, and why others are closed"`
 }
 
 // PocketNote is a few words to a runner.

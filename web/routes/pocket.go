@@ -100,5 +100,9 @@ func (r *Routes) carried(ctx context.Context, act app.Actor, clock time.Time, ed
 		return api.PocketPlan{}, err
 	}
 	p, err := r.House.PlanOf(ctx, act)
-	return api.PocketPlan{Plan: p, Carried: c}, err
+	if err != nil {
+		return api.PocketPlan{}, err
+	}
+	moves, err := r.House.Moves(ctx, act, act.Runner)
+	return api.PocketPlan{Plan: p, Carried: c, Moves: moves}, err
 }

@@ -4279,6 +4279,15 @@ export interface components {
             /** Format: date */
             on: string;
         };
+        MoveDay: {
+            /** Format: date */
+            from: string;
+            kind: string;
+            /** Format: date */
+            to: string;
+            /** @description What closes that day; empty where it is open */
+            why?: string;
+        };
         Named: {
             id: string;
             name: string;
@@ -4887,6 +4896,8 @@ export interface components {
             minimum: components["schemas"]["MinimumView"][];
             /** @description What moved and why, newest first */
             moved: string[];
+            /** @description The days the coming main sessions may move to, and why others are closed */
+            moves: components["schemas"]["MoveDay"][];
             /** @description Questions whose yes closes running */
             noRunIf: string[];
             notes: components["schemas"]["PocketNoteView"][];

@@ -5,6 +5,38 @@ export type Plan = Schema["PocketPlan"];
 export type Report = Schema["PocketReport"];
 export type Told = "kept" | "coach" | "refused";
 
+/**
+ * A plan as this edition reads it: what an older server does not send is empty. One of
+ * another kind altogether is none.
+ */
+export function whole(p: unknown): Plan | undefined {
+  if (typeof p !== "object" || p === null || !("days" in p) || !("rules" in p) || !("at" in p))
+    return undefined;
+  const lists = {
+    rails: [],
+    places: [],
+    minimum: [],
+    strong: [],
+    quiet: [],
+    paused: [],
+    caps: [],
+    flags: [],
+    cautions: [],
+    asks: [],
+    questions: [],
+    emergency: [],
+    noRunIf: [],
+    zones: [],
+    weeks: [],
+    moved: [],
+    notes: [],
+    devices: [],
+    reports: [],
+    moves: [],
+  };
+  return { texts: {}, ...lists, ...(p as Plan) };
+}
+
 /** A report as this phone keeps it. */
 export type Kept = { id: string; order: number; report: Report; told: Told; why?: string };
 

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import { efforts, nextAt, paceOf, placeIn, toldAs } from "./course";
-import type { Kept, Plan, Progress, Report } from "./keep";
+import { type Kept, type Plan, type Progress, type Report, whole } from "./keep";
 import {
   addDays,
   dateOf,
@@ -204,4 +204,10 @@ test("dates are the phone's own, over months and years", () => {
   expect(dateOf(new Date(2026, 11, 31, 23, 59))).toBe("2026-12-31");
   expect(addDays("2026-12-31", 1)).toBe("2027-01-01");
   expect(addDays("2027-03-01", -1)).toBe("2027-02-28");
+});
+
+test("a plan of an older server reads with what is missing empty, nonsense is none", () => {
+  const { days, rules, at } = plan;
+  expect(whole({ days, rules, at })).toMatchObject({ moves: [], notes: [], quiet: [], days });
+  for (const bad of [undefined, null, "x", {}, { days }]) expect(whole(bad)).toBeUndefined();
 });

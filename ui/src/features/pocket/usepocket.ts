@@ -34,7 +34,8 @@ export function usePocket(arriving: boolean) {
   const refresh = useCallback(async () => {
     const s = storeRef.current;
     try {
-      const p = await fetchPlan();
+      const p = whole(await fetchPlan());
+      if (!p) return; // a server of another edition: the plan that is here holds
       setPlan(p);
       setOnline(true);
       setOut(false);
@@ -66,7 +67,7 @@ export function usePocket(arriving: boolean) {
       );
       setSettings({ ...usual, ...(await s.get<Settings>("settings")) });
       setProgress((await s.get<Progress>("progress")) ?? null);
-      const p = await s.get<Plan>("plan");
+      const p = whole(await s.get<Plan>("plan"));
       if (p) setPlan(p);
       await box.current.show();
       setStore(s);

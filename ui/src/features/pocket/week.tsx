@@ -51,9 +51,9 @@ export function Week({ p }: { p: Ready }) {
 
 function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
   const mine = p.kept.filter((k) => k.report.kind === "move" && k.report.on === on).at(-1);
-  const days = p.plan.days.filter(
-    (d) => d.on >= p.today && d.on !== on && Math.abs(Date.parse(d.on) - Date.parse(on)) <= 6 * 86_400_000,
-  );
+  const moves = p.plan.moves.filter((m) => m.from === on && m.kind === kind && m.to >= p.today);
+  const open = moves.filter((m) => !m.why);
+  const shut = moves.filter((m) => m.why);
   if (mine?.told === "kept")
     return (
       <p className="text-[15px]">
@@ -63,28 +63,40 @@ function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
   return (
     <>
       {mine?.told === "refused" && <p className="text-[15px] text-clay">▲ That day is closed: {mine.why}</p>}
-      <label className="mt-1 flex items-center gap-2 text-[15px]">
-        move to
-        <select
-          className="field min-h-12 w-auto"
-          value=""
-          onChange={(e) =>
-            e.target.value &&
-            void p.tell({
-              kind: "move",
-              on,
-              move: { block: p.plan.block ?? "", kind: kind as "main", to: e.target.value },
-            })
-          }
-        >
-          <option value="">another day</option>
-          {days.map((d) => (
-            <option key={d.on} value={d.on}>
-              {weekDay(d.on)}
-            </option>
+      {open.length > 0 && (
+        <label className="mt-1 flex items-center gap-2 text-[15px]">
+          move to
+          <select
+            className="field min-h-12 w-auto"
+            value=""
+            onChange={(e) =>
+              e.target.value &&
+              void p.tell({
+                kind: "move",
+                on,
+                move: { block: p.plan.block ?? "", kind: kind as "main", to: e.target.value },
+              })
+            }
+          >
+            <option value="">another day</option>
+            {open.map((m) => (
+              <option key={m.to} value={m.to}>
+                {weekDay(m.to)}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {shut.length > 0 && (
+        <details className="mt-1 text-[15px] text-ink-2">
+          <summary className="min-h-11 py-2">why not another day?</summary>
+          {shut.map((m) => (
+            <p key={m.to}>
+              {weekDay(m.to)}: {m.why}
+            </p>
           ))}
-        </select>
-      </label>
+        </details>
+      )}
     </>
   );
 }
