@@ -34,7 +34,7 @@ export function whole(p: unknown): Plan | undefined {
     reports: [],
     moves: [],
   };
-  return { texts: {}, ...lists, ...(p as Plan) };
+  return { ...lists, texts: {}, ...(p as Partial<Plan>) } as Plan;
 }
 
 /** A report as this phone keeps it. */

@@ -7,6 +7,7 @@ import {
   type Report,
   type Settings,
   type Store,
+  whole,
 } from "./keep";
 import { Away, fetchPlan, leave, newId, SignedOut, send, zone } from "./link";
 import { Outbox } from "./outbox";
