@@ -75,9 +75,8 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
         </p>
       ))}
       {d.slips.map((s) => (
-        <Suspense fallback={null}>
+        <Suspense key={s.key} fallback={null}>
           <Slip
-            key={s.key}
             runner={runner}
             on={d.on}
             s={s}
