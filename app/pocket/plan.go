@@ -154,13 +154,14 @@ type ItemSide struct {
 
 // Step is a dose in numbers and words.
 type Step struct {
-	Notch       int            `json:"notch"`
-	Exercise    string         `json:"exercise"`
-	Words       string         `json:"words"`
-	Tempo       string         `json:"tempo,omitempty"`
-	Load        string         `json:"load,omitempty"`
-	Dose        catalogue.Dose `json:"dose"`
-	RestSeconds int            `json:"restSeconds"`
+	Notch       int              `json:"notch"`
+	Exercise    string           `json:"exercise"`
+	Words       string           `json:"words"`
+	Tempo       string           `json:"tempo,omitempty"`
+	Load        string           `json:"load,omitempty"`
+	Dose        catalogue.Dose   `json:"dose"`
+	RestSeconds int              `json:"restSeconds"`
+	Calls       []catalogue.Call `json:"calls" nullable:"false" doc:"What is called out in the hold of a set"`
 }
 
 // Rail is how a ladder stands.
@@ -396,5 +397,5 @@ func (out *Plan) step(f *record.Frame, at int, n catalogue.Notch) Step {
 	}
 	d := n.Dose
 	d.BodyPercent = math.Round(d.BodyPercent*10) / 10
-	return Step{Notch: at, Exercise: e.ID, Words: words.Notch(n), Tempo: words.Tempo(n.Dose), Load: f.Kilograms(n.Dose), Dose: d, RestSeconds: n.Rest()}
+	return Step{Notch: at, Exercise: e.ID, Words: words.Notch(n), Tempo: words.Tempo(n.Dose), Load: f.Kilograms(n.Dose), Dose: d, RestSeconds: n.Rest(), Calls: n.Calls()}
 }

@@ -2445,6 +2445,20 @@ export interface components {
             /** @description The present ones, or what would be begun with */
             terms: components["schemas"]["TransitionCadenceTerms"];
         };
+        CatalogueCall: {
+            /**
+             * Format: int64
+             * @description Second of the hold
+             */
+            at: number;
+            /**
+             * Format: int64
+             * @description Per cent of all there is
+             */
+            effort: number;
+            /** @enum {string} */
+            word: "push" | "pull";
+        };
         CatalogueDose: {
             /**
              * Format: int64
@@ -5049,6 +5063,8 @@ export interface components {
             when?: string;
         };
         PocketStep: {
+            /** @description What is called out in the hold of a set */
+            calls: components["schemas"]["CatalogueCall"][];
             dose: components["schemas"]["CatalogueDose"];
             exercise: string;
             load?: string;

@@ -27,6 +27,19 @@ export const buzz = (on: boolean, ms: number | number[]) => {
   if (on) navigator.vibrate?.(ms);
 };
 
+/** Whether this browser can speak by itself. */
+export const canSpeak = () => typeof speechSynthesis !== "undefined";
+
+/** Says a word or two; what is still being said gives way to it. */
+export function say(on: boolean, words: string) {
+  if (!on || !canSpeak()) return;
+  speechSynthesis.cancel();
+  const u = new SpeechSynthesisUtterance(words);
+  u.lang = "en";
+  u.rate = 1.15;
+  speechSynthesis.speak(u);
+}
+
 /** Keeps the screen on until called off; where it can't, nothing happens. */
 export function stayAwake(): () => void {
   let lock: WakeLockSentinel | undefined;

@@ -114,6 +114,9 @@ export function paceOf(s: Step): Pace {
   return { is: "count", words: s.words };
 }
 
+/** What is called out at a second of a hold, where its plan calls anything. */
+export const callAt = (s: Step, second: number) => s.calls?.filter((c) => c.at <= second).at(-1);
+
 /** Where a repetition stands after so many seconds of a set: which, and in which part. */
 export function placeIn(p: Extract<Pace, { is: "reps" }>, seconds: number) {
   const parts = [

@@ -46,7 +46,8 @@ export type Progress = {
   kind: string;
   at: number;
   results: Record<string, Result>;
-  before?: number;
+  /** The walk before the session was done, so the one after can be set against it. */
+  walked?: boolean;
 };
 export type Result = {
   sets: number;
@@ -62,7 +63,7 @@ export type Result = {
   ended?: boolean;
   mistakes?: string[];
 };
-export type Settings = { sound: boolean; buzz: boolean };
+export type Settings = { sound: boolean; buzz: boolean; voice?: boolean };
 
 interface Shape extends DBSchema {
   kv: { key: string; value: unknown };

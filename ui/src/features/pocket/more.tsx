@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { dayMonth } from "../../parts/dates";
+import { canSpeak } from "./beat";
 import { Chip } from "./kit";
 import { leave } from "./link";
 import type { Ready } from "./usepocket";
@@ -82,14 +83,22 @@ export function More({ p }: { p: Ready }) {
         <Chip on={p.settings.buzz} onClick={() => p.set({ ...p.settings, buzz: !p.settings.buzz })}>
           Buzz {p.settings.buzz ? "on" : "off"}
         </Chip>
+        {canSpeak() && (
+          <Chip on={!!p.settings.voice} onClick={() => p.set({ ...p.settings, voice: !p.settings.voice })}>
+            Spoken count {p.settings.voice ? "on" : "off"}
+          </Chip>
+        )}
       </section>
       <section>
         <h2>On the home screen</h2>
         {safe ? (
-          <p>
-            In the browser's menu take “Add to home screen” or “Install”. It then opens like any other
-            application and works without a network.
-          </p>
+          <>
+            <p>
+              In the browser's menu, three dots, take “Install” or “Add to home screen”. Where there are no
+              dots: tap the square with the arrow, then “Add to home screen”.
+            </p>
+            <p className="mt-1">It then opens by itself and works without a network.</p>
+          </>
         ) : (
           <p>
             This address is not reached by https. The page works with a network; installing it, working

@@ -1,17 +1,18 @@
 import { useEffect, useMemo, useState } from "react";
 import { SideMark } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
+import { After, Walk } from "./asked";
 import { stayAwake } from "./beat";
-import { type Effort, efforts, nextAt, resultOf, toldAs } from "./course";
+import { type Effort, efforts, nextAt, resultOf } from "./course";
+import { Finish } from "./finish";
 import type { Progress, Result } from "./keep";
-import { Chip, Main, Page, Place, Scale } from "./kit";
-import { newId, zone } from "./link";
+import { Main, Page, Place, Scale } from "./kit";
 import type { Now } from "./rules";
 import { Count, Rest } from "./set";
 import { SomethingNew } from "./something";
 import type { Ready } from "./usepocket";
 
-type Phase = "before" | "work" | "pain" | "rest" | "after" | "end";
+type Phase = "walk" | "before" | "work" | "pain" | "rest" | "after" | "end";
 
 /** A session, one set a screen; it goes on where it was. */
 export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void }) {
@@ -20,7 +21,9 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
   const at = nextAt(list, progress, progress.at);
   const e = list[at];
   const firstOfItem = !!e && list.findIndex((x) => x.item === e.item) === at;
-  const [phase, setPhase] = useState<Phase>(e ? (firstOfItem ? "before" : "work") : "end");
+  const fresh =
+    now.sitting.litmus && progress.walked === undefined && Object.keys(progress.results).length === 0;
+  const [phase, setPhase] = useState<Phase>(e ? (fresh ? "walk" : firstOfItem ? "before" : "work") : "end");
   const [stop, setStop] = useState("");
   useEffect(() => stayAwake(), []);
 
@@ -53,6 +56,17 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
       />
     );
   if (!e || phase === "end") return <Finish p={p} list={list} progress={progress} back={back} />;
+  if (phase === "walk")
+    return (
+      <Walk
+        title={now.sitting.name}
+        back={back}
+        done={(walked) => {
+          void p.step({ ...progress, walked });
+          setPhase("before");
+        }}
+      />
+    );
   // What is asked of an exercise is asked of the one before the place.
   const asked = phase === "after" ? (list[at - 1] ?? e) : e;
   const text = p.plan.texts[asked.step.exercise];
@@ -228,136 +242,6 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
           done={() => setPhase(nextAt(list, progress, progress.at) >= list.length ? "end" : "before")}
         />
       )}
-    </Page>
-  );
-}
-
-/** What is asked of an exercise when its sets are over: how much was left, what crept in. */
-function After({
-  p,
-  e,
-  progress,
-  keep,
-  done,
-}: {
-  p: Ready;
-  e: Effort;
-  progress: Progress;
-  keep: (part: Partial<Result>) => void;
-  done: () => void;
-}) {
-  const r = resultOf(progress, e);
-  const text = p.plan.texts[e.step.exercise];
-  const mistakes = r.mistakes ?? [];
-  return (
-    <div className="grid gap-5">
-      {e.item.effort === "reserve" && (
-        <div>
-          <p className="mb-1.5 text-[18px] font-semibold">How many more could you have done?</p>
-          <Scale
-            label="How many more"
-            from={0}
-            to={5}
-            value={r.reserve}
-            onPick={(reserve) => keep({ reserve })}
-            low="none"
-            high="5 or more"
-          />
-        </div>
-      )}
-      {e.item.effort === "twenty" && (
-        <div className="grid grid-cols-2 gap-2">
-          <p className="col-span-2 text-[18px] font-semibold">Sure you could hold a fifth longer?</p>
-          <Chip on={r.sure === true} onClick={() => keep({ sure: true })}>
-            Yes
-          </Chip>
-          <Chip on={r.sure === false} onClick={() => keep({ sure: false })}>
-            No, or not sure
-          </Chip>
-        </div>
-      )}
-      {text && text.mistakes.length > 0 && (
-        <div className="grid gap-2">
-          <p className="text-[18px] font-semibold">Did one of these creep in?</p>
-          {text.mistakes.map((m) => (
-            <Chip
-              key={m}
-              on={mistakes.includes(m)}
-              onClick={() =>
-                keep({ mistakes: mistakes.includes(m) ? mistakes.filter((x) => x !== m) : [...mistakes, m] })
-              }
-            >
-              {m}
-            </Chip>
-          ))}
-          <Chip on={r.mistakes !== undefined && mistakes.length === 0} onClick={() => keep({ mistakes: [] })}>
-            No, clean
-          </Chip>
-        </div>
-      )}
-      <Main onClick={done}>Next</Main>
-    </div>
-  );
-}
-
-/** The last question, and the session goes to the coach. */
-function Finish({
-  p,
-  list,
-  progress,
-  back,
-}: {
-  p: Ready;
-  list: readonly Effort[];
-  progress: Progress;
-  back: () => void;
-}) {
-  const [litmus, setLitmus] = useState<"better" | "same" | "worse">();
-  const report = toldAs(newId(), p.plan.block ?? "", progress, list, p.now, zone(), litmus);
-  const send = async () => {
-    if (report && !(await p.tell({ kind: "session", on: progress.on, session: report.session }))) return;
-    await p.step(null);
-    back();
-  };
-  return (
-    <Page
-      title="Done"
-      foot={
-        <>
-          <Main onClick={() => void send()}>{report ? "Tell my coach" : "Close, nothing was done"}</Main>
-          <button type="button" className="btn mt-2 min-h-12 w-full" onClick={back}>
-            Not yet
-          </button>
-        </>
-      }
-    >
-      <h2 className="text-[26px]">That was it</h2>
-      <p className="mt-3 text-[18px] font-semibold">Ten steps on heels, ten on the balls: against before?</p>
-      <div className="mt-2 grid grid-cols-3 gap-2">
-        {(["better", "same", "worse"] as const).map((x) => (
-          <Chip key={x} on={litmus === x} onClick={() => setLitmus(x)}>
-            {x}
-          </Chip>
-        ))}
-      </div>
-      <ul className="mt-5">
-        {[...new Set(list.map((x) => x.key))].map((key) => {
-          const e = list.find((x) => x.key === key);
-          const r = progress.results[key];
-          if (!e) return null;
-          return (
-            <li key={key} className="flex justify-between gap-3 border-t border-rule py-2">
-              <span>
-                {e.item.name}
-                {e.side.side === "both" ? "" : `, ${e.side.side}`}
-              </span>
-              <span className="text-ink-2">
-                {r ? `${r.sets} of ${r.of}${r.pain === undefined ? "" : `, pain ${r.pain}`}` : "not done"}
-              </span>
-            </li>
-          );
-        })}
-      </ul>
     </Page>
   );
 }

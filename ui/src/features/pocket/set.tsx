@@ -1,15 +1,19 @@
 import { useEffect, useRef, useState } from "react";
-import { buzz, tone, wake } from "./beat";
-import { paceOf, placeIn } from "./course";
+import { buzz, say, tone, wake } from "./beat";
+import { callAt, paceOf, placeIn } from "./course";
 import type { Settings } from "./keep";
 import type { Step } from "./rules";
 
 const words = { up: "up", hold: "hold", down: "down, slowly", rest: "rest" };
 
-/** Counts a set by its tempo, a hold down, or leaves counting to the runner. */
+/**
+ * Counts a set by its tempo, a hold down, or leaves counting to the runner. A hold may be
+ * broken into pieces, its total counts; one that is called out is held through.
+ */
 export function Count({ step, settings, lead = 3 }: { step: Step; settings: Settings; lead?: number }) {
   const pace = paceOf(step);
   const [since, setSince] = useState<number>();
+  const [held, setHeld] = useState(0);
   const [now, setNow] = useState(0);
   const last = useRef("");
   useEffect(() => {
@@ -17,40 +21,51 @@ export function Count({ step, settings, lead = 3 }: { step: Step; settings: Sett
     const t = setInterval(() => setNow(performance.now()), 80);
     return () => clearInterval(t);
   }, [since]);
-  const seconds = since === undefined ? 0 : Math.max(0, (now - since) / 1000 - lead);
-  const before = since !== undefined && (now - since) / 1000 < lead;
+  const running = since !== undefined;
+  const gone = running ? (now - since) / 1000 : 0;
+  const seconds = held + Math.max(0, gone - lead);
+  const wait = running && gone < lead ? Math.ceil(lead - gone) : 0;
   const at = pace.is === "reps" ? placeIn(pace, seconds) : undefined;
   const left = pace.is === "hold" ? Math.max(0, Math.ceil(pace.seconds - seconds)) : 0;
+  const call = pace.is === "hold" && running && !wait ? callAt(step, seconds) : undefined;
+  const called = call ? `${call.word} ${call.effort} %` : "";
+  const over = pace.is === "reps" ? !!at?.done : left === 0;
   useEffect(() => {
-    if (since === undefined) return;
-    const mark = before
-      ? `wait ${Math.ceil(lead - (now - since) / 1000)}`
-      : at
-        ? `${at.rep} ${at.part} ${at.done}`
-        : `${left}`;
+    if (!running) return;
+    const mark = wait ? `wait ${wait}` : at ? `${at.rep} ${at.part} ${at.done}` : `${left} ${called}`;
     if (mark === last.current) return;
+    const newCall = called !== "" && !last.current.endsWith(called);
     last.current = mark;
-    if (before) tone(settings.sound, 440);
-    else if (at?.done || (pace.is === "hold" && left === 0)) {
+    if (wait) tone(settings.sound, 440);
+    else if (over) {
       tone(settings.sound, 990, 0.4);
       buzz(settings.buzz, [120, 80, 120]);
+      say(!!settings.voice, "done");
     } else if (at) {
       tone(settings.sound, at.part === "up" ? 880 : at.part === "down" ? 560 : 700);
-      if (at.part === "up") buzz(settings.buzz, 30);
-    } else if (left <= 3 || left % 10 === 0) tone(settings.sound, 700);
-  }, [now, since, before, at, left, lead, pace.is, settings.sound, settings.buzz]);
+      if (at.part === "up") {
+        buzz(settings.buzz, 30);
+        say(!!settings.voice, `${at.rep}`);
+      }
+    } else if (newCall) {
+      tone(settings.sound, 880);
+      buzz(settings.buzz, 30);
+      say(!!settings.voice, called);
+    } else if (!called && (left <= 3 || left % 10 === 0)) {
+      tone(settings.sound, 700);
+      say(!!settings.voice, `${left}`);
+    }
+  }, [running, wait, at, left, called, over, settings]);
 
   if (pace.is === "count") return <p className="display py-6 text-center text-[30px]">{pace.words}</p>;
-  const big =
-    since === undefined
-      ? pace.is === "reps"
-        ? pace.reps
-        : pace.seconds
-      : before
-        ? Math.ceil(lead - (now - since) / 1000)
-        : pace.is === "reps"
-          ? (at?.rep ?? 0)
-          : left;
+  const big = wait || (pace.is === "hold" ? left : running ? (at?.rep ?? 0) : pace.reps);
+  const begin = () => {
+    wake();
+    const t = performance.now();
+    setNow(t);
+    setSince(t);
+  };
+  const broken = !running && held > 0;
   return (
     <div className="text-center">
       <p role="timer" className="display text-[110px] leading-none font-bold">
@@ -58,30 +73,33 @@ export function Count({ step, settings, lead = 3 }: { step: Step; settings: Sett
       </p>
       <p className="text-ink-2">{pace.is === "reps" ? `of ${pace.reps}` : "seconds"}</p>
       <p className="min-h-7 text-[18px] font-bold" aria-live="off">
-        {since === undefined
-          ? ""
-          : before
-            ? "get ready"
-            : at
-              ? at.done
+        {broken
+          ? "the total counts"
+          : !running
+            ? ""
+            : wait
+              ? "get ready"
+              : over
                 ? "done"
-                : words[at.part]
-              : left === 0
-                ? "done"
-                : "hold"}
+                : at
+                  ? words[at.part]
+                  : called || "hold"}
       </p>
-      {since === undefined && (
+      {!running && (
+        <button type="button" className="btn min-h-12" onClick={begin}>
+          {broken ? "Hold on" : "Count for me"}
+        </button>
+      )}
+      {running && pace.is === "hold" && !wait && !over && !step.calls?.length && (
         <button
           type="button"
           className="btn min-h-12"
           onClick={() => {
-            wake();
-            const t = performance.now();
-            setNow(t);
-            setSince(t);
+            setHeld(seconds);
+            setSince(undefined);
           }}
         >
-          Count for me
+          Short break
         </button>
       )}
     </div>

@@ -1,0 +1,105 @@
+import { type Effort, resultOf } from "./course";
+import type { Progress, Result } from "./keep";
+import { Chip, Main, Page, Scale } from "./kit";
+import type { Ready } from "./usepocket";
+
+/** The walk a session is set against, before it begins. */
+export function Walk({
+  title,
+  back,
+  done,
+}: {
+  title: string;
+  back: () => void;
+  done: (walked: boolean) => void;
+}) {
+  return (
+    <Page
+      title={title}
+      back={back}
+      foot={
+        <>
+          <Main onClick={() => done(true)}>Walked, I remember it</Main>
+          <button type="button" className="btn mt-2 min-h-12 w-full" onClick={() => done(false)}>
+            Not this time
+          </button>
+        </>
+      }
+    >
+      <h2 className="text-[26px]">First, a short walk</h2>
+      <p className="mt-3 text-[18px]">
+        Ten steps on your heels, then ten on the balls of your feet. Feel how stiff or sore they are.
+      </p>
+      <p className="mt-3 text-ink-2">You walk the same steps after the session and say what changed.</p>
+      <p className="mt-3">If a step hurts more than it did this morning, stop walking and leave it out.</p>
+    </Page>
+  );
+}
+
+/** What is asked of an exercise when its sets are over: how much was left, what crept in. */
+export function After({
+  p,
+  e,
+  progress,
+  keep,
+  done,
+}: {
+  p: Ready;
+  e: Effort;
+  progress: Progress;
+  keep: (part: Partial<Result>) => void;
+  done: () => void;
+}) {
+  const r = resultOf(progress, e);
+  const text = p.plan.texts[e.step.exercise];
+  const mistakes = r.mistakes ?? [];
+  return (
+    <div className="grid gap-5">
+      {e.item.effort === "reserve" && (
+        <div>
+          <p className="mb-1.5 text-[18px] font-semibold">How many more could you have done?</p>
+          <Scale
+            label="How many more"
+            from={0}
+            to={5}
+            value={r.reserve}
+            onPick={(reserve) => keep({ reserve })}
+            low="none"
+            high="5 or more"
+          />
+        </div>
+      )}
+      {e.item.effort === "twenty" && (
+        <div className="grid grid-cols-2 gap-2">
+          <p className="col-span-2 text-[18px] font-semibold">Sure you could hold a fifth longer?</p>
+          <Chip on={r.sure === true} onClick={() => keep({ sure: true })}>
+            Yes
+          </Chip>
+          <Chip on={r.sure === false} onClick={() => keep({ sure: false })}>
+            No, or not sure
+          </Chip>
+        </div>
+      )}
+      {text && text.mistakes.length > 0 && (
+        <div className="grid gap-2">
+          <p className="text-[18px] font-semibold">Did one of these creep in?</p>
+          {text.mistakes.map((m) => (
+            <Chip
+              key={m}
+              on={mistakes.includes(m)}
+              onClick={() =>
+                keep({ mistakes: mistakes.includes(m) ? mistakes.filter((x) => x !== m) : [...mistakes, m] })
+              }
+            >
+              {m}
+            </Chip>
+          ))}
+          <Chip on={r.mistakes !== undefined && mistakes.length === 0} onClick={() => keep({ mistakes: [] })}>
+            No, clean
+          </Chip>
+        </div>
+      )}
+      <Main onClick={done}>Next</Main>
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import { useState } from "react";
+import { type Effort, toldAs } from "./course";
+import type { Progress } from "./keep";
+import { Chip, Main, Page } from "./kit";
+import { newId, zone } from "./link";
+import type { Ready } from "./usepocket";
+
+/** The last question, and the session goes to the coach. */
+export function Finish({
+  p,
+  list,
+  progress,
+  back,
+}: {
+  p: Ready;
+  list: readonly Effort[];
+  progress: Progress;
+  back: () => void;
+}) {
+  const [litmus, setLitmus] = useState<"better" | "same" | "worse">();
+  const report = toldAs(newId(), p.plan.block ?? "", progress, list, p.now, zone(), litmus);
+  const send = async () => {
+    if (report && !(await p.tell({ kind: "session", on: progress.on, session: report.session }))) return;
+    await p.step(null);
+    back();
+  };
+  return (
+    <Page
+      title="Done"
+      foot={
+        <>
+          <Main onClick={() => void send()}>{report ? "Tell my coach" : "Close, nothing was done"}</Main>
+          <button type="button" className="btn mt-2 min-h-12 w-full" onClick={back}>
+            Not yet
+          </button>
+        </>
+      }
+    >
+      <h2 className="text-[26px]">That was it</h2>
+      {progress.walked && (
+        <div className="mt-3 grid grid-cols-3 gap-2">
+          <p className="col-span-3 text-[18px] font-semibold">
+            The two walks again, ten steps on the heels, ten on the balls: against before?
+          </p>
+          {(["better", "same", "worse"] as const).map((x) => (
+            <Chip key={x} on={litmus === x} onClick={() => setLitmus(x)}>
+              {x}
+            </Chip>
+          ))}
+        </div>
+      )}
+      <ul className="mt-5">
+        {[...new Set(list.map((x) => x.key))].map((key) => {
+          const e = list.find((x) => x.key === key);
+          const r = progress.results[key];
+          if (!e) return null;
+          return (
+            <li key={key} className="flex justify-between gap-3 border-t border-rule py-2">
+              <span>
+                {e.item.name}
+                {e.side.side === "both" ? "" : `, ${e.side.side}`}
+              </span>
+              <span className="text-ink-2">
+                {r ? `${r.sets} of ${r.of}${r.pain === undefined ? "" : `, pain ${r.pain}`}` : "not done"}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+    </Page>
+  );
+}
