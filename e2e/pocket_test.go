@@ -174,6 +174,49 @@ func TestASessionWithoutANetworkOutlivesTheBrowser(t *testing.T) {
 	}
 }
 
+// At twice the size of text, a phone's page is half as wide: nothing may need to be
+// pushed sideways, and nothing moves for who asked for less motion.
+func TestThePhoneAtTwiceTheTextAndWithoutMotion(t *testing.T) {
+	s := serve(t, true)
+	p := s.open(t, 390, 844)
+	calm := proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}
+	require.NoError(t, calm.Call(p))
+	p.letIn(s, "Isolde")
+	p.MustSetViewport(195, 422, 2, true)
+	fits := func(view string) {
+		t.Helper()
+		p.MustWaitStable()
+		wide := p.MustEval(`() => [...document.querySelectorAll('body *')].filter(e => e.getBoundingClientRect().right > innerWidth + 1).map(e => e.tagName + ' ' + e.textContent.slice(0, 40)).slice(0, 5).join(' | ')`).Str()
+		assert.Empty(t, wide, view)
+		assert.Zero(t, p.MustEval(`() => document.getAnimations().length`).Int(), view)
+	}
+	fits("today")
+	for _, name := range []string{"Week", "How it goes", "Today"} {
+		p.MustElementR("nav button", name).MustClick()
+		fits(name)
+	}
+	p.taps("whom to call")
+	p.sees("Your phones")
+	fits("more")
+	p.goTo("/pocket")
+	p.taps("hurts more")
+	fits("something new")
+	p.goTo("/pocket")
+	p.scale("First steps today: 1")
+	fits("morning")
+	p.taps("Tell my coach")
+	p.sees("with your coach")
+	p.taps("^Start: ")
+	p.walks()
+	fits("before a set")
+	p.taps("I am set up")
+	fits("a set")
+	p.taps("Set done")
+	fits("pain")
+	p.scale("Pain in that set: 1")
+	fits("rest")
+}
+
 // An emergency answer fills the screen with what to do while there is no line, and the
 // plan is closed; the coach knows once there is one.
 func TestAnEmergencyAnswerFillsTheScreenOffline(t *testing.T) {

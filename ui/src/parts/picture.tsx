@@ -64,7 +64,7 @@ export function Picture({ picture, size = 72 }: { picture: Schema["Picture"] | u
       </span>
     );
   return (
-    <span className="flex shrink-0 gap-1">
+    <span className="flex max-w-full shrink-0 gap-1 [&>svg]:min-w-0 [&>svg]:shrink">
       <Drawing strokes={picture.start} size={size} />
       <Drawing strokes={picture.end} size={size} />
     </span>

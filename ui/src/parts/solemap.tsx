@@ -114,8 +114,8 @@ export function SoleMap({
   pick: (zone: string, side: "left" | "right") => void;
 }) {
   const group = (label: string, spots: Spot[], leg: boolean) => (
-    <figure>
-      <div className="flex justify-center gap-1">
+    <figure className="max-w-full">
+      <div className="flex justify-center gap-1 [&>svg]:min-w-0">
         <Shape spots={spots} leg={leg} side="left" complaints={complaints} pick={pick} />
         <Shape spots={spots} leg={leg} side="right" complaints={complaints} pick={pick} />
       </div>

@@ -164,7 +164,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         </p>
       )}
       {phase === "before" && (
-        <div className="grid gap-3">
+        <div className="grid grid-cols-1 gap-3">
           <Picture picture={text?.picture} size={150} />
           <p className="text-[18px] font-semibold">{asked.step.words}</p>
           {asked.step.tempo && <p className="text-ink-2">{asked.step.tempo}</p>}
@@ -192,10 +192,12 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         </div>
       )}
       {phase === "work" && (
-        <div className="grid grid-cols-[auto_1fr] items-center gap-3">
+        <div className="flex flex-wrap items-center justify-center gap-3">
           <Picture picture={text?.picture} size={84} />
-          <Count key={`${at}`} step={e.step} settings={p.settings} />
-          <p className="col-span-2 border-t-3 border-ink bg-paper p-3">
+          <div className="min-w-36 flex-1">
+            <Count key={`${at}`} step={e.step} settings={p.settings} />
+          </div>
+          <p className="w-full border-t-3 border-ink bg-paper p-3">
             {text?.cues[0] ? `${text.cues[0]}. ` : ""}
             <b>Stop at {p.plan.rules.endsExercise}.</b>
           </p>

@@ -64,10 +64,10 @@ function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
     <>
       {mine?.told === "refused" && <p className="text-[15px] text-clay">▲ That day is closed: {mine.why}</p>}
       {open.length > 0 && (
-        <label className="mt-1 flex items-center gap-2 text-[15px]">
+        <label className="mt-1 flex flex-wrap items-center gap-2 text-[15px]">
           move to
           <select
-            className="field min-h-12 w-auto"
+            className="field min-h-12 w-auto max-w-full"
             value=""
             onChange={(e) =>
               e.target.value &&
