@@ -78,12 +78,12 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
       <SideMark side={x.side.side} /> {x.side.side === "both" ? "both sides" : `${x.side.side} side`}
     </span>
   );
+  const release = e.item.purpose === "release";
   const painOf = (n: number) => {
     const r = resultOf(progress, e);
     const rules = p.plan.rules;
-    const release = e.item.purpose === "release";
     const pain = Math.max(r.pain ?? 0, n);
-    const ends = !release && n >= rules.endsExercise;
+    const ends = n >= (release ? rules.endsSession : rules.endsExercise);
     const after = keep(
       { sets: r.sets + 1, pain, sore: release ? pain : undefined, ended: ends || undefined },
       e,
@@ -186,8 +186,10 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
             </p>
           ))}
           <p className="border-l-4 border-clay pl-2">
-            From {p.plan.rules.slower} go slower. At {p.plan.rules.endsExercise} stop this exercise. At{" "}
-            {p.plan.rules.endsSession}, a pop, numbness or a limp: stop for today.
+            {release
+              ? `Sore at ${p.plan.rules.endsExercise} or more: ease off. At ${p.plan.rules.endsSession} stop this exercise. A`
+              : `From ${p.plan.rules.slower} go slower. At ${p.plan.rules.endsExercise} stop this exercise. At ${p.plan.rules.endsSession}, a`}{" "}
+            pop, numbness or a limp: stop for today.
           </p>
         </div>
       )}
@@ -195,11 +197,15 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         <div className="flex flex-wrap items-center justify-center gap-3">
           <Picture picture={text?.picture} size={84} />
           <div className="min-w-36 flex-1">
-            <Count key={`${at}`} step={e.step} settings={p.settings} />
+            <Count key={`${at}`} step={e.step} settings={p.settings} word={release ? "keep going" : "hold"} />
           </div>
           <p className="w-full border-t-3 border-ink bg-paper p-3">
             {text?.cues[0] ? `${text.cues[0]}. ` : ""}
-            <b>Stop at {p.plan.rules.endsExercise}.</b>
+            {release ? (
+              <b>Stop at {p.plan.rules.endsSession}.</b>
+            ) : (
+              <b>Stop at {p.plan.rules.endsExercise}.</b>
+            )}
           </p>
         </div>
       )}
@@ -213,7 +219,11 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
             value={undefined}
             onPick={painOf}
             low="0 none"
-            middle="4 slower · 6 stop"
+            middle={
+              release
+                ? `${p.plan.rules.endsExercise} ease · ${p.plan.rules.endsSession} stop`
+                : `${p.plan.rules.slower} slower · ${p.plan.rules.endsExercise} stop`
+            }
             high="10 worst"
           />
         </div>

@@ -37,7 +37,7 @@ test("a hold broken into pieces goes on from what was held", () => {
   pass(30);
   expect(shown()).toBe(12);
   screen.getByText("the total counts");
-  fireEvent.click(screen.getByRole("button", { name: "Hold on" }));
+  fireEvent.click(screen.getByRole("button", { name: "Go on" }));
   pass(2);
   screen.getByText("get ready");
   pass(1 + 11.2);

@@ -10,7 +10,17 @@ const words = { up: "up", hold: "hold", down: "down, slowly", rest: "rest" };
  * Counts a set by its tempo, a hold down, or leaves counting to the runner. A hold may be
  * broken into pieces, its total counts; one that is called out is held through.
  */
-export function Count({ step, settings, lead = 3 }: { step: Step; settings: Settings; lead?: number }) {
+export function Count({
+  step,
+  settings,
+  word = "hold",
+  lead = 3,
+}: {
+  step: Step;
+  settings: Settings;
+  word?: string;
+  lead?: number;
+}) {
   const pace = paceOf(step);
   const [since, setSince] = useState<number>();
   const [held, setHeld] = useState(0);
@@ -83,11 +93,11 @@ export function Count({ step, settings, lead = 3 }: { step: Step; settings: Sett
                 ? "done"
                 : at
                   ? words[at.part]
-                  : called || "hold"}
+                  : called || word}
       </p>
       {!running && (
         <button type="button" className="btn min-h-12" onClick={begin}>
-          {broken ? "Hold on" : "Count for me"}
+          {broken ? "Go on" : "Count for me"}
         </button>
       )}
       {running && pace.is === "hold" && !wait && !over && !step.calls?.length && (

@@ -86,8 +86,19 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             </p>
             {s.sitting.when && <p className="text-ink-2">{s.sitting.when}</p>}
             <p>{[...new Set(s.todo.map((t) => t.item.name))].join(", ")}</p>
-            {sittingTold(plan, p.kept, today, s.sitting.kind) && (
+            {sittingTold(plan, p.kept, today, s.sitting.kind) ? (
               <p className="font-semibold text-pine">done</p>
+            ) : (
+              s !== next &&
+              !p.progress && (
+                <button
+                  type="button"
+                  className="min-h-11 underline underline-offset-4"
+                  onClick={() => go({ to: "session", kind: s.sitting.kind })}
+                >
+                  do this one first
+                </button>
+              )
             )}
           </Card>
         ))}
