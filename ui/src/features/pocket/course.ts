@@ -38,6 +38,10 @@ export function efforts(now: Now): Effort[] {
   return out;
 }
 
+/** Whether a session is set against a walk: where strength is still in it, and not when that rests. */
+export const walks = (now: Now) =>
+  !!now.sitting.litmus && now.todo.some((t) => t.item.purpose === "strength");
+
 export const resultOf = (p: Progress, e: Effort): Result =>
   p.results[e.key] ?? { sets: 0, of: e.of, notch: e.step.notch };
 

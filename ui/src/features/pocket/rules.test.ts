@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { efforts, nextAt, paceOf, placeIn, toldAs } from "./course";
+import { efforts, nextAt, paceOf, placeIn, toldAs, walks } from "./course";
 import { type Kept, type Plan, type Progress, type Report, whole } from "./keep";
 import {
   addDays,
@@ -210,4 +210,13 @@ test("a plan of an older server reads with what is missing empty, nonsense is no
   const { days, rules, at } = plan;
   expect(whole({ days, rules, at })).toMatchObject({ moves: [], notes: [], quiet: [], days });
   for (const bad of [undefined, null, "x", {}, { days }]) expect(whole(bad)).toBeUndefined();
+});
+
+test("a walk is asked before strength, and not on a day strength rests", () => {
+  const [main] = sittingsOf(plan, localOf(plan, []), "2026-11-28", at);
+  if (!main) throw new Error("no session");
+  expect(walks(main)).toBe(false);
+  const walked = { ...main, sitting: { ...main.sitting, litmus: true } };
+  expect(walks(walked)).toBe(true);
+  expect(walks({ ...walked, todo: walked.todo.filter((t) => t.item.purpose !== "strength") })).toBe(false);
 });

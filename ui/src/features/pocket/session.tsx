@@ -3,7 +3,7 @@ import { SideMark } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
 import { After, Walk } from "./asked";
 import { stayAwake } from "./beat";
-import { type Effort, efforts, nextAt, resultOf } from "./course";
+import { type Effort, efforts, nextAt, resultOf, walks } from "./course";
 import { Finish } from "./finish";
 import type { Progress, Result } from "./keep";
 import { Main, Page, Place, Scale } from "./kit";
@@ -21,8 +21,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
   const at = nextAt(list, progress, progress.at);
   const e = list[at];
   const firstOfItem = !!e && list.findIndex((x) => x.item === e.item) === at;
-  const fresh =
-    now.sitting.litmus && progress.walked === undefined && Object.keys(progress.results).length === 0;
+  const fresh = walks(now) && progress.walked === undefined && Object.keys(progress.results).length === 0;
   const [phase, setPhase] = useState<Phase>(e ? (fresh ? "walk" : firstOfItem ? "before" : "work") : "end");
   const [stop, setStop] = useState("");
   useEffect(() => stayAwake(), []);
