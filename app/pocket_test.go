@@ -194,9 +194,17 @@ func TestReportsActOnce(t *testing.T) {
 	assert.Equal(t, 5, heard.New, "four reports and a note")
 	require.Len(t, heard.Notes, 1)
 	assert.False(t, heard.Notes[0].Mine)
+	onBench := func() int {
+		list, err := r.a.Bench(ctx, r.act, "", 0)
+		require.NoError(t, err)
+		require.NotEmpty(t, list.Items)
+		return list.Items[0].Heard
+	}
+	assert.Equal(t, 5, onBench(), "as on the runner's page")
 	heard, err = r.a.Looked(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
 	assert.Zero(t, heard.New)
+	assert.Zero(t, onBench())
 	// A second phone that tells the same session is told so.
 	other, _ := r.phone()
 	again := session

@@ -25,6 +25,7 @@ type BenchItem struct {
 	LastLog       *day.Date  `json:"lastLog,omitempty" format:"date"`
 	BlockWeek     *int       `json:"blockWeek,omitempty" doc:"Week of the present block, from 1"`
 	BlockWeeks    *int       `json:"blockWeeks,omitempty"`
+	Heard         int        `json:"heard" doc:"What came from the runner's phone since a coach last looked"`
 	Phases        []string   `json:"phases" nullable:"false" doc:"Where each region stands, since when"`
 	Next          NextStep   `json:"next"`
 	More          []NextStep `json:"more" nullable:"false" doc:"What else there is"`
@@ -78,7 +79,7 @@ func (a *Overview) Bench(ctx context.Context, act app.Actor, search string, page
 		steps := nextSteps(r, today)
 		it := BenchItem{
 			ID: r.ID, Name: r.Name, Goal: r.Goal, LastScreening: app.DatePtr(r.LastScreening), LastLog: app.DatePtr(r.LastLog),
-			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:], Phases: phaseWords(r),
+			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:], Phases: phaseWords(r), Heard: r.Heard,
 		}
 		if b := app.DatePtr(r.Birth); b != nil {
 			age := day.Age(*b, today)

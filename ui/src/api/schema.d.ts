@@ -2255,6 +2255,11 @@ export interface components {
             /** Format: int64 */
             blockWeeks?: number;
             goal: string;
+            /**
+             * Format: int64
+             * @description What came from the runner's phone since a coach last looked
+             */
+            heard: number;
             id: string;
             /** Format: date */
             lastLog?: string;

@@ -15,6 +15,7 @@ const item = (id: string, kind: string, part: object = {}) => ({
   next: { kind, text: kind, loud: false },
   more: [],
   phases: [],
+  heard: 0,
   ...part,
 });
 const page = (items: unknown[], total = items.length) => ({ items, total });
@@ -46,13 +47,15 @@ test.each([
 test("a loud step is marked by a sign as well as by colour, and why stands beside it", async () => {
   server.answers["GET /api/runners"] = page([
     item("a", "flag", { next: { kind: "flag", text: "Flag F-BONE", why: "since 2 Nov", loud: true } }),
-    item("b", "none"),
+    item("b", "none", { heard: 3 }),
   ]);
   show(<Bench />);
   const loud = (await screen.findByText("Runner a")).closest("a");
   expect(loud?.textContent).toContain("▲ Flag F-BONE");
   expect(loud?.textContent).toContain("(since 2 Nov)");
   expect(screen.getByText("Runner b").closest("a")?.textContent).not.toContain("▲");
+  expect(screen.getByText("Runner b").closest("a")?.textContent).toContain("3 new from the phone");
+  expect(loud?.textContent).not.toContain("new from the phone");
 });
 
 test("arrows move through the runners, / finds, n adds", async () => {

@@ -110,6 +110,9 @@ export function Bench() {
                   {i.more.length > 0 && (
                     <span className="block text-[14px]">{i.more.map((m) => m.text).join(" · ")}</span>
                   )}
+                  {i.heard > 0 && (
+                    <span className="block text-[14px] font-semibold">{i.heard} new from the phone</span>
+                  )}
                   {i.phases.length > 0 && (
                     <span className="block text-[13px] text-ink-2">{i.phases.join(" · ")}</span>
                   )}
