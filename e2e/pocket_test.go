@@ -278,6 +278,8 @@ func TestLinksPhonesAndWords(t *testing.T) {
 	p.taps("Tell my coach")
 	p.sees("with your coach")
 
+	coach.goTo("/")
+	coach.sees("1 new from the phone")
 	coach.goTo(runnerPath("Isolde", "")(coach))
 	coach.sees("The left calf is tight on stairs.")
 	coach.sees("new since you looked")

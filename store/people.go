@@ -205,8 +205,7 @@ func (tx *Tx) Bench(ctx context.Context, search string, today, reviewing time.Ti
 		st.body AS state, c.until AS clearance, c.flag AS clearance_for,
 		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $3) AS reviewed,
 		(SELECT why FROM unreviewed u WHERE u.practice_id = r.practice_id AND u.runner_id = r.id) AS unreviewed,
-		(SELECT count(*) FROM pocket_reports h WHERE h.practice_id = r.practice_id AND h.runner_id = r.id AND h.told_at IS NULL)
-			+ (SELECT count(*) FROM pocket_notes h WHERE h.practice_id = r.practice_id AND h.runner_id = r.id AND h.by_runner AND h.read_at IS NULL) AS heard
+		(SELECT count(*) FROM pocket_reports h WHERE h.practice_id = r.practice_id AND h.runner_id = r.id AND h.told_at IS NULL) AS heard
 		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
 		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $2 AND $2::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
 		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id`, search, today, reviewing)

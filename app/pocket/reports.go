@@ -410,7 +410,7 @@ type HeardView struct {
 	Notes   []NoteView   `json:"notes" nullable:"false"`
 	Way     WayView      `json:"way"`
 	Last    *time.Time   `json:"last,omitempty" doc:"The last contact of any phone"`
-	New     int          `json:"new" doc:"Reports and words since the last look"`
+	New     int          `json:"new" doc:"Reports since the last look, words among them"`
 }
 
 // Heard shows what came in.
@@ -431,11 +431,6 @@ func (a *Pockets) Heard(ctx context.Context, act app.Actor, runner string) (Hear
 		out.Notes = noteViews(notes, false)
 		for _, r := range out.Reports {
 			if r.New {
-				out.New++
-			}
-		}
-		for _, n := range out.Notes {
-			if !n.Mine && !n.Read {
 				out.New++
 			}
 		}

@@ -4746,7 +4746,7 @@ export interface components {
             last?: string;
             /**
              * Format: int64
-             * @description Reports and words since the last look
+             * @description Reports since the last look, words among them
              */
             new: number;
             notes: components["schemas"]["PocketNoteView"][];
