@@ -118,6 +118,12 @@ export function paceOf(s: Step): Pace {
   return { is: "count", words: s.words };
 }
 
+/** Whether the walk is walked again: not where a set hurt enough to end an exercise, nor on a stopped day. */
+export const walksAgain = (p: Progress, list: readonly Effort[], stopped: boolean, ends: number) =>
+  !!p.walked &&
+  !stopped &&
+  !list.some((e) => e.item.purpose !== "release" && (p.results[e.key]?.pain ?? 0) >= ends);
+
 /** What is called out at a second of a hold, where its plan calls anything. */
 export const callAt = (s: Step, second: number) => s.calls?.filter((c) => c.at <= second).at(-1);
 

@@ -1,8 +1,9 @@
 import { useState } from "react";
-import { type Effort, toldAs } from "./course";
+import { type Effort, toldAs, walksAgain } from "./course";
 import type { Progress } from "./keep";
 import { Chip, Main, Page } from "./kit";
 import { newId, zone } from "./link";
+import { emergency } from "./rules";
 import type { Ready } from "./usepocket";
 
 /** The last question, and the session goes to the coach. */
@@ -18,6 +19,7 @@ export function Finish({
   back: () => void;
 }) {
   const [litmus, setLitmus] = useState<"better" | "same" | "worse">();
+  const stopped = p.local.stopped || emergency(p.plan, p.local);
   const report = toldAs(newId(), p.plan.block ?? "", progress, list, p.now, zone(), litmus);
   const send = async () => {
     if (report && !(await p.tell({ kind: "session", on: progress.on, session: report.session }))) return;
@@ -37,7 +39,7 @@ export function Finish({
       }
     >
       <h2 className="text-[26px]">That was it</h2>
-      {progress.walked && (
+      {walksAgain(progress, list, stopped, p.plan.rules.endsExercise) && (
         <div className="mt-3 grid grid-cols-3 gap-2">
           <p className="col-span-3 text-[18px] font-semibold">
             The two walks again, ten steps on the heels, ten on the balls: against before?

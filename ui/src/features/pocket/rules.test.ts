@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { efforts, nextAt, paceOf, placeIn, toldAs, walks } from "./course";
+import { efforts, nextAt, paceOf, placeIn, toldAs, walks, walksAgain } from "./course";
 import { type Kept, type Plan, type Progress, type Report, whole } from "./keep";
 import {
   addDays,
@@ -219,4 +219,21 @@ test("a walk is asked before strength, and not on a day strength rests", () => {
   const walked = { ...main, sitting: { ...main.sitting, litmus: true } };
   expect(walks(walked)).toBe(true);
   expect(walks({ ...walked, todo: walked.todo.filter((t) => t.item.purpose !== "strength") })).toBe(false);
+});
+
+test("nobody is asked to walk again after a set that ended an exercise, or on a stopped day", () => {
+  const now = sittingsOf(plan, localOf(plan, []), "2026-11-28", at)[0];
+  if (!now) throw new Error("no session");
+  const list = efforts(now);
+  const p = (pain: number): Progress => ({
+    on: "2026-11-28",
+    kind: "main",
+    at: 1,
+    walked: true,
+    results: { "calf/left": { sets: 1, of: 2, notch: 5, pain } },
+  });
+  expect(walksAgain(p(5), list, false, 6)).toBe(true);
+  expect(walksAgain(p(6), list, false, 6)).toBe(false);
+  expect(walksAgain(p(1), list, true, 6)).toBe(false);
+  expect(walksAgain({ ...p(1), walked: false }, list, false, 6)).toBe(false);
 });
