@@ -43,6 +43,7 @@ type rig struct {
 	clock   time.Time
 	runner  view.Runner
 	block   view.Block
+	known   *app.Actor // its phone, once let in
 	asked   *statements
 }
 

@@ -373,7 +373,7 @@ func TestTheCalendarFollowsThePlan(t *testing.T) {
 	}
 }
 
-func parseCalendar(t *testing.T, raw string) map[string]gocal.Event {
+func parseCalendar(t testing.TB, raw string) map[string]gocal.Event {
 	t.Helper()
 	from, to := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC), time.Date(2028, 1, 1, 0, 0, 0, 0, time.UTC)
 	c := gocal.NewParser(strings.NewReader(raw))

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -392,4 +393,69 @@ func TestMovesCarriedAreMovesDone(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, open)
+}
+
+// phoneOnce lets a phone in the first time it is asked for.
+func (r *rig) phoneOnce() app.Actor {
+	if r.known == nil {
+		act, _ := r.phone()
+		r.known = &act
+	}
+	return *r.known
+}
+
+// A file of runs from a phone counts once, with what was felt on it; one that is no run
+// stays with its reason; either way the file itself is not kept.
+func TestAFileFromAPhone(t *testing.T) {
+	r := newRig(t, 24)
+	act, _ := r.phone()
+	today := day.Of(r.clock, r.act.Zone)
+	send := func(name, content string, pain *int) pocket.Told {
+		x := r.report(pocket.OfFile, today)
+		x.File = &pocket.FilePart{Name: name, Data: []byte(content), Pain: pain}
+		told := r.sync(act, x)
+		require.Len(t, told, 1)
+		assert.Equal(t, told, r.sync(act, x), "told again it is the same")
+		_, err := r.a.FileOf(ctx, act, x.ID)
+		require.ErrorIs(t, err, app.ErrNotFound)
+		return told[0]
+	}
+	start := r.clock.Add(-3 * time.Hour).UTC()
+	var b strings.Builder
+	b.WriteString(`<gpx version="1.1" creator="a watch" xmlns="http://www.topografix.com/GPX/1/1"><trk><type>running</type><trkseg>`)
+	for i := range 60 {
+		fmt.Fprintf(&b, `<trkpt lat="%.6f" lon="10"><time>%s</time></trkpt>`, 50+float64(i)*0.00027, start.Add(time.Duration(i)*10*time.Second).Format(time.RFC3339))
+	}
+	b.WriteString(`</trkseg></trk></gpx>`)
+	pain := 5
+	assert.Equal(t, "taken", send("morning.gpx", b.String(), &pain).State)
+	runs, err := r.a.Runs(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	count := func() (n int, worst int) {
+		for _, x := range runs {
+			if x.Source == "gpx" {
+				n++
+				if x.Pain != nil {
+					worst = *x.Pain
+				}
+			}
+		}
+		return n, worst
+	}
+	n, worst := count()
+	assert.Equal(t, [2]int{1, 5}, [2]int{n, worst})
+	less := 2
+	assert.Equal(t, "taken", send("the same.gpx", b.String()+"\n", &less).State)
+	runs, err = r.a.Runs(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	n, worst = count()
+	assert.Equal(t, [2]int{1, 5}, [2]int{n, worst}, "there once, and told pain stays")
+	bad := send("notes.txt", "a shopping list", nil)
+	assert.Equal(t, "refused", bad.State)
+	assert.Contains(t, bad.Why, "not a run file")
+	table := send("table.csv", "When,How far\n2026-05-04,6.2\n", nil)
+	assert.Equal(t, "refused", table.State)
+	assert.Contains(t, table.Why, "coach")
+	eleven := 11
+	assert.Equal(t, "refused", send("x.gpx", strings.ReplaceAll(b.String(), "lon=\"10\"", "lon=\"11\""), &eleven).State)
 }

@@ -2,6 +2,7 @@
 package formats
 
 import (
+	"fmt"
 	"io"
 	"strconv"
 	"time"
@@ -23,6 +24,9 @@ type Event struct {
 	Summary     string
 	Description string
 	Cancelled   bool
+	// Alarm is how long before its start it rings; less than nothing is after it. None
+	// where it does not ring.
+	Alarm *time.Duration
 }
 
 const product = "-//Notchback//Plan//EN"
@@ -58,8 +62,23 @@ func Calendar(w io.Writer, name string, events []Event) error {
 		}
 		v.SetStatus(status)
 		v.SetTimeTransparency(ics.TransparencyTransparent)
+		if e.Alarm != nil {
+			a := v.AddAlarm()
+			a.SetAction(ics.ActionDisplay)
+			a.SetDescription(e.Summary)
+			a.SetTrigger(trigger(*e.Alarm))
+		}
 	}
 	return cal.SerializeTo(w, ics.WithNewLineWindows)
+}
+
+// trigger writes when an alarm rings, from the start of its event (RFC 5545, 3.8.6.3).
+func trigger(before time.Duration) string {
+	sign := ""
+	if before > 0 {
+		sign = "-"
+	}
+	return fmt.Sprintf("%sPT%dM", sign, int(before.Abs().Minutes()))
 }
 
 // Row is one dose of a plan in a table.

@@ -218,3 +218,21 @@ func (tx *Tx) ReadPocketNotes(ctx context.Context, runner string, byRunner bool,
 	_, err := tx.Exec(ctx, `UPDATE pocket_notes SET read_at = $4 WHERE runner_id = $1 AND by_runner = $2 AND at <= $3 AND read_at IS NULL`, runner, byRunner, upTo, at)
 	return translate(err)
 }
+
+// PutPocketFile keeps the file of a report until it was read.
+func (tx *Tx) PutPocketFile(ctx context.Context, report string, data []byte) error {
+	_, err := tx.Exec(ctx, `INSERT INTO pocket_files (practice_id, report_id, data) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, tx.Practice, report, data)
+	return translate(err)
+}
+
+// PocketFile returns it; ErrNotFound where it was read already.
+func (tx *Tx) PocketFile(ctx context.Context, report string) (data []byte, err error) {
+	err = tx.QueryRow(ctx, `SELECT data FROM pocket_files WHERE report_id = $1`, report).Scan(&data)
+	return data, translate(err)
+}
+
+// DropPocketFile takes it off: what is in it stands in the record, or can't be read.
+func (tx *Tx) DropPocketFile(ctx context.Context, report string) error {
+	_, err := tx.Exec(ctx, `DELETE FROM pocket_files WHERE report_id = $1`, report)
+	return err
+}

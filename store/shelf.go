@@ -75,35 +75,6 @@ func (tx *Tx) Blocks(ctx context.Context, runner string) ([]Block, error) {
 	return all[Block](ctx, tx, `SELECT `+blockColumns+` FROM blocks WHERE runner_id = $1 ORDER BY start_on DESC, created_at DESC`, runner)
 }
 
-// Feed is a calendar address of a runner.
-type Feed struct {
-	ID string    `db:"id"`
-	At time.Time `db:"at"`
-}
-
-// Feeds lists a runner's live calendar addresses.
-func (tx *Tx) Feeds(ctx context.Context, runner string) ([]Feed, error) {
-	return all[Feed](ctx, tx, `SELECT id, at FROM calendar_feeds WHERE runner_id = $1 AND revoked_at IS NULL ORDER BY at, id`, runner)
-}
-
-// AddFeed stores the hash of a new calendar address.
-func (tx *Tx) AddFeed(ctx context.Context, runner string, hash []byte, by string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO calendar_feeds (practice_id, runner_id, token_hash, by_user) VALUES ($1, $2, $3, $4)`, tx.Practice, runner, hash, by)
-	return translate(err)
-}
-
-// RevokeFeeds ends all of a runner's calendar addresses.
-func (tx *Tx) RevokeFeeds(ctx context.Context, runner string, at time.Time) error {
-	_, err := tx.Exec(ctx, `UPDATE calendar_feeds SET revoked_at = $2 WHERE runner_id = $1 AND revoked_at IS NULL`, runner, at)
-	return err
-}
-
-// FeedOwner finds whose calendar an address is; ErrNotFound for none.
-func (s *Store) FeedOwner(ctx context.Context, hash []byte) (practice, runner string, err error) {
-	err = s.db.QueryRow(ctx, `SELECT practice_id, runner_id FROM feed_lookup($1)`, hash).Scan(&practice, &runner)
-	return practice, runner, translate(err)
-}
-
 // Zone returns the practice's time zone.
 func (tx *Tx) Zone(ctx context.Context) (string, error) {
 	var z string

@@ -461,7 +461,7 @@ func (a *Exports) workable(ctx context.Context, tx *store.Tx, act app.Actor, run
 			return err
 		}
 		rows(o.F)
-		eventsOf(o.F, act.Zone)
+		eventsOf(o.F, act.Zone, true)
 		sheet(o.F, a.Now().In(act.Zone))
 	}
 	where = "the ramp"

@@ -3,8 +3,6 @@ package export
 import (
 	"bytes"
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
 	"fmt"
 	"slices"
 	"strings"
@@ -18,129 +16,10 @@ import (
 	"notchback/core/figure"
 	"notchback/core/planning"
 	"notchback/core/safety"
-	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/formats"
 	"notchback/store"
 )
-
-// hours are when sittings stand in a calendar, local time. House: a hint; the
-// runner moves them.
-var hours = map[planning.SessionKind]struct{ hour, minute int }{
-	planning.Micro: {7, 30}, planning.Main: {18, 0}, planning.EveKind: {20, 0},
-}
-
-func uid(f *record.Frame, origin day.Date, kind string) string {
-	return fmt.Sprintf("%s-%s-%s@notchback", f.Block.ID, origin, kind)
-}
-
-// eventsOf turns a block into calendar events. A sitting keeps its UID when it is
-// moved; one that is gone is cancelled, and so is all that lies after the end of
-// a block that was replaced.
-func eventsOf(f *record.Frame, zone *time.Location) []formats.Event {
-	changed := f.Block.CreatedAt
-	for _, c := range f.Changes {
-		changed = c.At
-	}
-	seq := f.Rev
-	ended := f.End()
-	if f.Block.EndedAt != nil {
-		seq++
-		changed = *f.Block.EndedAt
-		ended = min(ended, day.Of(*f.Block.EndedAt, zone)-1)
-	}
-	at := func(d day.Date, kind planning.SessionKind) time.Time {
-		h := hours[kind]
-		return d.At(h.hour, h.minute, 0, zone)
-	}
-	out := []formats.Event{}
-	have, rampHave := map[string]bool{}, map[string]bool{}
-	if why := closedNow(f); why != "" {
-		seq += closedSequence // what was published before is taken back at once
-	}
-	if c := f.Care(); c != nil {
-		out = append(out, formats.Event{UID: uid(f, f.Today, "care"), Sequence: seq, Changed: f.Now, Day: f.Today, Summary: c.Title, Description: strings.Join(append([]string{c.Do, c.Text}, append(c.Signs, c.After)...), "\n")})
-	}
-	for on := f.Start; on <= f.End(); on++ {
-		for _, v := range view.SessionViews(f, on) {
-			if _, timed := hours[v.Kind]; !timed {
-				continue
-			}
-			origin := on
-			if v.Moved != nil {
-				origin = *v.Moved
-			}
-			s := planning.Session{Kind: v.Kind}
-			uid := uid(f, origin, string(v.Kind))
-			have[uid] = true
-			var lines []string
-			for _, d := range v.Doses {
-				dose := d.Left
-				if !d.Same {
-					dose = "left " + d.Left + ", right " + d.Right
-				}
-				for _, more := range []string{d.Load, d.Note, d.Limits} {
-					if more != "" {
-						dose += "; " + more
-					}
-				}
-				lines = append(lines, d.Name+": "+dose)
-			}
-			lines = append(lines, pausedLines(f)...)
-			out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: time.Duration(max(5, v.Minutes)) * time.Minute,
-				Summary: fmt.Sprintf("%s, %d min", v.Name, v.Minutes), Description: strings.Join(lines, "\n") + "\n\n" + safety.Cautions[0], Cancelled: on > ended})
-		}
-		for _, x := range view.RampOn(f, on) {
-			rampHave[string(x.Stage)+on.String()] = true
-			if x.Stage != transition.Home { // every day; not an appointment
-				out = append(out, formats.Event{UID: uid(f, on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Description: safety.Cautions[0], Cancelled: on > ended})
-			}
-		}
-		if what := view.RetestOn(f, on); what != "" {
-			out = append(out, formats.Event{UID: uid(f, on, "retest"), Sequence: seq, Changed: changed, Day: on, Summary: "Test again: " + what, Cancelled: on > ended})
-		}
-	}
-	// What stood in the plan, as it was made or changed, and does not stand now.
-	made := *f
-	made.Changes = nil
-	for on := f.Start; on <= f.End(); on++ {
-		for _, x := range view.All(f.Path, on) {
-			if x.Stage != transition.Home && !rampHave[string(x.Stage)+on.String()] {
-				out = append(out, formats.Event{UID: uid(f, on, "ramp-"+string(x.Stage)), Sequence: seq, Changed: changed, Day: on, Summary: x.Words, Cancelled: true})
-			}
-		}
-		for _, s := range f.SessionsOn(on) {
-			uid := uid(f, s.Origin, string(s.Kind))
-			if _, timed := hours[s.Kind]; timed && !have[uid] {
-				have[uid] = true
-				out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: 5 * time.Minute, Summary: words.SessionName(s.Kind), Cancelled: true, Description: closedNow(f)})
-			}
-		}
-		for _, s := range made.SessionsOn(on) {
-			uid := uid(f, s.Origin, string(s.Kind))
-			if _, timed := hours[s.Kind]; timed && !have[uid] {
-				have[uid] = true
-				out = append(out, formats.Event{UID: uid, Sequence: seq, Changed: changed, Start: at(on, s.Kind), Length: 5 * time.Minute, Summary: words.SessionName(s.Kind), Cancelled: true})
-			}
-		}
-	}
-	return out
-}
-
-// closedSequence lifts the sequence of events while something is closed, so that a
-// calendar takes what stands now.
-const closedSequence = 1000
-
-// closedNow says what closes something of the plan today; "" for nothing.
-func closedNow(f *record.Frame) string {
-	if c := f.Care(); c != nil {
-		return c.Title + ". " + c.Do
-	}
-	if f.Illness.Now {
-		return "No session while ill, until 48 hours are free of it."
-	}
-	return strings.Join(pausedLines(f), "\n")
-}
 
 // pausedLines say what is not done now, a line each.
 func pausedLines(f *record.Frame) []string {
@@ -185,7 +64,7 @@ func (a *Exports) PlanFile(ctx context.Context, act app.Actor, block, kind strin
 		switch kind {
 		case "ics":
 			out.Type = "text/calendar; charset=utf-8"
-			err = formats.Calendar(&buf, "Plan of "+f.Runner.Name, eventsOf(f, act.Zone))
+			err = a.writeCalendar(ctx, tx, &buf, act.Zone, k)
 		case "csv":
 			out.Type = "text/csv; charset=utf-8"
 			err = formats.PlanCSV(&buf, rows(f))
@@ -412,114 +291,6 @@ func (a *Exports) PrintSheet(ctx context.Context, act app.Actor, block string) (
 		}
 		out.Sheet = sheet(k.F, a.Now().In(act.Zone))
 		return nil
-	})
-	return out, err
-}
-
-// FeedView is a runner's calendar address. The address itself is shown once.
-type FeedView struct {
-	Live int    `json:"live" doc:"How many addresses work"`
-	Path string `json:"path,omitempty" doc:"The new address; it can't be shown again"`
-}
-
-func tokenHash(token string) []byte {
-	h := sha256.Sum256([]byte(token))
-	return h[:]
-}
-
-// AddFeed makes a calendar address for a runner's plan.
-func (a *Exports) AddFeed(ctx context.Context, act app.Actor, runner string) (FeedView, error) {
-	token := rand.Text() // 128 bits and more
-	out := FeedView{Path: "/calendar/" + token + ".ics"}
-	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		if _, err := tx.Runner(ctx, runner); err != nil {
-			return err
-		}
-		if err := tx.AddFeed(ctx, runner, tokenHash(token), act.User.ID); err != nil {
-			return err
-		}
-		list, err := tx.Feeds(ctx, runner)
-		out.Live = len(list)
-		if err != nil {
-			return err
-		}
-		return tx.Note(ctx, runner, a.Now(), &act.User.ID, "calendar", "A calendar address was made", nil)
-	})
-	return out, err
-}
-
-// Feeds says how many calendar addresses of a runner work.
-func (a *Exports) Feeds(ctx context.Context, act app.Actor, runner string) (FeedView, error) {
-	var out FeedView
-	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		if _, err := tx.Runner(ctx, runner); err != nil {
-			return err
-		}
-		list, err := tx.Feeds(ctx, runner)
-		out.Live = len(list)
-		return err
-	})
-	return out, err
-}
-
-// RevokeFeeds ends all calendar addresses of a runner.
-func (a *Exports) RevokeFeeds(ctx context.Context, act app.Actor, runner string) (FeedView, error) {
-	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		if _, err := tx.Runner(ctx, runner); err != nil {
-			return err
-		}
-		if err := tx.RevokeFeeds(ctx, runner, a.Now()); err != nil {
-			return err
-		}
-		return tx.Note(ctx, runner, a.Now(), &act.User.ID, "calendar", "All calendar addresses were ended", nil)
-	})
-	return FeedView{}, err
-}
-
-// feedBlocks is how many of a runner's newest blocks a calendar carries: the
-// present one, and earlier ones so that what was replaced is cancelled.
-const feedBlocks = 3
-
-// FeedCalendar returns the calendar behind an address; ErrNotFound for one that
-// does not work.
-func (a *Exports) FeedCalendar(ctx context.Context, token string) (app.File, error) {
-	practice, runner, err := a.Store.FeedOwner(ctx, tokenHash(token))
-	if err != nil {
-		return app.File{}, err
-	}
-	var out app.File
-	err = a.Store.In(ctx, practice, func(tx *store.Tx) error {
-		zone, err := tx.Zone(ctx)
-		if err != nil {
-			return err
-		}
-		act := app.Actor{Practice: practice}
-		if act.Zone, err = time.LoadLocation(zone); err != nil {
-			return err
-		}
-		r, err := tx.Runner(ctx, runner)
-		if err != nil {
-			return err
-		}
-		if err := tx.LogAccess(ctx, a.Now(), store.Access{Runner: &runner, Action: "getCalendar"}, true); err != nil {
-			return err
-		}
-		blocks, err := tx.Blocks(ctx, runner)
-		if err != nil {
-			return err
-		}
-		var events []formats.Event
-		for _, b := range blocks[:min(len(blocks), feedBlocks)] {
-			k, err := a.OpenBlock(ctx, tx, act, b)
-			if err != nil {
-				return err
-			}
-			events = append(events, eventsOf(k.F, act.Zone)...)
-		}
-		var buf bytes.Buffer
-		err = formats.Calendar(&buf, "Plan of "+r.Name, events)
-		out = app.File{Name: "plan.ics", Type: "text/calendar; charset=utf-8", Body: buf.Bytes()}
-		return err
 	})
 	return out, err
 }

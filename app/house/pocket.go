@@ -165,6 +165,8 @@ func (h *House) apply(ctx context.Context, act app.Actor, r pocket.Report) error
 		x := r.Run
 		_, err := h.AddRun(ctx, act, "", act.Runner, running.RunInput{On: r.On, Km: x.Km, Minutes: x.Minutes, Effort: x.Effort, Footwear: x.Footwear, Surface: x.Surface, Pain: x.Pain, Zone: x.Zone, Side: x.Side, Limping: x.Limping})
 		return err
+	case pocket.OfFile:
+		return h.applyFile(ctx, act, r)
 	case pocket.OfRamp:
 		_, err := h.PutRampDone(ctx, act, act.Runner, ramp.RampDone{On: r.On, Stage: r.Ramp.Stage, Done: r.Ramp.Done})
 		return err
@@ -174,6 +176,17 @@ func (h *House) apply(ctx context.Context, act app.Actor, r pocket.Report) error
 		return h.KeepNote(ctx, act, r.Note)
 	}
 	return app.Refused("this edition does not know what that is")
+}
+
+// applyFile reads a file of runs. Where nothing can be added without a question, it goes
+// back with the question; a run of it that is there already gets what was felt on it.
+func (h *House) applyFile(ctx context.Context, act app.Actor, r pocket.Report) error {
+	data, err := h.FileOf(ctx, act, r.ID)
+	if err != nil {
+		return err
+	}
+	_, err = h.ImportFelt(ctx, act, act.Runner, r.File.Name, data, running.Felt{Pain: r.File.Pain, Effort: r.File.Effort, Limping: r.File.Limping})
+	return err
 }
 
 // applyDay lays what a phone told of a day over what stands: it adds, and what is told

@@ -139,6 +139,10 @@ type Item struct {
 	Purpose        catalogue.Purpose `json:"purpose"`
 	Effort         catalogue.Effort  `json:"effort" enum:"reserve,twenty,none"`
 	Together       bool              `json:"together" doc:"Both sides at once"`
+	EndsAt         int               `json:"endsAt" doc:"Pain, or soreness of a spot, that ends the exercise"`
+	SlowerAt       int               `json:"slowerAt" doc:"From which it goes slower, or eases"`
+	EndsAll        bool              `json:"endsAll" doc:"Pain of rules.endsSession in it ends the session; a sore spot's does not"`
+	Walk           bool              `json:"walk" doc:"A walk on heels and toes is set against it, before and after"`
 	Note           string            `json:"note,omitempty"`
 	Limits         string            `json:"limits,omitempty"`
 	Sides          []ItemSide        `json:"sides" nullable:"false" doc:"Those that are done; one, both, where it is done together"`
@@ -182,7 +186,7 @@ type Kilometres struct {
 
 // What a phone carries of days, and after how long a silence it shows less (house).
 const (
-	daysBack   = 3
+	daysBack   = 14
 	daysAhead  = 21
 	knownDays  = 14
 	weeksShown = 6
@@ -349,7 +353,12 @@ func (out *Plan) sitting(f *record.Frame, on day.Date, s view.SessionView, ahead
 		it := Item{PrescriptionID: p.ID, Ladder: d.Ladder, Name: d.Name, Purpose: l.Purpose, Effort: l.Effort, Note: d.Note, Limits: d.Limits, Sides: []ItemSide{}}
 		n, _ := f.NotchOn(p, body.Left, on)
 		it.Together = n.Together() && d.Same
-		v.Litmus = v.Litmus || l.Purpose == catalogue.ForStrength
+		it.Walk = l.Purpose == catalogue.ForStrength
+		it.SlowerAt, it.EndsAt, it.EndsAll = adjust.SlowerFrom, adjust.EndsFrom, true
+		if l.Purpose == catalogue.ForRelease { // a spot that is pressed may be sore
+			it.SlowerAt, it.EndsAt, it.EndsAll = adjust.EndsFrom, int(safety.SevereAt), false
+		}
+		v.Litmus = v.Litmus || it.Walk
 		for _, side := range body.Sides {
 			if f.Shut(p, side, on) || it.Together && side == body.Right {
 				continue

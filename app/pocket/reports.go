@@ -28,6 +28,7 @@ const (
 	OfMorning Kind = "morning"
 	OfSession Kind = "session"
 	OfRun     Kind = "run"
+	OfFile    Kind = "file"
 	OfRamp    Kind = "ramp"
 	OfMove    Kind = "move"
 	OfNote    Kind = "note"
@@ -37,13 +38,14 @@ const (
 // that of its kind is filled.
 type Report struct {
 	ID      string       `json:"id" format:"uuid"`
-	Kind    Kind         `json:"kind" enum:"morning,session,run,ramp,move,note"`
+	Kind    Kind         `json:"kind" enum:"morning,session,run,file,ramp,move,note"`
 	On      day.Date     `json:"on" format:"date" doc:"The day it is about, by the phone's calendar"`
 	At      time.Time    `json:"at" doc:"When it was written, by the phone's clock"`
 	Zone    string       `json:"zone,omitempty" maxLength:"60" doc:"The phone's time zone"`
 	Morning *MorningPart `json:"morning,omitempty"`
 	Session *SessionPart `json:"session,omitempty"`
 	Run     *RunPart     `json:"run,omitempty"`
+	File    *FilePart    `json:"file,omitempty"`
 	Ramp    *RampPart    `json:"ramp,omitempty"`
 	Move    *MovePart    `json:"move,omitempty"`
 	Note    string       `json:"note,omitempty" maxLength:"1000"`
@@ -102,6 +104,16 @@ type RunPart struct {
 	Limping  bool          `json:"limping,omitempty"`
 }
 
+// FilePart is a file of runs, as a watch or another application wrote it. What was felt
+// on the run is added to the one run of it.
+type FilePart struct {
+	Name    string `json:"name" maxLength:"200"`
+	Data    []byte `json:"data,omitempty" maxLength:"11200000" doc:"At most 8 MB"`
+	Pain    *int   `json:"pain,omitempty"`
+	Effort  *int   `json:"effort,omitempty"`
+	Limping bool   `json:"limping,omitempty"`
+}
+
 // RampPart is the ramp's one tap.
 type RampPart struct {
 	Stage transition.Stage `json:"stage,omitempty" maxLength:"20"`
@@ -117,7 +129,7 @@ type MovePart struct {
 
 // parts counts the parts a report has, and says whether it is that of its kind.
 func (r Report) parts() (n int, own bool) {
-	for k, has := range map[Kind]bool{OfMorning: r.Morning != nil, OfSession: r.Session != nil, OfRun: r.Run != nil, OfRamp: r.Ramp != nil, OfMove: r.Move != nil, OfNote: r.Note != ""} {
+	for k, has := range map[Kind]bool{OfMorning: r.Morning != nil, OfSession: r.Session != nil, OfRun: r.Run != nil, OfFile: r.File != nil, OfRamp: r.Ramp != nil, OfMove: r.Move != nil, OfNote: r.Note != ""} {
 		if has {
 			n++
 			own = own || k == r.Kind
@@ -131,6 +143,7 @@ const (
 	mostBack   = 60 // days
 	aheadHours = 36 // of a clock
 	BatchMost  = 100
+	BatchBytes = 12 << 20
 )
 
 // check refuses what can't be, in words for whoever told it.
@@ -163,6 +176,10 @@ func (a *Pockets) Receive(ctx context.Context, act app.Actor, list []Report) ([]
 	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		for _, r := range list {
 			t := Told{ID: r.ID, State: "received"}
+			var data []byte
+			if r.File != nil { // kept beside the report until it was read
+				data, r.File.Data = r.File.Data, nil
+			}
 			raw, err := json.Marshal(r)
 			if err != nil {
 				return err
@@ -177,6 +194,11 @@ func (a *Pockets) Receive(ctx context.Context, act app.Actor, list []Report) ([]
 			added, err := tx.AddPocketReport(ctx, x)
 			if err != nil {
 				return err
+			}
+			if added && r.File != nil && x.State == "received" {
+				if err := tx.PutPocketFile(ctx, r.ID, data); err != nil {
+					return err
+				}
 			}
 			if !added {
 				was, err := tx.PocketReport(ctx, r.ID)
@@ -214,7 +236,12 @@ func (a *Pockets) Waiting(ctx context.Context, practice, runner string, most int
 
 // Refuse says why nothing becomes of a report.
 func (a *Pockets) Refuse(ctx context.Context, practice, id, state, why string) error {
-	err := a.Store.In(ctx, practice, func(tx *store.Tx) error { return tx.SettlePocketReport(ctx, id, state, why) })
+	err := a.Store.In(ctx, practice, func(tx *store.Tx) error {
+		if err := tx.SettlePocketReport(ctx, id, state, why); err != nil {
+			return err
+		}
+		return tx.DropPocketFile(ctx, id)
+	})
 	if errors.Is(err, store.ErrSettled) {
 		return nil
 	}
@@ -224,7 +251,21 @@ func (a *Pockets) Refuse(ctx context.Context, practice, id, state, why string) e
 // Taken puts the settling of a report into the transaction of what it does: both
 // happen, or neither; store.ErrSettled where somebody else was first.
 func Taken(ctx context.Context, id string) context.Context {
-	return app.Along(ctx, func(tx *store.Tx) error { return tx.SettlePocketReport(ctx, id, "taken", "") })
+	return app.Along(ctx, func(tx *store.Tx) error {
+		if err := tx.SettlePocketReport(ctx, id, "taken", ""); err != nil {
+			return err
+		}
+		return tx.DropPocketFile(ctx, id)
+	})
+}
+
+// FileOf returns the file of a report.
+func (a *Pockets) FileOf(ctx context.Context, act app.Actor, report string) (data []byte, err error) {
+	err = a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+		data, err = tx.PocketFile(ctx, report)
+		return err
+	})
+	return data, err
 }
 
 // Owns refuses a block that is not the runner's own.
@@ -320,6 +361,8 @@ func reportWords(r Report) string {
 		return "Session with " + app.Plural(len(r.Session.Items), "entry", "entries")
 	case OfRun:
 		return fmt.Sprintf("Run of %.1f km", r.Run.Km)
+	case OfFile:
+		return "A file of runs: " + r.File.Name
 	case OfRamp:
 		return "Barefoot work done"
 	case OfMove:

@@ -16,6 +16,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/input"
+	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/words"
 	"notchback/formats"
@@ -38,6 +39,46 @@ type ImportResult struct {
 // by content or by overlapping time, is not counted twice. A table whose header
 // was never mapped comes back for mapping.
 func (a *Running) ImportRuns(ctx context.Context, act app.Actor, runner, name string, content []byte, mapping *formats.Mapping) (ImportResult, error) {
+	return a.importRuns(ctx, act, runner, name, content, mapping, Felt{})
+}
+
+// Felt is what was felt on the one run of a file.
+type Felt struct {
+	Pain    *int
+	Effort  *int
+	Limping bool
+}
+
+func (f Felt) any() bool { return f.Pain != nil || f.Effort != nil || f.Limping }
+
+// onto adds what was felt to a run; pain that was told stays where it was worse.
+func (f Felt) onto(r store.Run) store.Run {
+	if f.Pain != nil && (r.Pain == nil || *r.Pain < *f.Pain) {
+		r.Pain = f.Pain
+	}
+	if f.Effort != nil && r.Effort == nil {
+		r.Effort = f.Effort
+	}
+	r.Limping = r.Limping || f.Limping
+	return r
+}
+
+// ImportFelt reads a file that a runner's phone sent, with what was felt. A file that
+// asks something is refused: a phone can't answer it.
+func (a *Running) ImportFelt(ctx context.Context, act app.Actor, runner, name string, content []byte, felt Felt) (ImportResult, error) {
+	var bad app.Invalid
+	for what, n := range map[string]*int{"pain": felt.Pain, "effort": felt.Effort} {
+		if n != nil && (*n < 0 || *n > body.PainMax) {
+			bad.Add(what, "%d can't be; %s goes from 0 to 10", *n, what)
+		}
+	}
+	if err := bad.Or(); err != nil {
+		return ImportResult{}, err
+	}
+	return a.importRuns(ctx, act, runner, name, content, nil, felt)
+}
+
+func (a *Running) importRuns(ctx context.Context, act app.Actor, runner, name string, content []byte, mapping *formats.Mapping, felt Felt) (ImportResult, error) {
 	out := ImportResult{File: name, Notes: []string{}}
 	kind, err := formats.Sniff(content[:min(len(content), 4096)])
 	if err != nil {
@@ -55,17 +96,31 @@ func (a *Running) ImportRuns(ctx context.Context, act app.Actor, runner, name st
 		}
 		if kind == "csv" {
 			var err error
-			if runs, err = a.tableRuns(ctx, tx, act, content, mapping, &out); err != nil || out.Table != nil {
-				if err != nil {
-					return fileFault(name, err)
-				}
+			if runs, err = a.tableRuns(ctx, tx, act, content, mapping, &out); err != nil {
+				return fileFault(name, err)
+			}
+			if out.Table != nil && act.Runner != "" {
+				return app.Wrong("file", name+" is a table nobody told the columns of yet; send it to your coach")
+			}
+			if out.Table != nil {
 				return nil
 			}
 		}
-		if err := a.keepRuns(ctx, tx, act, runner, content, runs, &out); err != nil {
+		kept, err := a.keepRuns(ctx, tx, act, runner, content, runs, &out)
+		if err != nil {
 			return err
 		}
+		if felt.any() && len(kept) == 1 {
+			if _, err := tx.PutRun(ctx, felt.onto(kept[0]), act.User.ID); err != nil {
+				return err
+			}
+		} else if felt.any() {
+			return app.Wrong("file", fmt.Sprintf("%s has %d runs; tell what was felt by itself", name, len(kept)))
+		}
 		if out.Added == 0 {
+			if felt.any() {
+				return a.AfterReading(ctx, tx, act, runner)
+			}
 			return nil
 		}
 		if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "run", app.Plural(out.Added, "run", "runs")+" brought in from "+name, nil); err != nil {
@@ -150,10 +205,12 @@ func minTime(a, b time.Time) time.Time {
 	return b
 }
 
-func (a *Running) keepRuns(ctx context.Context, tx *store.Tx, act app.Actor, runner string, content []byte, runs []formats.RunFile, out *ImportResult) error {
+// keepRuns stores runs that are not there, and returns those that stand, in the order
+// of the file.
+func (a *Running) keepRuns(ctx context.Context, tx *store.Tx, act app.Actor, runner string, content []byte, runs []formats.RunFile, out *ImportResult) (kept []store.Run, err error) {
 	have, err := tx.Runs(ctx, runner, time.Date(1990, 1, 1, 0, 0, 0, 0, time.UTC))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	sum := sha256.Sum256(content)
 	for i, f := range runs {
@@ -166,7 +223,7 @@ func (a *Running) keepRuns(ctx context.Context, tx *store.Tx, act app.Actor, run
 		default:
 			t, err := time.Parse("2006-01-02T15:04:05", f.Local) // a date and a time of day, no moment yet
 			if err != nil {
-				return err
+				return nil, err
 			}
 			on := app.DateOf(t)
 			r.On = on.Time()
@@ -179,34 +236,39 @@ func (a *Running) keepRuns(ctx context.Context, tx *store.Tx, act app.Actor, run
 		switch {
 		case err == nil && !old.Removed:
 			out.Known++
+			kept = append(kept, old)
 			continue
 		case err == nil: // taken out before: it comes back as it was
 			old.Removed = false
 			if _, err := tx.PutRun(ctx, old, act.User.ID); err != nil {
-				return err
+				return nil, err
 			}
+			old.Rev++
+			kept = append(kept, old)
 			out.Added++
 			out.Notes = append(out.Notes, "the run of "+app.DateOf(r.On).Words()+" had been taken out and is back")
 			continue
 		case !errors.Is(err, app.ErrNotFound):
-			return err
+			return nil, err
 		}
 		if k := slices.IndexFunc(have, func(o store.Run) bool { return sameRun(o, r.StartedAt, app.DateOf(r.On), r.Metres, r.Seconds) }); k >= 0 {
 			out.Known++
+			kept = append(kept, have[k])
 			out.Notes = append(out.Notes, fmt.Sprintf("%s, %s km: there already (%s)", app.DateOf(r.On).Words(), words.Number(float64(r.Metres)/1000, 1), have[k].Source))
 			continue
 		}
 		if r.ID, err = tx.PutRun(ctx, r, act.User.ID); err != nil {
-			return err
+			return nil, err
 		}
-		have = append(have, r)
+		r.Rev = 1
+		have, kept = append(have, r), append(kept, r)
 		if len(f.Track) > 0 {
 			b, err := packTrack(f.Track)
 			if err != nil {
-				return err
+				return nil, err
 			}
 			if err := tx.PutTrack(ctx, r.ID, runner, b); err != nil {
-				return err
+				return nil, err
 			}
 		}
 		out.Added++
@@ -217,7 +279,7 @@ func (a *Running) keepRuns(ctx context.Context, tx *store.Tx, act app.Actor, run
 	if out.Doubled > 0 {
 		out.Notes = append(out.Notes, "cadence was counted on one foot and doubled")
 	}
-	return nil
+	return kept, nil
 }
 
 func packTrack(t []formats.Point) ([]byte, error) {

@@ -6,3 +6,12 @@ type FileOut struct {
 	Disposition string `header:"Content-Disposition"`
 	Body        []byte
 }
+
+// CalendarOut is a calendar with the mark of what it says: who has that already is
+// answered 304 and nothing else.
+type CalendarOut struct {
+	Status int
+	Type   string `header:"Content-Type"`
+	ETag   string `header:"ETag"`
+	Body   []byte
+}

@@ -2,6 +2,7 @@ package api
 
 import (
 	"notchback/app/block"
+	"notchback/app/export"
 	"notchback/app/pocket"
 )
 
@@ -27,7 +28,13 @@ type PocketReports struct {
 type PocketPlan struct {
 	pocket.Plan
 	pocket.Carried
-	Moves []block.MoveDay `json:"moves" nullable:"false" doc:"The days the coming main sessions may move to, and why others are closed"`
+	Reminders export.RemindersView `json:"reminders"`
+	Moves     []block.MoveDay      `json:"moves" nullable:"false" doc:"The days the coming main sessions may move to, and why others are closed"`
+}
+
+// PocketReminders are the kinds of events a runner's calendar reminds of.
+type PocketReminders struct {
+	Kinds []string `json:"kinds" maxItems:"10" nullable:"false"`
 }
 
 // PocketNote is a few words to a runner.

@@ -2,9 +2,13 @@ package routes
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"mime"
 	"net/http"
 	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
 	"notchback/app/block"
@@ -67,12 +71,21 @@ func outRoutes(r *Routes) {
 		f, err := r.House.PlanFile(ctx, act, in.ID, in.Kind)
 		return fileOut(f), err
 	}, door.Heavy)
-	download(r, get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), func(ctx context.Context, _ app.Actor, in *struct {
+	huma.Register(r.API, door.With(get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), door.Anyone), func(ctx context.Context, in *struct {
 		Token string `path:"token" maxLength:"80"`
-	}) (*api.FileOut, error) {
+		Have  string `header:"If-None-Match" maxLength:"400" doc:"The mark of what the program has"`
+	}) (*api.CalendarOut, error) {
 		f, err := r.House.FeedCalendar(ctx, strings.TrimSuffix(in.Token, ".ics"))
-		return fileOut(f), err
-	}, door.Anyone)
+		if err != nil {
+			return nil, r.Problem(ctx, err)
+		}
+		sum := sha256.Sum256(f.Body)
+		out := &api.CalendarOut{Status: http.StatusOK, Type: f.Type, ETag: `"` + hex.EncodeToString(sum[:16]) + `"`, Body: f.Body}
+		if strings.Contains(in.Have, out.ETag) {
+			out.Status, out.Body = http.StatusNotModified, nil
+		}
+		return out, nil
+	})
 	route(r, get("/api/blocks/{id}/sheet", "getSheet", "What is printed of a block"), func(ctx context.Context, act app.Actor, in *api.ByID) (export.PrintView, error) {
 		return r.House.PrintSheet(ctx, act, in.ID)
 	}, door.Heavy)

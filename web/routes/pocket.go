@@ -8,6 +8,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/export"
 	"notchback/app/pocket"
 	"notchback/web/api"
 	"notchback/web/door"
@@ -35,16 +36,27 @@ func pocketRoutes(r *Routes) {
 	}) (api.PocketPlan, error) {
 		return r.carried(ctx, act, in.Clock, in.Edition)
 	}, door.Phone)
-	route(r, post("/api/pocket/reports", "sendPocketReports", "What a phone has to tell; each is kept once"), func(ctx context.Context, act app.Actor, in *struct{ Body api.PocketReports }) (api.Items[pocket.Told], error) {
+	tell := door.With(post("/api/pocket/reports", "sendPocketReports", "What a phone has to tell; each is kept once"), door.Phone, door.Long)
+	tell.MaxBodyBytes = pocket.BatchBytes
+	route(r, tell, func(ctx context.Context, act app.Actor, in *struct{ Body api.PocketReports }) (api.Items[pocket.Told], error) {
 		list, err := r.House.Sync(ctx, act, in.Body.Reports)
 		return api.Items[pocket.Told]{Items: list}, err
-	}, door.Phone)
+	})
 	route(r, post("/api/pocket/read", "readPocketNotes", "The coach's words up to a time were read"), func(ctx context.Context, act app.Actor, in *struct {
 		Body struct {
 			UpTo time.Time `json:"upTo"`
 		}
 	}) (api.Nothing, error) {
 		return api.Nothing{}, r.House.Read(ctx, act, in.Body.UpTo)
+	}, door.Phone)
+	route(r, op(http.MethodPut, "/api/pocket/reminders", "putPocketReminders", "Choose what the runner's calendar reminds of", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct{ Body api.PocketReminders }) (export.RemindersView, error) {
+		return r.House.PutReminders(ctx, act, act.Runner, in.Body.Kinds)
+	}, door.Phone)
+	route(r, post("/api/pocket/calendar", "addPocketCalendar", "Make a calendar address of one's own; it is shown once"), func(ctx context.Context, act app.Actor, _ *struct{}) (export.FeedView, error) {
+		return r.House.AddFeed(ctx, act, act.Runner)
+	}, door.Phone)
+	route(r, op(http.MethodDelete, "/api/pocket/calendar", "endPocketCalendars", "End all calendar addresses of the runner", http.StatusOK), func(ctx context.Context, act app.Actor, _ *struct{}) (export.FeedView, error) {
+		return r.House.RevokeFeeds(ctx, act, act.Runner)
 	}, door.Phone)
 	huma.Register(r.API, door.With(post("/api/pocket/leave", "leavePocket", "Sign a phone of one's own out; this one where none is named"), door.Phone), func(ctx context.Context, in *struct {
 		Body struct {
@@ -103,6 +115,10 @@ func (r *Routes) carried(ctx context.Context, act app.Actor, clock time.Time, ed
 	if err != nil {
 		return api.PocketPlan{}, err
 	}
+	ring, err := r.House.Reminders(ctx, act, act.Runner)
+	if err != nil {
+		return api.PocketPlan{}, err
+	}
 	moves, err := r.House.Moves(ctx, act, act.Runner)
-	return api.PocketPlan{Plan: p, Carried: c, Moves: moves}, err
+	return api.PocketPlan{Plan: p, Carried: c, Reminders: ring, Moves: moves}, err
 }

@@ -790,6 +790,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pocket/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a calendar address of one's own; it is shown once */
+        post: operations["addPocketCalendar"];
+        /** End all calendar addresses of the runner */
+        delete: operations["endPocketCalendars"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pocket/greet": {
         parameters: {
             query?: never;
@@ -869,6 +887,23 @@ export interface paths {
         put?: never;
         /** The coach's words up to a time were read */
         post: operations["readPocketNotes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pocket/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose what the runner's calendar reminds of */
+        put: operations["putPocketReminders"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4733,6 +4768,16 @@ export interface components {
             /** @description The one that asks */
             this?: boolean;
         };
+        PocketFilePart: {
+            /** @description At most 8 MB */
+            data?: string;
+            /** Format: int64 */
+            effort?: number;
+            limping?: boolean;
+            name: string;
+            /** Format: int64 */
+            pain?: number;
+        };
         PocketGreeting: {
             consent: string[];
             firstName: string;
@@ -4756,6 +4801,13 @@ export interface components {
         PocketItem: {
             /** @enum {string} */
             effort: "reserve" | "twenty" | "none";
+            /** @description Pain of rules.endsSession in it ends the session; a sore spot's does not */
+            endsAll: boolean;
+            /**
+             * Format: int64
+             * @description Pain, or soreness of a spot, that ends the exercise
+             */
+            endsAt: number;
             ladder: string;
             limits?: string;
             name: string;
@@ -4764,8 +4816,15 @@ export interface components {
             purpose: string;
             /** @description Those that are done; one, both, where it is done together */
             sides: components["schemas"]["PocketItemSide"][];
+            /**
+             * Format: int64
+             * @description From which it goes slower, or eases
+             */
+            slowerAt: number;
             /** @description Both sides at once */
             together: boolean;
+            /** @description A walk on heels and toes is set against it, before and after */
+            walk: boolean;
         };
         PocketItemPart: {
             /** Format: double */
@@ -4928,6 +4987,7 @@ export interface components {
             /** @description Ladders that may go on when nobody was heard of for long: release, range and steer */
             quiet: string[];
             rails: components["schemas"]["PocketRail"][];
+            reminders: components["schemas"]["RemindersView"];
             /** @description Of the last two weeks, newest first */
             reports: components["schemas"]["PocketReportView"][];
             rules: components["schemas"]["PocketRules"];
@@ -4960,16 +5020,20 @@ export interface components {
             done: boolean;
             stage?: string;
         };
+        PocketReminders: {
+            kinds: string[];
+        };
         PocketReport: {
             /**
              * Format: date-time
              * @description When it was written, by the phone's clock
              */
             at: string;
+            file?: components["schemas"]["PocketFilePart"];
             /** Format: uuid */
             id: string;
             /** @enum {string} */
-            kind: "morning" | "session" | "run" | "ramp" | "move" | "note";
+            kind: "morning" | "session" | "run" | "file" | "ramp" | "move" | "note";
             morning?: components["schemas"]["PocketMorningPart"];
             move?: components["schemas"]["PocketMovePart"];
             note?: string;
@@ -5447,6 +5511,21 @@ export interface components {
             leave?: string;
             week: components["schemas"]["PlanningWeek"];
             words: string;
+        };
+        ReminderView: {
+            kind: string;
+            name: string;
+            on: boolean;
+            /** @description When it rings */
+            words: string;
+        };
+        RemindersView: {
+            kinds: components["schemas"]["ReminderView"][];
+            /**
+             * Format: int64
+             * @description How many calendar addresses of the runner work
+             */
+            live: number;
         };
         RetireShelfRequest: {
             item: string;
@@ -10681,6 +10760,118 @@ export interface operations {
             };
         };
     };
+    addPocketCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endPocketCalendars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     greetPocket: {
         parameters: {
             query?: never;
@@ -10980,6 +11171,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putPocketReminders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PocketReminders"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemindersView"];
                 };
             };
             /** @description Unauthorized */
@@ -16282,7 +16542,10 @@ export interface operations {
     getCalendar: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The mark of what the program has */
+                "If-None-Match"?: string;
+            };
             path: {
                 token: string;
             };
@@ -16293,8 +16556,8 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
-                    "Content-Disposition"?: string;
                     "Content-Type"?: string;
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { weekDay } from "../../parts/dates";
 import { Door, takeToken } from "./door";
+import { Earlier } from "./earlier";
 import { How } from "./how";
 import { Main, Page, Place } from "./kit";
 import { More } from "./more";
@@ -131,6 +132,8 @@ function Inside({ p }: { p: Ready }) {
           </Page>
         );
       }
+      case "earlier":
+        return <Earlier key={at.on} p={p} on={at.on} go={go} back={home} />;
       case "five":
         return (
           <Page title="Today, otherwise" back={home}>

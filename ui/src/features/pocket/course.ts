@@ -38,9 +38,8 @@ export function efforts(now: Now): Effort[] {
   return out;
 }
 
-/** Whether a session is set against a walk: where strength is still in it, and not when that rests. */
-export const walks = (now: Now) =>
-  !!now.sitting.litmus && now.todo.some((t) => t.item.purpose === "strength");
+/** Whether a session is set against a walk: where what it is set against is still in it, and not when that rests. */
+export const walks = (now: Now) => !!now.sitting.litmus && now.todo.some((t) => t.item.walk);
 
 export const resultOf = (p: Progress, e: Effort): Result =>
   p.results[e.key] ?? { sets: 0, of: e.of, notch: e.step.notch };
@@ -119,10 +118,8 @@ export function paceOf(s: Step): Pace {
 }
 
 /** Whether the walk is walked again: not where a set hurt enough to end an exercise, nor on a stopped day. */
-export const walksAgain = (p: Progress, list: readonly Effort[], stopped: boolean, ends: number) =>
-  !!p.walked &&
-  !stopped &&
-  !list.some((e) => e.item.purpose !== "release" && (p.results[e.key]?.pain ?? 0) >= ends);
+export const walksAgain = (p: Progress, list: readonly Effort[], stopped: boolean) =>
+  !!p.walked && !stopped && !list.some((e) => (p.results[e.key]?.pain ?? 0) >= e.item.endsAt);
 
 /** What is called out at a second of a hold, where its plan calls anything. */
 export const callAt = (s: Step, second: number) => s.calls?.filter((c) => c.at <= second).at(-1);

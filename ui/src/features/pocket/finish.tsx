@@ -39,7 +39,7 @@ export function Finish({
       }
     >
       <h2 className="text-[26px]">That was it</h2>
-      {walksAgain(progress, list, stopped, p.plan.rules.endsExercise) && (
+      {walksAgain(progress, list, stopped) && (
         <div className="mt-3 grid grid-cols-3 gap-2">
           <p className="col-span-3 text-[18px] font-semibold">
             The two walks again, ten steps on the heels, ten on the balls: against before?

@@ -34,7 +34,7 @@ export function whole(p: unknown): Plan | undefined {
     reports: [],
     moves: [],
   };
-  return { ...lists, texts: {}, ...(p as Partial<Plan>) } as Plan;
+  return { ...lists, texts: {}, reminders: { kinds: [], live: 0 }, ...(p as Partial<Plan>) } as Plan;
 }
 
 /** A report as this phone keeps it. */

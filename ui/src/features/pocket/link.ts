@@ -9,7 +9,7 @@ export class Refused extends Error {}
 export class SignedOut extends Error {}
 export class Away extends Error {}
 
-async function ask<T>(method: "GET" | "POST", path: string, body?: unknown): Promise<T> {
+async function ask<T>(method: "GET" | "POST" | "PUT" | "DELETE", path: string, body?: unknown): Promise<T> {
   let res: Response;
   try {
     res = await fetch(path, {
@@ -40,6 +40,10 @@ export const fetchPlan = () =>
     `/api/pocket/plan?clock=${encodeURIComponent(new Date().toISOString())}&edition=${edition}`,
   );
 export const readNotes = (upTo: string) => ask<unknown>("POST", "/api/pocket/read", { upTo });
+/** Chooses of what the runner's calendar reminds. */
+export const putReminders = (kinds: string[]) => ask<unknown>("PUT", "/api/pocket/reminders", { kinds });
+export const newCalendar = () => ask<Schema["FeedView"]>("POST", "/api/pocket/calendar", {});
+export const endCalendars = () => ask<unknown>("DELETE", "/api/pocket/calendar");
 export const leave = (device?: string) => ask<unknown>("POST", "/api/pocket/leave", device ? { device } : {});
 
 /** Sends reports; what went wrong is said and never thrown. */

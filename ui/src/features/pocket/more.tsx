@@ -3,6 +3,7 @@ import { dayMonth } from "../../parts/dates";
 import { canSpeak } from "./beat";
 import { Chip } from "./kit";
 import { leave } from "./link";
+import { Reminders } from "./reminders";
 import type { Ready } from "./usepocket";
 
 const stateWords: Record<string, string> = {
@@ -14,6 +15,7 @@ const kindWords: Record<string, string> = {
   morning: "Morning",
   session: "Session",
   run: "Run",
+  file: "A file of runs",
   ramp: "Barefoot work",
   move: "A session moved",
   note: "A note",
@@ -105,7 +107,13 @@ export function More({ p }: { p: Ready }) {
             without one and sharing files are missing.
           </p>
         )}
-        <p className="mt-1 text-ink-2">It reminds you only while it is open.</p>
+      </section>
+      <Reminders p={p} />
+      <section>
+        <h2>Language and numbers</h2>
+        <p>
+          Notchback speaks English. A half may be typed as 6.5 or 6,5; the clock is the one of this phone.
+        </p>
       </section>
       <section>
         <h2>Your phones</h2>

@@ -39,6 +39,35 @@ test("what is told is kept first and sent the oldest first, each once", async ()
   expect((await store.reports()).map((k) => k.told)).toEqual(["coach", "coach", "coach"]);
 });
 
+test("files go a few at a time, and stay here only until they are with the coach", async () => {
+  const store = passing();
+  const sent: number[] = [];
+  const data = "x".repeat(2_500_000);
+  const box = new Outbox(
+    store,
+    async (list) => {
+      sent.push(list.length);
+      return {
+        is: "told",
+        items: list.map((r) => ({ id: r.id, state: r.id === "3" ? "refused" : "taken", why: "no run" })),
+      };
+    },
+    () => {},
+  );
+  for (let i = 0; i < 6; i++)
+    await store.putReport({
+      id: `${i}`,
+      order: Date.now() + i,
+      told: "kept",
+      report: { ...report(`${i}`), kind: "file", note: undefined, file: { name: "a.gpx", data } },
+    });
+  await box.pump();
+  expect(sent).toEqual([2, 2, 2]);
+  const left = await store.reports();
+  expect(left.map((k) => k.report.file?.data?.length ?? 0)).toEqual([0, 0, 0, data.length, 0, 0]);
+  expect(left.map((k) => k.report.file?.name)).toEqual(Array(6).fill("a.gpx"));
+});
+
 test("signed out or away, everything stays; one that is refused holds up no other", async () => {
   const store = passing();
   let now: Answer = { is: "away" };

@@ -9,10 +9,29 @@ export type Answer =
 export type Send = (list: Report[]) => Promise<Answer>;
 
 const batch = 50;
+/** Characters of files that go at one time; one file always does. */
+const batchFiles = 6_000_000;
 /** Seconds between two tries while nothing gets through, the last one on and on. */
 const pauses = [5, 15, 45, 120, 300];
 /** Told reports are shown so long. */
 const shownDays = 14;
+
+const weight = (r: Report) => r.file?.data?.length ?? 0;
+
+/** What goes at one time, the oldest first. */
+function together(list: Kept[]): Kept[] {
+  const out: Kept[] = [];
+  let bytes = 0;
+  for (const k of list) {
+    bytes += weight(k.report);
+    if (out.length === batch || (out.length > 0 && bytes > batchFiles)) break;
+    out.push(k);
+  }
+  return out;
+}
+
+/** A report without its file, once the file is with the coach. */
+const light = (r: Report): Report => (r.file ? { ...r, file: { ...r.file, data: undefined } } : r);
 
 /**
  * What is told is written here first and sent when there is a connection: the oldest
@@ -72,7 +91,7 @@ export class Outbox {
     let any = false;
     try {
       for (;;) {
-        const waiting = (await this.store.reports()).filter((k) => k.told === "kept").slice(0, batch);
+        const waiting = together((await this.store.reports()).filter((k) => k.told === "kept"));
         if (waiting.length === 0) break;
         const got = await this.send(waiting.map((k) => k.report));
         if (got.is === "out") {
@@ -117,7 +136,12 @@ export class Outbox {
     for (const k of sent) {
       const t = items.find((x) => x.id === k.id);
       if (!t) continue; // not answered: it is sent again
-      await this.store.putReport({ ...k, told: t.state === "refused" ? "refused" : "coach", why: t.why });
+      await this.store.putReport({
+        ...k,
+        report: t.state === "refused" ? k.report : light(k.report),
+        told: t.state === "refused" ? "refused" : "coach",
+        why: t.why,
+      });
     }
   }
 

@@ -9,6 +9,7 @@ import {
   type Item,
   localOf,
   noRunning,
+  openOn,
   silence,
   sittingsOf,
   whyNot,
@@ -30,6 +31,10 @@ const item = (id: string, part: Partial<Item> = {}): Item =>
     purpose: "strength",
     effort: "reserve",
     together: false,
+    slowerAt: 4,
+    endsAt: 6,
+    endsAll: true,
+    walk: true,
     sides: ["left", "right"].map((side) => ({
       side,
       steps: [step(5), step(4), step(3)],
@@ -43,7 +48,7 @@ const item = (id: string, part: Partial<Item> = {}): Item =>
   }) as Item;
 
 const calf = item("calf");
-const toes = item("toes", { purpose: "steer", effort: "none" });
+const toes = item("toes", { purpose: "steer", effort: "none", walk: false });
 const plan = {
   at: "2026-11-28T06:00:00Z",
   today: "2026-11-28",
@@ -206,6 +211,15 @@ test("dates are the phone's own, over months and years", () => {
   expect(addDays("2027-03-01", -1)).toBe("2027-02-28");
 });
 
+test("a day that is over is open until its session was told, here or before", () => {
+  expect(openOn(plan, [], "2026-11-28").map((s) => s.kind)).toEqual(["main"]);
+  expect(openOn(plan, [], "2026-11-20")).toEqual([]);
+  const told = {
+    report: { kind: "session", on: "2026-11-28", session: { kind: "main", items: [] } },
+  } as unknown as Kept;
+  expect(openOn(plan, [told], "2026-11-28")).toEqual([]);
+});
+
 test("a plan of an older server reads with what is missing empty, nonsense is none", () => {
   const { days, rules, at } = plan;
   expect(whole({ days, rules, at })).toMatchObject({ moves: [], notes: [], quiet: [], days });
@@ -218,7 +232,7 @@ test("a walk is asked before strength, and not on a day strength rests", () => {
   expect(walks(main)).toBe(false);
   const walked = { ...main, sitting: { ...main.sitting, litmus: true } };
   expect(walks(walked)).toBe(true);
-  expect(walks({ ...walked, todo: walked.todo.filter((t) => t.item.purpose !== "strength") })).toBe(false);
+  expect(walks({ ...walked, todo: walked.todo.filter((t) => !t.item.walk) })).toBe(false);
 });
 
 test("nobody is asked to walk again after a set that ended an exercise, or on a stopped day", () => {
@@ -232,8 +246,10 @@ test("nobody is asked to walk again after a set that ended an exercise, or on a 
     walked: true,
     results: { "calf/left": { sets: 1, of: 2, notch: 5, pain } },
   });
-  expect(walksAgain(p(5), list, false, 6)).toBe(true);
-  expect(walksAgain(p(6), list, false, 6)).toBe(false);
-  expect(walksAgain(p(1), list, true, 6)).toBe(false);
-  expect(walksAgain({ ...p(1), walked: false }, list, false, 6)).toBe(false);
+  expect(walksAgain(p(5), list, false)).toBe(true);
+  expect(walksAgain(p(6), list, false)).toBe(false);
+  expect(walksAgain(p(1), list, true)).toBe(false);
+  const sore = list.map((e) => ({ ...e, item: { ...e.item, endsAt: 8, endsAll: false } }));
+  expect(walksAgain(p(7), sore, false)).toBe(true);
+  expect(walksAgain({ ...p(1), walked: false }, list, false)).toBe(false);
 });

@@ -89,7 +89,7 @@ export function doing(plan: Plan, local: Local, item: Item, side: ItemSide, now:
     lower = Math.max(lower, n);
   }
   const pain = local.pains[`${item.prescriptionId}/${side.side}`] ?? 0;
-  if (pain >= plan.rules.endsExercise) lower = Math.max(lower, 1);
+  if (pain >= item.endsAt) lower = Math.max(lower, 1);
   const step = side.steps[lower];
   if (!step) return { closed: "What is lower is not open today." };
   return { step, lower };
@@ -135,6 +135,14 @@ export function whyNot(plan: Plan, local: Local, on: string, now: number): { nam
 /** Whether running is closed by what was answered here. */
 export const noRunning = (plan: Plan, local: Local) =>
   local.stopped || local.yes.some((id) => plan.noRunIf.includes(id)) || emergency(plan, local);
+
+/** Whether a day had a session that nobody told of. */
+export const openOn = (plan: Plan, kept: readonly Kept[], on: string) =>
+  plan.days
+    .find((d) => d.on === on)
+    ?.sessions.filter(
+      (s) => s.items.some((i) => i.sides.length > 0) && !sittingTold(plan, kept, on, s.kind),
+    ) ?? [];
 
 /** Whether the morning of a date was told, here or before. */
 export const morningTold = (plan: Plan, kept: readonly Kept[], on: string) =>

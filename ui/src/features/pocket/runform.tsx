@@ -1,36 +1,74 @@
-import { useState } from "react";
+import { type ChangeEvent, useState } from "react";
+import { dayMonth } from "../../parts/dates";
 import { Chip, Main, Page, Scale } from "./kit";
 import type { Ready } from "./usepocket";
 
 const read = (t: string) => Number(t.replace(",", "."));
+/** The most a file may have, in MB, as it is taken. */
+const mostMB = 8;
+const surfaces = ["road", "trail", "track", "treadmill", "grass", "sand"] as const;
 
-/** A run in ten seconds: how far, how long, how hard, whether it hurt. */
+type Picked = { name: string; data: string };
+
+/** The bytes of a file as text that can be kept and sent. */
+async function picked(f: File): Promise<Picked> {
+  const bytes = new Uint8Array(await f.arrayBuffer());
+  let raw = "";
+  for (let i = 0; i < bytes.length; i += 0x8000) raw += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
+  return { name: f.name.slice(0, 200), data: btoa(raw) };
+}
+
+/** A run in ten seconds: how far, how long, how hard, whether it hurt; or its file. */
 export function RunForm({ p, on, back }: { p: Ready; on: string; back: () => void }) {
   const [km, setKm] = useState("");
   const [minutes, setMinutes] = useState("");
   const [effort, setEffort] = useState<number>();
   const [pain, setPain] = useState<number>();
+  const [where, setWhere] = useState("");
   const [limping, setLimping] = useState(false);
+  const [surface, setSurface] = useState("");
   const [shoe, setShoe] = useState<"" | "usual" | "minimal" | "bare">("usual");
-  const good = read(km) > 0 && read(km) <= 300 && read(minutes) > 0 && read(minutes) <= 2880;
+  const [file, setFile] = useState<Picked>();
+  const [wrong, setWrong] = useState("");
+  const places = p.plan.places.filter((x) => x.zone);
+  const good = file || (read(km) > 0 && read(km) <= 300 && read(minutes) > 0 && read(minutes) <= 2880);
+  const pick = async (e: ChangeEvent<HTMLInputElement>) => {
+    const f = e.target.files?.[0];
+    e.target.value = "";
+    if (!f) return;
+    if (f.size > mostMB << 20) {
+      setWrong(`${f.name} has ${Math.round(f.size / 1048576)} MB. At most ${mostMB} go from a phone.`);
+      return;
+    }
+    setWrong("");
+    setFile(await picked(f));
+  };
   const send = async () => {
-    const ok = await p.tell({
-      kind: "run",
-      on,
-      run: {
-        km: read(km),
-        minutes: read(minutes),
-        effort,
-        pain,
-        limping: limping || undefined,
-        footwear: shoe,
-      },
-    });
+    const place = places.find((x) => `${x.zone}/${x.side ?? ""}` === where);
+    const ok = await p.tell(
+      file
+        ? { kind: "file", on, file: { ...file, effort, pain, limping: limping || undefined } }
+        : {
+            kind: "run",
+            on,
+            run: {
+              km: read(km),
+              minutes: read(minutes),
+              effort,
+              pain,
+              zone: pain ? place?.zone : undefined,
+              side: pain ? place?.side : undefined,
+              limping: limping || undefined,
+              footwear: shoe,
+              surface: surface || undefined,
+            },
+          },
+    );
     if (ok) back();
   };
   return (
     <Page
-      title="A run"
+      title={on === p.today ? "A run" : `A run on ${dayMonth(on)}`}
       back={back}
       foot={
         <Main disabled={!good} onClick={() => void send()}>
@@ -39,49 +77,100 @@ export function RunForm({ p, on, back }: { p: Ready; on: string; back: () => voi
       }
     >
       <div className="grid gap-4">
-        <div className="grid grid-cols-2 gap-3">
-          {(
-            [
-              ["Kilometres", km, setKm, "6.2"],
-              ["Minutes", minutes, setMinutes, "38"],
-            ] as const
-          ).map(([label, value, set, like]) => (
-            <label key={label}>
-              <span className="mb-1 block font-semibold">{label}</span>
+        {file ? (
+          <p className="flex items-center justify-between gap-3 border-l-4 border-pine bg-paper p-3">
+            <span className="min-w-0 break-words">
+              <b>{file.name}</b>
+              <br />
+              How far and how long is read from it.
+            </span>
+            <button type="button" className="btn min-h-11" onClick={() => setFile(undefined)}>
+              Type it instead
+            </button>
+          </p>
+        ) : (
+          <div className="grid grid-cols-2 gap-3">
+            {(
+              [
+                ["Kilometres", km, setKm, "6.2"],
+                ["Minutes", minutes, setMinutes, "38"],
+              ] as const
+            ).map(([label, value, set, like]) => (
+              <label key={label}>
+                <span className="mb-1 block font-semibold">{label}</span>
+                <input
+                  className="field min-h-13 text-[20px]"
+                  inputMode="decimal"
+                  placeholder={like}
+                  value={value}
+                  onChange={(e) => set(e.target.value)}
+                />
+              </label>
+            ))}
+            <label className="btn col-span-2 min-h-12 whitespace-normal focus-within:outline-2">
+              Or pick the watch's file (FIT, GPX, TCX)
               <input
-                className="field min-h-13 text-[20px]"
-                inputMode="decimal"
-                placeholder={like}
-                value={value}
-                onChange={(e) => set(e.target.value)}
+                type="file"
+                accept=".fit,.gpx,.tcx,.gz,.zip,application/gpx+xml"
+                className="sr-only"
+                onChange={(e) => void pick(e)}
               />
             </label>
-          ))}
-        </div>
+          </div>
+        )}
+        {wrong && (
+          <p role="alert" className="text-clay">
+            ▲ {wrong}
+          </p>
+        )}
         <div>
           <p className="mb-1.5 font-semibold">Worst pain on it</p>
           <Scale label="Worst pain on the run" value={pain} onPick={setPain} low="0 none" high="10 worst" />
         </div>
+        {!!pain && places.length > 0 && !file && (
+          <div className="grid grid-cols-2 gap-2">
+            {places.map((x) => (
+              <Chip
+                key={x.name}
+                on={where === `${x.zone}/${x.side ?? ""}`}
+                onClick={() => setWhere(`${x.zone}/${x.side ?? ""}`)}
+              >
+                {x.name}
+              </Chip>
+            ))}
+          </div>
+        )}
+        <Chip on={limping} onClick={() => setLimping(!limping)}>
+          I limped
+        </Chip>
         <div>
           <p className="mb-1.5 font-semibold">How hard it was</p>
           <Scale label="Effort" value={effort} onPick={setEffort} low="0 rest" high="10 all out" />
         </div>
-        <div className="grid grid-cols-3 gap-2">
-          {(
-            [
-              ["usual", "usual shoes"],
-              ["minimal", "minimal shoes"],
-              ["bare", "bare feet"],
-            ] as const
-          ).map(([id, name]) => (
-            <Chip key={id} on={shoe === id} onClick={() => setShoe(id)}>
-              {name}
-            </Chip>
-          ))}
-        </div>
-        <Chip on={limping} onClick={() => setLimping(!limping)}>
-          I limped
-        </Chip>
+        {!file && (
+          <>
+            <div className="grid grid-cols-3 gap-2">
+              {(
+                [
+                  ["usual", "usual shoes"],
+                  ["minimal", "minimal shoes"],
+                  ["bare", "bare feet"],
+                ] as const
+              ).map(([id, name]) => (
+                <Chip key={id} on={shoe === id} onClick={() => setShoe(id)}>
+                  {name}
+                </Chip>
+              ))}
+            </div>
+            <div className="grid grid-cols-3 gap-2">
+              {surfaces.map((x) => (
+                <Chip key={x} on={surface === x} onClick={() => setSurface(surface === x ? "" : x)}>
+                  {x}
+                </Chip>
+              ))}
+            </div>
+          </>
+        )}
       </div>
     </Page>
   );

@@ -80,14 +80,13 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
   const release = e.item.purpose === "release";
   const painOf = (n: number) => {
     const r = resultOf(progress, e);
-    const rules = p.plan.rules;
     const pain = Math.max(r.pain ?? 0, n);
-    const ends = n >= (release ? rules.endsSession : rules.endsExercise);
+    const ends = n >= e.item.endsAt;
     const after = keep(
       { sets: r.sets + 1, pain, sore: release ? pain : undefined, ended: ends || undefined },
       e,
     );
-    if (!release && n >= rules.endsSession) {
+    if (e.item.endsAll && n >= p.plan.rules.endsSession) {
       setStop(`Pain of ${n} ends the session. Answer these now; your coach reads it.`);
       return;
     }
@@ -186,8 +185,8 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
           ))}
           <p className="border-l-4 border-clay pl-2">
             {release
-              ? `Sore at ${p.plan.rules.endsExercise} or more: ease off. At ${p.plan.rules.endsSession} stop this exercise. A`
-              : `From ${p.plan.rules.slower} go slower. At ${p.plan.rules.endsExercise} stop this exercise. At ${p.plan.rules.endsSession}, a`}{" "}
+              ? `Sore at ${e.item.slowerAt} or more: ease off. At ${e.item.endsAt} stop this exercise. A`
+              : `From ${e.item.slowerAt} go slower. At ${e.item.endsAt} stop this exercise. At ${p.plan.rules.endsSession}, a`}{" "}
             pop, numbness or a limp: stop for today.
           </p>
         </div>
@@ -200,11 +199,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
           </div>
           <p className="w-full border-t-3 border-ink bg-paper p-3">
             {text?.cues[0] ? `${text.cues[0]}. ` : ""}
-            {release ? (
-              <b>Stop at {p.plan.rules.endsSession}.</b>
-            ) : (
-              <b>Stop at {p.plan.rules.endsExercise}.</b>
-            )}
+            <b>Stop at {e.item.endsAt}.</b>
           </p>
         </div>
       )}
@@ -218,18 +213,14 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
             value={undefined}
             onPick={painOf}
             low="0 none"
-            middle={
-              release
-                ? `${p.plan.rules.endsExercise} ease · ${p.plan.rules.endsSession} stop`
-                : `${p.plan.rules.slower} slower · ${p.plan.rules.endsExercise} stop`
-            }
+            middle={`${e.item.slowerAt} ${release ? "ease" : "slower"} · ${e.item.endsAt} stop`}
             high="10 worst"
           />
         </div>
       )}
       {phase === "rest" && (
         <>
-          {(resultOf(progress, list[at - 1] ?? e).pain ?? 0) >= p.plan.rules.slower && (
+          {(resultOf(progress, list[at - 1] ?? e).pain ?? 0) >= (list[at - 1] ?? e).item.slowerAt && (
             <p role="status" className="font-bold">
               Slower in the next set.
             </p>

@@ -5,6 +5,7 @@ import {
   emergency,
   morningTold,
   noRunning,
+  openOn,
   silence,
   sittingsOf,
   sittingTold,
@@ -17,6 +18,7 @@ export type Go =
   | { to: "new" }
   | { to: "run"; on: string }
   | { to: "session"; kind: string }
+  | { to: "earlier"; on: string }
   | { to: "five" }
   | { to: "more" }
   | { to: "care" };
@@ -38,6 +40,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
   const yesterday = addDays(today, -1);
   const openYesterday = !morningTold(plan, p.kept, yesterday);
   const place = plan.places[0];
+  const clock = plan.devices.find((d) => d.this)?.clockOff;
   const quiet = silence(plan, p.now.getTime()) > plan.rules.quietDays;
   const run = day?.run && !noRunning(plan, local) ? day.run : "";
   const done = (stage: string) =>
@@ -72,6 +75,12 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             {c}
           </Card>
         ))}
+        {clock && (
+          <Card tone="clay">
+            <b>Put this phone's clock right</b>
+            <p>{clock} What you tell stands under the wrong day.</p>
+          </Card>
+        )}
         {quiet && (
           <Card tone="clay">
             <b>Not heard of for over a week</b>
@@ -180,7 +189,19 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
             onClick={() => go({ to: "morning", on: yesterday })}
           />
         )}
+        {openOn(plan, p.kept, yesterday).length > 0 && (
+          <Row
+            label="Yesterday's session is open"
+            act="tell it"
+            onClick={() => go({ to: "earlier", on: yesterday })}
+          />
+        )}
         <Row label="Ran without a plan?" act="tell a run" onClick={() => go({ to: "run", on: today })} />
+        <Row
+          label="Something from an earlier day?"
+          act="tell it"
+          onClick={() => go({ to: "earlier", on: yesterday })}
+        />
         <Row label="Only five minutes? Feeling strong?" act="what goes" onClick={() => go({ to: "five" })} />
         <Row
           label="Something new hurts, or hurts more?"

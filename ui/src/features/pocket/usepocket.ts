@@ -110,6 +110,7 @@ export function usePocket(arriving: boolean) {
         at: at.toISOString(),
         zone: zone(),
       } as Report);
+      setFull(false);
       return true;
     } catch {
       setFull(true);
