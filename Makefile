@@ -80,7 +80,7 @@ shots: build
 	scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
-	NOTCHBACK_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run 'TestScreenshots|TestPocketShots' ./e2e
+	NOTCHBACK_SHOTS=$(CURDIR)/docs/screenshots go test -v -count=1 -run 'TestScreenshots|TestPocketShots' ./e2e
 
 # What things cost, first as ratios against the work under them, all in one run.
 bench:
