@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
@@ -316,3 +317,11 @@ func (e *TooLarge) Error() string { return fmt.Sprintf("this is larger than %d b
 
 // Wrong says what is wrong with one field.
 func Wrong(field, message string) error { return Invalid{{field, message}} }
+
+// NewID makes an id by chance.
+func NewID() string {
+	var b [16]byte
+	_, _ = rand.Read(b[:])
+	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
+	return fmt.Sprintf("%x-%x-%x-%x-%x", b[0:4], b[4:6], b[6:8], b[8:10], b[10:])
+}

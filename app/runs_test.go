@@ -64,7 +64,7 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 		for _, write := range []func(uint64) ([]byte, error){o.FIT, o.GPX, o.TCX, o.FIT} {
 			b, err := write(uint64(i))
 			require.NoError(t, err)
-			res, err := r.a.ImportRuns(ctx, r.act, r.runner.ID, "x", b, nil)
+			res, err := r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "x", Content: b})
 			require.NoError(t, err)
 			added += res.Added
 			assert.Equal(t, 1, res.Added+res.Known)
@@ -73,7 +73,7 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 	assert.Equal(t, len(list), added)
 	bad, err := list[0].FIT(9)
 	require.NoError(t, err)
-	_, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, "cut.fit", bad[:len(bad)/2], nil)
+	_, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "cut.fit", Content: bad[:20]})
 	var invalid app.Invalid
 	require.ErrorAs(t, err, &invalid)
 	assert.Contains(t, invalid.Error(), "cut.fit")
@@ -82,16 +82,16 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 	o := list[0]
 	local := o.Start.In(time.UTC)
 	table := []byte("date,start time,km,min\n" + local.Format("2006-01-02,15:04") + ",5,40\n" + local.AddDate(0, 0, 1).Format("2006-01-02,15:04") + ",5,40\n")
-	res, err := r.a.ImportRuns(ctx, r.act, r.runner.ID, "table.csv", table, nil)
+	res, err := r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "table.csv", Content: table})
 	require.NoError(t, err)
 	require.NotNil(t, res.Table, "a header never seen asks for its columns")
 	assert.Zero(t, res.Added)
-	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, "table.csv", table, &res.Table.Mapping)
+	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "table.csv", Content: table, Mapping: &res.Table.Mapping})
 	require.NoError(t, err)
 	assert.Equal(t, 1, res.Known, "the same start in another format")
 	assert.Equal(t, 1, res.Added)
 	again := append([]byte{}, table...)
-	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, "table.csv", append(again, []byte(local.AddDate(0, 0, 3).Format("2006-01-02,15:04")+",4,30\n")...), nil)
+	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "table.csv", Content: append(again, []byte(local.AddDate(0, 0, 3).Format("2006-01-02,15:04")+",4,30\n")...)})
 	require.NoError(t, err)
 	assert.Nil(t, res.Table, "the mapping is remembered")
 	assert.Equal(t, 1, res.Added)
@@ -111,7 +111,7 @@ func TestAMixedFolderCountsEachRunOnce(t *testing.T) {
 	runs, err = r.a.Runs(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
 	assert.Len(t, runs, len(list)+1)
-	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, "x.fit", fit, nil)
+	res, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "x.fit", Content: fit})
 	require.NoError(t, err)
 	assert.Equal(t, 1, res.Added)
 	for kind, want := range map[string]string{"csv": "distance (m)", "gpx": "<trkpt"} {

@@ -23,6 +23,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 	"pgregory.net/rapid"
 
+	"notchback/core/activity"
 	"notchback/core/day"
 	"notchback/devices"
 )
@@ -84,8 +85,13 @@ func TestConvertedRunsAreTheSameRun(t *testing.T) {
 		b, err := os.ReadFile(to)
 		require.NoError(t, err)
 		runs, err := ReadRuns(b, atNow)
+		if ext == "fit" { // the converter writes a course to follow, and nobody has run it
+			require.ErrorContains(t, err, "a course to follow")
+			continue
+		}
 		require.NoError(t, err, ext)
 		require.NotEmpty(t, runs, ext)
+		assert.Equal(t, activity.Run, runs[0].What.Kind, "%s: %v", ext, runs[0].What.Why)
 		assert.InDelta(t, outing.Metres, runs[0].Metres, 0.01*outing.Metres, ext)
 		assert.Less(t, math.Abs(runs[0].Start.Sub(outing.Start).Seconds()), 2.0, ext)
 	}
@@ -135,7 +141,9 @@ func TestTheDecodersOwnFiles(t *testing.T) {
 		}
 		read++
 		for _, r := range runs {
-			assert.Positive(t, r.Seconds, p)
+			if r.What.Kind != activity.Other {
+				assert.Positive(t, r.Seconds, p)
+			}
 			assert.LessOrEqual(t, r.Metres, mostRunMetres)
 		}
 	}
@@ -174,18 +182,16 @@ func TestHostileAndDamagedFiles(t *testing.T) {
 		"cut GPX":          {cut(good["gpx"], len(good["gpx"])/2), "damaged"},
 		"entity bomb":      {`<!DOCTYPE b [<!ENTITY a "aaaa"><!ENTITY c "&a;&a;&a;">]>` + gpx(point(1, 1, "&c;")), "document type"},
 		"deep nesting":     {deep, "too deep"},
-		"no time":          {gpxHead + `<trk><trkseg><trkpt lat="1" lon="1"></trkpt></trkseg></trk></gpx>`, "without a time"},
+		"no time":          {gpxHead + `<trk><trkseg><trkpt lat="1" lon="1"></trkpt></trkseg></trk></gpx>`, "no times"},
 		"off the globe":    {gpx(point(91, 0, "2026-05-04T06:00:00Z")), "place on the globe"},
 		"letters as place": {gpxHead + `<trk><trkseg><trkpt lat="north" lon="1"></trkpt></trkseg></trk></gpx>`, "not a number"},
 		"backwards":        {gpx(point(1, 1, "2026-05-04T06:10:00Z"), point(1, 1.001, "2026-05-04T06:00:00Z")), "backwards"},
 		"1970":             {gpx(point(1, 1, "1970-01-01T00:00:10Z"), point(1, 1.001, "1970-01-01T00:01:00Z")), "time can't be"},
 		"2099":             {gpx(point(1, 1, "2099-05-04T06:00:00Z"), point(1, 1.001, "2099-05-04T06:01:00Z")), "time can't be"},
 		"no run":           {gpxHead + "</gpx>", "no run"},
-		"a ride":           {gpxHead + `<trk><type>cycling</type><trkseg>` + point(1, 1, "2026-05-04T06:00:00Z") + `</trkseg></trk></gpx>`, "not a run"},
 		"negative":         {strings.Replace(string(good["tcx"]), "<DistanceMeters>10000</DistanceMeters>", "<DistanceMeters>-5</DistanceMeters>", 1), "negative"},
 		"900 km":           {strings.Replace(strings.Replace(string(good["tcx"]), "<DistanceMeters>10000</DistanceMeters>", "<DistanceMeters>900000</DistanceMeters>", 1), "<TotalTimeSeconds>3450</TotalTimeSeconds>", "<TotalTimeSeconds>172000</TotalTimeSeconds>", 1), "300"},
-		"a car":            {strings.Replace(string(good["tcx"]), "<TotalTimeSeconds>3450</TotalTimeSeconds>", "<TotalTimeSeconds>345</TotalTimeSeconds>", 1), "not a run"},
-		"another script":   {strings.Replace(string(good["tcx"]), `encoding="UTF-8"`, `encoding="EBCDIC"`, 1), "UTF-8"},
+		"another script":   {strings.Replace(string(good["tcx"]), `encoding="UTF-8"`, `encoding="KLINGON"`, 1), "can't be read"},
 	} {
 		runs, err := ReadRuns([]byte(k.file), atNow)
 		require.Error(t, err, name)

@@ -8,15 +8,18 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
-	"notchback/core/day"
 	"unicode/utf8"
 
 	"golang.org/x/text/encoding/charmap"
+
+	"notchback/core/activity"
+	"notchback/core/day"
 )
 
 // Mapping says which column of a run table holds what; −1 or missing for none.
@@ -30,9 +33,11 @@ type Mapping struct {
 	Footwear  int    `json:"footwear"`
 	Surface   int    `json:"surface"`
 	Note      int    `json:"note"`
+	Kind      *int   `json:"kind,omitempty" doc:"What was done: run, ride, gym; none where all rows are runs"`
 	DateOrder string `json:"dateOrder" enum:"ymd,dmy,mdy"`
 	Unit      string `json:"unit" enum:"km,m,mi" doc:"Of the distance"`
 	Minutes   bool   `json:"minutes,omitempty" doc:"A plain duration is minutes, else seconds"`
+	thousands bool   // a comma parts thousands in the distances
 }
 
 // Table is a run table as it was found, to map its columns on the screen.
@@ -83,9 +88,13 @@ func readTable(b []byte) (rows [][]string, err error) {
 		if err != nil {
 			var pe *csv.ParseError
 			if errors.As(err, &pe) {
-				return nil, bad(fmt.Sprintf("line %d", pe.Line), "the table is damaged: %s", pe.Err)
+				why := "a quote stands where none may"
+				if errors.Is(pe.Err, csv.ErrFieldCount) {
+					why = "it has more or fewer columns than the header"
+				}
+				return nil, bad(fmt.Sprintf("line %d", pe.Line), "the table is damaged: %s", why)
 			}
-			return nil, bad("", "the table is damaged: %s", firstLine(err))
+			return nil, bad("", "the table is damaged")
 		}
 		if len(row) > mostColumns {
 			return nil, bad("", "more than %d columns", mostColumns)
@@ -121,6 +130,9 @@ func HeaderKey(header []string) string {
 }
 
 func guess(header []string, rows [][]string) Mapping {
+	tokens := func(i int) []string {
+		return strings.FieldsFunc(strings.ToLower(header[i]), func(r rune) bool { return r < 'a' || r > 'z' })
+	}
 	find := func(words ...string) int {
 		for _, w := range words {
 			for i, h := range header {
@@ -137,16 +149,21 @@ func guess(header []string, rows [][]string) Mapping {
 	if m.Duration == m.Time || m.Duration == m.Date {
 		m.Duration = find("duration", "moving", "elapsed", "minutes", "min")
 	}
+	if k := find("sport", "activity type", "kind", "type"); k >= 0 {
+		m.Kind = &k
+	}
 	if m.Distance >= 0 {
-		switch h := strings.ToLower(header[m.Distance]); {
-		case strings.Contains(h, "mi") && !strings.Contains(h, "min"):
-			m.Unit = "mi"
-		case strings.Contains(h, "(m)"), strings.Contains(h, "metre"), strings.Contains(h, "meter"):
-			m.Unit = "m"
+		for _, w := range tokens(m.Distance) {
+			switch w {
+			case "mi", "mile", "miles":
+				m.Unit = "mi"
+			case "m", "metre", "metres", "meter", "meters":
+				m.Unit = "m"
+			}
 		}
 	}
 	if m.Duration >= 0 {
-		m.Minutes = strings.Contains(strings.ToLower(header[m.Duration]), "min")
+		m.Minutes = slices.ContainsFunc(tokens(m.Duration), func(w string) bool { return w == "min" || w == "mins" || w == "minutes" })
 	}
 	if m.Date >= 0 {
 		// A first part over 12 can only be a day, a second over 12 only a day.
@@ -192,6 +209,7 @@ func ReadRunTable(b []byte, m Mapping, now time.Time) ([]RunFile, error) {
 		return nil, bad("", "say which columns hold date, distance and duration")
 	}
 	var out []RunFile
+	m.thousands = groups(rows[1:], m.Distance, m.Unit)
 	for i, row := range rows[1:] {
 		if len(row) == 1 && strings.TrimSpace(row[0]) == "" {
 			continue
@@ -257,6 +275,7 @@ func (m Mapping) read(row []string) (RunFile, error) {
 		copy(clock[:], p[3:])
 		timed = true
 	}
+	clock[0] = halfDay(clock[0], cell(m.Time)+" "+cell(m.Date))
 	if clock[0] > 23 || clock[1] > 59 || clock[2] > 59 {
 		return r, bad("", "the time of day can't be")
 	}
@@ -268,11 +287,20 @@ func (m Mapping) read(row []string) (RunFile, error) {
 	if !timed {
 		r.Local = on.String() + "T00:00:00"
 	}
-	dist, err := decimal(cell(m.Distance))
+	kind := "run" // a table of runs, where no column says otherwise
+	if m.Kind != nil {
+		kind = cell(*m.Kind)
+	}
+	if activity.Named(kind) == activity.Other { // what is left out needs no numbers
+		r.Name = clip(cell(m.Note), 80)
+		r.What = activity.Judge(activity.Hints{Sports: []string{kind}})
+		return r, nil
+	}
+	dist, unit, err := length(cell(m.Distance), m.Unit, m.thousands)
 	if err != nil {
 		return r, bad("column "+strconv.Itoa(m.Distance+1), "distance %q is not a number", shorten(cell(m.Distance)))
 	}
-	switch m.Unit {
+	switch unit {
 	case "mi":
 		dist *= metresOfMile
 	case "m":
@@ -288,7 +316,7 @@ func (m Mapping) read(row []string) (RunFile, error) {
 	}
 	if c := cell(m.Cadence); c != "" {
 		if v, err := decimal(c); err == nil && v > 0 {
-			r.CadenceSpm = &v
+			r.setCadence(v, false)
 		}
 	}
 	if c := cell(m.Effort); c != "" {
@@ -308,7 +336,74 @@ func (m Mapping) read(row []string) (RunFile, error) {
 		r.Footwear = "usual"
 	}
 	r.Surface, r.Note = clip(cell(m.Surface), 60), clip(cell(m.Note), 500)
+	r.Name = clip(r.Note, 80)
+	r.judge(activity.Hints{Sports: []string{kind}})
 	return r, nil
+}
+
+// halfDay is an hour of twelve as one of twenty-four, where the text says which half.
+func halfDay(hour int, said string) int {
+	s := strings.ReplaceAll(strings.ToLower(said), ".", "")
+	words := strings.FieldsFunc(s, func(r rune) bool { return r < 'a' || r > 'z' })
+	switch {
+	case slices.Contains(words, "pm") && hour < 12:
+		return hour + 12
+	case slices.Contains(words, "am") && hour == 12:
+		return 0
+	}
+	return hour
+}
+
+// groups reports whether a comma parts thousands in a column of distances: where metres
+// are meant and each comma stands before three digits.
+func groups(rows [][]string, column int, unit string) bool {
+	any := false
+	for _, r := range rows {
+		if column >= len(r) {
+			continue
+		}
+		_, u := cutUnit(r[column])
+		if u == "" {
+			u = unit
+		}
+		number, _ := cutUnit(r[column])
+		_, after, found := strings.Cut(number, ",")
+		if !found {
+			continue
+		}
+		if u != "m" || len(after) != 3 {
+			return false
+		}
+		any = true
+	}
+	return any
+}
+
+// cutUnit parts a length from its unit, where one is written beside it.
+func cutUnit(s string) (number, unit string) {
+	s = strings.ToLower(strings.TrimSpace(s))
+	number = strings.TrimSpace(strings.TrimRight(s, "abcdefghijklmnopqrstuvwxyz. "))
+	switch strings.Trim(s[len(number):], " .") {
+	case "km", "kilometres", "kilometers":
+		unit = "km"
+	case "m", "metres", "meters":
+		unit = "m"
+	case "mi", "mile", "miles":
+		unit = "mi"
+	}
+	return number, unit
+}
+
+func length(s, unit string, thousands bool) (float64, string, error) {
+	number, own := cutUnit(s)
+	if own != "" {
+		unit = own
+	}
+	if thousands {
+		number = strings.ReplaceAll(number, ",", "")
+	}
+	v, err := decimal(number)
+	return v, unit, err
 }
 
 func clip(s string, n int) string {
@@ -318,9 +413,18 @@ func clip(s string, n int) string {
 	return strings.ToValidUTF8(s[:n], "")
 }
 
+// decimal reads a number with a decimal point or comma, its thousands parted by the
+// other of the two, a blank or an apostrophe.
 func decimal(s string) (float64, error) {
 	s = strings.TrimSpace(strings.TrimRight(strings.ToLower(s), "kmi sp"))
-	if strings.Count(s, ",") == 1 && !strings.Contains(s, ".") {
+	s = strings.NewReplacer(" ", "", "\u00a0", "", "\u202f", "", "'", "", "’", "").Replace(s)
+	point, comma := strings.LastIndexByte(s, '.'), strings.LastIndexByte(s, ',')
+	switch {
+	case point >= 0 && comma > point:
+		s = strings.ReplaceAll(strings.ReplaceAll(s, ".", ""), ",", ".")
+	case comma >= 0 && point > comma, strings.Count(s, ",") > 1:
+		s = strings.ReplaceAll(s, ",", "")
+	case comma >= 0:
 		s = strings.Replace(s, ",", ".", 1)
 	}
 	v, err := strconv.ParseFloat(s, 64)
@@ -330,7 +434,31 @@ func decimal(s string) (float64, error) {
 	return v, err
 }
 
+// inWords reads a duration like 1h 02m 10s or 45 min; false for none.
+func inWords(s string) (int, bool) {
+	m := spelled.FindStringSubmatch(strings.ToLower(strings.TrimSpace(s)))
+	if m == nil || m[1]+m[2]+m[3] == "" {
+		return 0, false
+	}
+	total := 0
+	for i, of := range []int{3600, 60, 1} {
+		if m[i+1] != "" {
+			n, err := strconv.Atoi(m[i+1])
+			if err != nil || n > 100_000 {
+				return 0, false
+			}
+			total += n * of
+		}
+	}
+	return total, true
+}
+
+var spelled = regexp.MustCompile(`^(?:(\d+)\s*(?:h|hr|hrs|hours?)\b?\s*)?(?:(\d+)\s*(?:m|min|mins|minutes?)\b?\s*)?(?:(\d+)\s*(?:s|sec|secs|seconds?)\b?)?$`)
+
 func duration(s string, minutes bool) (int, error) {
+	if n, ok := inWords(s); ok {
+		return n, nil
+	}
 	parts := strings.Split(s, ":")
 	if len(parts) == 1 {
 		v, err := decimal(s)

@@ -35,6 +35,7 @@ var BundleTables = []BundleTable{
 	{Name: "mornings", rows: `mornings t WHERE t.runner_id = $1 ORDER BY t.on_date, t.zone, t.side, t.rev`, ByCol: true},
 	{Name: "runs", Kind: "run", rows: `runs t WHERE t.runner_id = $1 ORDER BY t.on_date, t.started_at, t.hash, t.metres, t.seconds, t.note, t.rev`, ByCol: true},
 	{Name: "run_tracks", rows: `run_tracks t JOIN runs r ON r.practice_id = t.practice_id AND r.id = t.run_id AND r.rev = 1 WHERE t.runner_id = $1 ORDER BY r.on_date, r.started_at, r.hash`},
+	{Name: "run_details", rows: `run_details t JOIN runs r ON r.practice_id = t.practice_id AND r.id = t.run_id AND r.rev = 1 WHERE t.runner_id = $1 ORDER BY r.on_date, r.started_at, r.hash`},
 	{Name: "day_notes", rows: `day_notes t WHERE t.runner_id = $1 ORDER BY t.on_date, t.rev`, ByCol: true},
 	{Name: "planned_weeks", rows: `planned_weeks t WHERE t.runner_id = $1 ORDER BY t.monday, t.rev`, ByCol: true},
 	{Name: "ramps", rows: `ramps t WHERE t.runner_id = $1 ORDER BY t.kind, t.rev`, ByCol: true},
@@ -49,7 +50,7 @@ var BundleTables = []BundleTable{
 }
 
 // left out of a bundle: whose practice and user it was, and counters.
-var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from"}
+var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from", "import_id"}
 
 // BundleRows returns a table's rows of one runner as JSON objects, in an order
 // that does not depend on ids.

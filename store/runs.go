@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -30,20 +31,23 @@ type Run struct {
 	Source    string     `db:"source"`
 	Hash      string     `db:"hash"`
 	Removed   bool       `db:"removed"`
+	What      string     `db:"what"` // run or walk; a run where it is empty
+	ImportID  *string    `db:"import_id"`
+	Strike    string     `db:"strike"`
 	Seq       int64      `db:"seq"`
 	At        time.Time  `db:"at"`
 }
 
 const runColumns = `id, rev, runner_id, started_at, on_date, metres, seconds, cadence, effort::int, footwear, surface, shoe, fast, pain::int, zone, side,
-	limping, note, source, hash, removed, seq, at`
+	limping, note, source, hash, removed, what, import_id, strike, seq, at`
 
 // RunRevs returns all revisions of a runner's runs from a date on, by date, oldest
-// revision first.
+// revision first. A revision that says it was a walk is one of a run that is not there.
 func (tx *Tx) RunRevs(ctx context.Context, runner string, from time.Time) ([]Run, error) {
-	return all[Run](ctx, tx, `SELECT `+runColumns+` FROM runs WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, started_at NULLS LAST, id, rev`, runner, from)
+	return all[Run](ctx, tx, `SELECT `+strings.Replace(runColumns, " removed,", " removed OR what <> 'run' AS removed,", 1)+` FROM runs WHERE runner_id = $1 AND on_date >= $2 ORDER BY on_date, started_at NULLS LAST, id, rev`, runner, from)
 }
 
-// Runs returns a runner's runs in use from a date on, oldest first.
+// Runs returns a runner's outings in use from a date on, walks among them, oldest first.
 func (tx *Tx) Runs(ctx context.Context, runner string, from time.Time) ([]Run, error) {
 	return all[Run](ctx, tx, `SELECT * FROM (SELECT DISTINCT ON (id) `+runColumns+` FROM runs WHERE runner_id = $1 ORDER BY id, rev DESC) r
 		WHERE NOT removed AND on_date >= $2 ORDER BY on_date, started_at NULLS LAST, id`, runner, from)
@@ -67,12 +71,12 @@ func (tx *Tx) RunByContent(ctx context.Context, runner, hash string) (Run, error
 // ErrConflict when somebody stored that revision first.
 func (tx *Tx) PutRun(ctx context.Context, r Run, by string) (string, error) {
 	rows, err := tx.Query(ctx, `INSERT INTO runs (practice_id, id, rev, runner_id, started_at, on_date, metres, seconds, cadence, effort, footwear, surface, shoe, fast,
-		pain, zone, side, limping, note, source, hash, removed, by_user)
+		pain, zone, side, limping, note, source, hash, removed, what, import_id, strike, by_user)
 		VALUES (@practice, coalesce(nullif(@id, '')::uuid, gen_random_uuid()), @rev, @runner, @start, @on, @metres, @seconds, @cadence, @effort, @footwear, @surface, @shoe, @fast,
-		@pain, @zone, @side, @limping, @note, @source, @hash, @removed, @by) RETURNING id`,
+		@pain, @zone, @side, @limping, @note, @source, @hash, @removed, coalesce(nullif(@what, ''), 'run'), @import, @strike, @by) RETURNING id`,
 		pgx.NamedArgs{"practice": tx.Practice, "id": r.ID, "rev": r.Rev + 1, "runner": r.RunnerID, "start": r.StartedAt, "on": r.On, "metres": r.Metres, "seconds": r.Seconds,
 			"cadence": r.Cadence, "effort": r.Effort, "footwear": r.Footwear, "surface": r.Surface, "shoe": r.Shoe, "fast": r.Fast, "pain": r.Pain, "zone": r.Zone, "side": r.Side,
-			"limping": r.Limping, "note": r.Note, "source": r.Source, "hash": r.Hash, "removed": r.Removed, "by": by})
+			"limping": r.Limping, "note": r.Note, "source": r.Source, "hash": r.Hash, "removed": r.Removed, "what": r.What, "import": r.ImportID, "strike": r.Strike, "by": by})
 	if err != nil {
 		return "", translate(err)
 	}

@@ -21,6 +21,7 @@ import (
 	"notchback/app/pocket"
 	"notchback/app/ramp"
 	"notchback/app/record"
+	"notchback/app/running"
 	"notchback/app/view"
 	"notchback/core/body"
 	"notchback/core/catalogue"
@@ -470,11 +471,11 @@ func (l *loader) run(ctx context.Context, runner string, o one) error {
 	if err != nil {
 		return err
 	}
-	if _, err := l.a.ImportRuns(ctx, l.act, runner, "runs.csv", table.Bytes(), &t.Mapping); err != nil {
+	if _, err := l.a.ImportRuns(ctx, l.act, runner, running.Bringing{Name: "runs.csv", Content: table.Bytes(), Mapping: &t.Mapping}); err != nil {
 		return err
 	}
 	for i, b := range files {
-		if _, err := l.a.ImportRuns(ctx, l.act, runner, fmt.Sprintf("watch-%d", i+1), b, nil); err != nil {
+		if _, err := l.a.ImportRuns(ctx, l.act, runner, running.Bringing{Name: fmt.Sprintf("watch-%d", i+1), Content: b}); err != nil {
 			return err
 		}
 	}

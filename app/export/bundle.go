@@ -2,7 +2,6 @@ package export
 
 import (
 	"context"
-	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -23,7 +22,7 @@ import (
 // bundleVersion names the shape of a bundle; a newer one is refused.
 const (
 	bundleFormat  = "notchback-runner"
-	bundleVersion = 4
+	bundleVersion = 5
 )
 
 // Bundle is everything about one runner, to take along: profile, screenings,
@@ -97,13 +96,6 @@ func rename(v any, names map[string]string) any {
 
 // mustRefer are the columns that name another row.
 var mustRefer = map[string]string{"runner_id": "runner", "screening_id": "screening", "block_id": "block", "prescription_id": "prescription", "log_id": "log", "run_id": "run", "replaces": "log"}
-
-func newID() string {
-	var b [16]byte
-	_, _ = rand.Read(b[:])
-	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
-	return fmt.Sprintf("%x-%x-%x-%x-%x", b[0:4], b[4:6], b[6:8], b[8:10], b[10:])
-}
 
 // sent is a bundle as it was sent: its rows are not looked at yet.
 type sent struct {
@@ -387,7 +379,7 @@ func (m *importer) refer(t store.BundleTable, row map[string]any, at string) err
 		return err
 	}
 	if own != "" { // known from the next row on: no row refers to itself
-		m.ids[own] = newID()
+		m.ids[own] = app.NewID()
 	}
 	for k, v := range row {
 		row[k] = rename(v, m.ids)

@@ -110,7 +110,7 @@ func init() { // they refer to each other through the importer
 	intakes = map[string]func(m *importer, row map[string]any, v any) (bool, error){
 		"runners": take(runnerIn), "runner_wishes": take(wishesIn), "screenings": take(screeningIn), "trials": take(trialIn), "screening_parts": partIn,
 		"clearances": take(clearanceIn), "blocks": take(blockIn), "prescriptions": take(prescriptionIn), "pegs": take(pegIn), "block_changes": take(changeIn),
-		"session_logs": take(logIn), "session_items": take(itemIn), "mornings": take(morningIn), "runs": take(runIn), "run_tracks": take(trackIn),
+		"session_logs": take(logIn), "session_items": take(itemIn), "mornings": take(morningIn), "runs": take(runIn), "run_tracks": take(trackIn), "run_details": take(detailIn),
 		"day_notes": take(dayIn), "planned_weeks": take(plannedIn), "ramps": rampIn, "ramp_events": rampEventIn, "ramp_dates": take(rampDateIn),
 		"flags": take(flagIn), "decisions": take(decisionIn), "journal": take(journalIn),
 		// What the engine thought elsewhere is not taken over; it thinks anew.
@@ -473,11 +473,21 @@ type runRow struct {
 	Source    string     `json:"source" enum:"typed,fit,gpx,tcx,csv"`
 	Hash      string     `json:"hash" maxLength:"80"`
 	Removed   bool       `json:"removed"`
+	What      string     `json:"what" enum:"run,walk,"`
+	Strike    string     `json:"strike" enum:"rear,mid-fore,"`
 }
 
 func runIn(m *importer, _ map[string]any, r runRow) (bool, error) {
 	return true, first(m.near("on_date", r.On, 1), moments(&r.At, r.StartedAt), zoned("zone", r.Zone))
 }
+
+type detailRow struct {
+	RunID    string           `json:"run_id"`
+	RunnerID string           `json:"runner_id"`
+	Body     input.RunDetails `json:"body"`
+}
+
+func detailIn(_ *importer, _ map[string]any, r detailRow) (bool, error) { return true, r.Body.Check() }
 
 type trackRow struct {
 	RunID    string `json:"run_id"`

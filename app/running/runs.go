@@ -2,6 +2,7 @@ package running
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -28,6 +29,7 @@ type RunInput struct {
 	Cadence   *float64      `json:"cadence,omitempty" doc:"Steps of both feet a minute"`
 	Effort    *int          `json:"effort,omitempty" doc:"CR10, 0–10"`
 	Footwear  load.Footwear `json:"footwear,omitempty" enum:"usual,minimal,bare,"`
+	Strike    load.Strike   `json:"strike,omitempty" enum:"rear,mid-fore," doc:"Where somebody looked"`
 	Surface   string        `json:"surface,omitempty" maxLength:"60"`
 	Shoe      string        `json:"shoe,omitempty" maxLength:"60"`
 	Fast      bool          `json:"fast,omitempty"`
@@ -45,7 +47,10 @@ type RunView struct {
 	ID       string `json:"id"`
 	Rev      int    `json:"rev"`
 	Source   string `json:"source" enum:"typed,fit,gpx,tcx,csv"`
+	What     string `json:"what" enum:"run,walk" doc:"A walk counts in no volume and no dose"`
 	HasTrack bool   `json:"hasTrack,omitempty"`
+	// Details is what devices recorded.
+	Details *input.RunDetails `json:"details,omitempty"`
 }
 
 func (in RunInput) check(today day.Date) error {
@@ -91,7 +96,7 @@ func (in RunInput) check(today day.Date) error {
 
 func (in RunInput) row(r store.Run, zone *time.Location) store.Run {
 	r.On, r.Metres, r.Seconds = in.On.Time(), int(math.Round(in.Km*1000)), int(math.Round(in.Minutes*60))
-	r.Cadence, r.Effort, r.Footwear, r.Surface, r.Shoe, r.Fast = in.Cadence, in.Effort, string(in.Footwear), in.Surface, in.Shoe, in.Fast
+	r.Cadence, r.Effort, r.Footwear, r.Strike, r.Surface, r.Shoe, r.Fast = in.Cadence, in.Effort, string(in.Footwear), string(in.Strike), in.Surface, in.Shoe, in.Fast
 	r.Pain, r.Zone, r.Side, r.Limping, r.Note = in.Pain, in.Zone, string(in.Side), in.Limping, in.Note
 	if r.Source == "typed" || r.Source == "" {
 		r.StartedAt = nil
@@ -104,9 +109,12 @@ func (in RunInput) row(r store.Run, zone *time.Location) store.Run {
 }
 
 func runView(r store.Run, zone *time.Location) RunView {
-	v := RunView{ID: r.ID, Rev: r.Rev, Source: r.Source, RunInput: RunInput{
-		On: app.DateOf(r.On), Km: float64(r.Metres) / 1000, Minutes: math.Round(float64(r.Seconds)/0.6) / 100, Cadence: r.Cadence, Effort: r.Effort, Footwear: load.Footwear(r.Footwear), Surface: r.Surface,
+	v := RunView{ID: r.ID, Rev: r.Rev, Source: r.Source, What: "run", RunInput: RunInput{
+		On: app.DateOf(r.On), Km: float64(r.Metres) / 1000, Minutes: math.Round(float64(r.Seconds)/0.6) / 100, Cadence: r.Cadence, Effort: r.Effort, Footwear: load.Footwear(r.Footwear), Strike: load.Strike(r.Strike), Surface: r.Surface,
 		Shoe: r.Shoe, Fast: r.Fast, Pain: r.Pain, Zone: r.Zone, Side: body.Side(r.Side), Limping: r.Limping, Note: r.Note}}
+	if r.What == "walk" {
+		v.What = "walk"
+	}
 	if r.StartedAt != nil {
 		v.StartedAt = r.StartedAt.In(zone).Format("15:04")
 	}
@@ -124,8 +132,24 @@ func (a *Running) Runs(ctx context.Context, act app.Actor, runner string) ([]Run
 		if err != nil {
 			return err
 		}
+		details, err := tx.RunDetails(ctx, runner)
+		if err != nil {
+			return err
+		}
+		tracks, err := tx.Tracked(ctx, runner)
+		if err != nil {
+			return err
+		}
 		for i := len(rows) - 1; i >= 0; i-- {
-			out = append(out, runView(rows[i], act.Zone))
+			v := runView(rows[i], act.Zone)
+			v.HasTrack = tracks[v.ID]
+			if raw, ok := details[v.ID]; ok {
+				v.Details = &input.RunDetails{}
+				if err := json.Unmarshal(raw, v.Details); err != nil {
+					return fmt.Errorf("details of run %s: %w", v.ID, err)
+				}
+			}
+			out = append(out, v)
 		}
 		return nil
 	})

@@ -190,7 +190,7 @@ func doses(g *record.Gathered, f *record.Frame, from day.Date) map[day.Date]map[
 		}
 		for _, t := range tissues {
 			for _, s := range body.Sides {
-				at(r.On, t, s).Put(load.ByRunning, load.RunDose(r, t, load.UnknownStrike, last))
+				at(r.On, t, s).Put(load.ByRunning, load.RunDose(r, t, r.Strike, last))
 			}
 		}
 	}

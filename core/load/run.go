@@ -29,6 +29,7 @@ type Run struct {
 	CadenceSpm *float64       `json:"cadenceSpm,omitempty" doc:"Steps of both feet a minute"`
 	Effort     *int           `json:"effort,omitempty" minimum:"0" maximum:"10" doc:"CR10"`
 	Footwear   Footwear       `json:"footwear,omitempty" enum:"usual,minimal,bare,"`
+	Strike     Strike         `json:"strike,omitempty" enum:"rear,mid-fore,"`
 	Pain       *body.Pain     `json:"pain,omitempty" minimum:"0" maximum:"10"`
 	Zone       screening.Zone `json:"zone,omitempty"`
 	Side       body.Side      `json:"side,omitempty" enum:"left,right,both,"`

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
+	"strings"
 
 	"notchback/app"
 	"notchback/app/daily"
@@ -34,23 +35,52 @@ func runsRoutes(r *Routes) {
 	}) (running.RunView, error) {
 		return r.House.AddRun(ctx, act, in.Key, in.ID, in.Body)
 	})
-	bring := door.With(post("/api/runners/{id}/run-files", "importRuns", "Bring in one file of runs: all of it or nothing"), door.Heavy, door.Long)
-	bring.MaxBodyBytes = formats.RunFileMost + 1
+	bring := door.With(post("/api/runners/{id}/run-files", "importRuns", "Bring in a file of runs, packed or not; each file in it whole or not at all. Or only look at it"), door.Heavy, door.Long)
+	bring.MaxBodyBytes = formats.RunPackMost + 1
 	route(r, bring, func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
 		Name    string `query:"name" maxLength:"300" doc:"Of the file"`
 		Mapping string `query:"mapping" maxLength:"2000" doc:"How a table's columns are mapped, as JSON; the one used for this header before when empty"`
+		Choices string `query:"choices" maxLength:"60000" doc:"Answers by the place of an outing, as JSON: run, walk or out"`
+		Import  string `query:"import" maxLength:"36" doc:"A name made by who sends, under which several files can be taken back as one"`
+		Preview bool   `query:"preview" doc:"Only look: nothing is stored"`
 		RawBody []byte `contentType:"application/octet-stream"`
 	}) (running.ImportResult, error) {
-		var m *formats.Mapping
+		b := running.Bringing{Name: in.Name, Content: in.RawBody, Import: in.Import, Preview: in.Preview}
 		if in.Mapping != "" {
-			m = &formats.Mapping{}
-			if err := json.Unmarshal([]byte(in.Mapping), m); err != nil {
+			b.Mapping = &formats.Mapping{}
+			if err := json.Unmarshal([]byte(in.Mapping), b.Mapping); err != nil {
 				return running.ImportResult{}, app.Invalid{{Field: "mapping", Message: "not a mapping of columns"}}
 			}
 		}
-		return r.House.ImportRuns(ctx, act, in.ID, in.Name, in.RawBody, m)
+		if in.Choices != "" {
+			if err := json.Unmarshal([]byte(in.Choices), &b.Choices); err != nil {
+				return running.ImportResult{}, app.Invalid{{Field: "choices", Message: "not answers by place"}}
+			}
+		}
+		if in.Import != "" && !isID(in.Import) {
+			return running.ImportResult{}, app.Invalid{{Field: "import", Message: "not a name of an import"}}
+		}
+		return r.House.ImportRuns(ctx, act, in.ID, b)
 	})
+	route(r, get("/api/runners/{id}/run-imports", "listImports", "What came in lately, newest first"), func(ctx context.Context, act app.Actor, in *api.ByID) (api.Items[running.ImportView], error) {
+		list, err := r.House.Imports(ctx, act, in.ID)
+		return api.Items[running.ImportView]{Items: list}, err
+	})
+	route(r, op(http.MethodDelete, "/api/runners/{id}/run-imports/{import}", "undoImport", "Take an import back as one", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Import string `path:"import" format:"uuid"`
+	}) (api.Nothing, error) {
+		return api.Nothing{}, r.House.UndoImport(ctx, act, in.ID, in.Import)
+	})
+	route(r, post("/api/runners/{id}/runs/effect", "effectOfRuns", "What runs that would come in do to the week"), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByID
+		Body struct {
+			Runs []running.WouldRun `json:"runs" maxItems:"5000" nullable:"false"`
+		}
+	}) (running.Effect, error) {
+		return r.House.EffectOf(ctx, act, in.ID, in.Body.Runs)
+	}, door.Reading)
 	download(r, get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, or those with a track as GPX"), func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
 		Kind string `path:"kind" enum:"csv,gpx"`
@@ -157,6 +187,16 @@ func runsRoutes(r *Routes) {
 	route(r, post("/api/engine", "acceptEngine", "Let this edition of the engine work by itself"), func(ctx context.Context, act app.Actor, _ *struct{}) (review.EngineState, error) {
 		return r.House.AcceptEngine(ctx, act)
 	}, door.Owners, door.Heavy, door.Listed)
+}
+
+// isID reports whether a text is a name as clients make them.
+func isID(s string) bool {
+	for i, c := range s {
+		if dash := i == 8 || i == 13 || i == 18 || i == 23; dash != (c == '-') || !dash && !strings.ContainsRune("0123456789abcdef", c) {
+			return false
+		}
+	}
+	return len(s) == 36
 }
 
 func optionalDay(s string) (day.Date, error) {
