@@ -534,12 +534,19 @@ func (f *fitFile) runs() []RunFile {
 		if len(sessions) > 1 && s.sport == typedef.SportTransition {
 			continue
 		}
-		out = append(out, f.run(s, len(sessions) == 1))
+		next := uint32(fitNoLong)
+		for _, o := range sessions {
+			if o.start != fitNoLong && s.start != fitNoLong && o.start > s.start {
+				next = min(next, o.start)
+			}
+		}
+		out = append(out, f.run(s, next, len(sessions) == 1))
 	}
 	return out
 }
 
-func (f *fitFile) run(s fitPart, only bool) RunFile {
+// run is the outing of a session, up to where the next one begins.
+func (f *fitFile) run(s fitPart, next uint32, only bool) RunFile {
 	r := RunFile{Kind: "fit", Name: s.name, Device: f.device, Offset: f.offset, Treadmill: s.subSport == typedef.SubSportTreadmill || s.subSport == typedef.SubSportIndoorRunning}
 	records := f.records
 	from, to := s.start, s.end
@@ -550,6 +557,9 @@ func (f *fitFile) run(s fitPart, only bool) RunFile {
 		to = from + uint32(min(s.elapsed+1, 1e9))
 	} else if to == fitNoLong || to < from {
 		to = fitNoLong
+	}
+	if to >= next {
+		to = next - 1
 	}
 	if !only {
 		lo, _ := slices.BinarySearchFunc(records, from, func(r fitRecord, at uint32) int { return cmp.Compare(r.at, at) })

@@ -348,6 +348,9 @@ func (b *bringing) twice(ctx context.Context, x *read) error {
 	case !errors.Is(err, app.ErrNotFound):
 		return err
 	}
+	if x.What == activity.Other { // what is kept out is in nobody's place
+		return nil
+	}
 	all := b.have
 	for _, y := range b.list {
 		if y.Takes == "run" || y.Takes == "walk" {
@@ -363,7 +366,7 @@ func (b *bringing) twice(ctx context.Context, x *read) error {
 			x.Known = fmt.Sprintf("%s, %s km: there already (%s)", app.DateOf(o.On).Words(), words.Number(float64(o.Metres)/1000, 1), o.Source)
 			return nil
 		}
-		if by, ok := shifted(o, x.row); ok && x.What != activity.Other {
+		if by, ok := shifted(o, x.row); ok {
 			x.Asks = append(x.Asks, fmt.Sprintf("Looks like the run of %s by a clock that is %s off: is it another?", o.StartedAt.In(b.act.Zone).Format("15:04"), by))
 		}
 	}

@@ -1472,9 +1472,43 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring in one file of runs: all of it or nothing */
+        /** Bring in a file of runs, packed or not; each file in it whole or not at all. Or only look at it */
         post: operations["importRuns"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/run-imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came in lately, newest first */
+        get: operations["listImports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/run-imports/{import}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an import back as one */
+        delete: operations["undoImport"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1492,6 +1526,23 @@ export interface paths {
         put?: never;
         /** Type a run */
         post: operations["addRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runners/{id}/runs/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What runs that would come in do to the week */
+        post: operations["effectOfRuns"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2196,6 +2247,20 @@ export interface components {
             right: components["schemas"]["ScreeningRetest"];
             say: components["schemas"]["Say"];
             was: components["schemas"]["ScreeningResult"];
+        };
+        Allowed: {
+            class: string;
+            /**
+             * Format: int64
+             * @description Of this week
+             */
+            metres: number;
+            /**
+             * Format: int64
+             * @description Metres; 0 where it is not known
+             */
+            steadyTo: number;
+            words: string;
         };
         AngleIn: {
             /** Format: double */
@@ -3397,6 +3462,35 @@ export interface components {
             right: string;
             same: boolean;
         };
+        Dynamics: {
+            /**
+             * Format: double
+             * @description Left foot's share of the time on the ground
+             */
+            balancePercent?: number;
+            /**
+             * Format: double
+             * @description Time of a foot on the ground
+             */
+            contactMs?: number;
+            /**
+             * Format: double
+             * @description Up and down of the body in a step
+             */
+            oscillationMm?: number;
+            /**
+             * Format: double
+             * @description Length of a step
+             */
+            stepMm?: number;
+        };
+        Effect: {
+            after: components["schemas"]["Allowed"];
+            before: components["schemas"]["Allowed"];
+        };
+        EffectOfRunsRequest: {
+            runs: components["schemas"]["WouldRun"][];
+        };
         EngineDiff: {
             ladder: string;
             now: string;
@@ -3625,21 +3719,56 @@ export interface components {
             deleted: boolean;
         };
         ImportResult: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Runs that count from now on
+             */
             added: number;
+            /**
+             * Format: int64
+             * @description Outings that wait for an answer; they were left out
+             */
+            asked: number;
             /**
              * Format: int64
              * @description Runs whose cadence was counted on one foot
              */
             doubled: number;
+            /**
+             * Format: int64
+             * @description Files of a pack that could not be read
+             */
+            failed: number;
             file: string;
+            /** @description Under which it can be taken back */
+            import?: string;
             /**
              * Format: int64
              * @description Runs that were there already, by content or by time
              */
             known: number;
             notes: string[];
+            /**
+             * Format: int64
+             * @description Outings that are no runs, left out
+             */
+            out: number;
+            outings: components["schemas"]["Outing"][];
             table?: components["schemas"]["Table"];
+            /**
+             * Format: int64
+             * @description Walks and hikes, kept and in no volume
+             */
+            walks: number;
+        };
+        ImportView: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            names: string;
+            /** Format: int64 */
+            runs: number;
+            undone?: boolean;
         };
         Item: {
             /**
@@ -3729,6 +3858,9 @@ export interface components {
         ItemsGateState: {
             items: components["schemas"]["SafetyGateState"][];
         };
+        ItemsImportView: {
+            items: components["schemas"]["ImportView"][];
+        };
         ItemsJournalLine: {
             items: components["schemas"]["JournalLine"][];
         };
@@ -3782,6 +3914,23 @@ export interface components {
             /** @description Against the visit before */
             since?: components["schemas"]["Against"];
             test: string;
+        };
+        Lap: {
+            /**
+             * Format: int64
+             * @description Seconds from the start
+             */
+            at: number;
+            /**
+             * Format: double
+             * @description Steps of both feet a minute
+             */
+            cadence?: number;
+            /** Format: int64 */
+            metres: number;
+            rest?: boolean;
+            /** Format: int64 */
+            seconds: number;
         };
         LeavePocketRequest: {
             device?: string;
@@ -4093,6 +4242,11 @@ export interface components {
             effort: number;
             /** Format: int64 */
             footwear: number;
+            /**
+             * Format: int64
+             * @description What was done: run, ride, gym; none where all rows are runs
+             */
+            kind?: number;
             /** @description A plain duration is minutes, else seconds */
             minutes?: boolean;
             /** Format: int64 */
@@ -4402,6 +4556,59 @@ export interface components {
             words: string;
         };
         Nothing: Record<string, never>;
+        Outing: {
+            /** @description What a coach has to look at before it counts */
+            asks: string[];
+            /** @description Local time of day */
+            at?: string;
+            /**
+             * Format: double
+             * @description Steps of both feet a minute
+             */
+            cadence?: number;
+            device?: string;
+            /**
+             * Format: int64
+             * @description Seconds with pauses
+             */
+            elapsed?: number;
+            /** @description Why the file could not be read; nothing else is set */
+            error?: string;
+            file: string;
+            /** @enum {string} */
+            kind?: "fit" | "gpx" | "tcx" | "csv" | "";
+            /** @description What is there already */
+            known?: string;
+            /** Format: int64 */
+            laps?: number;
+            /** Format: int64 */
+            metres: number;
+            name?: string;
+            notes: string[];
+            /** @description Older than the weeks that steer: it stays in the history */
+            old?: boolean;
+            /** Format: date */
+            on?: string;
+            /** @description The file counted one foot */
+            oneFoot?: boolean;
+            /** @description Under which it is answered */
+            place: string;
+            /**
+             * Format: int64
+             * @description Moving
+             */
+            seconds: number;
+            /** @description As the file names it */
+            sport?: string;
+            /**
+             * @description What becomes of it as things are
+             * @enum {string}
+             */
+            takes: "run" | "walk" | "out" | "asked";
+            /** @enum {string} */
+            what: "run" | "walk" | "other" | "asked" | "";
+            why: string[];
+        };
         OverrideDecisionRequest: {
             /**
              * Format: int64
@@ -5608,6 +5815,35 @@ export interface components {
             warning?: string;
             week: components["schemas"]["LoadWeek"];
         };
+        RunDetails: {
+            /**
+             * Format: double
+             * @description Metres up
+             */
+            ascent?: number;
+            dynamics?: components["schemas"]["Dynamics"];
+            /**
+             * Format: int64
+             * @description Seconds with pauses
+             */
+            elapsed?: number;
+            /** Format: double */
+            heartMost?: number;
+            /**
+             * Format: double
+             * @description Beats a minute, mean
+             */
+            heartRate?: number;
+            laps?: components["schemas"]["Lap"][] | null;
+            name?: string;
+            /** @description The files and devices it was read from */
+            sources?: components["schemas"]["RunSource"][] | null;
+            /** @description As the file names it */
+            sport?: string;
+            treadmill?: boolean;
+            /** @description Why it is taken for what it is */
+            why?: string[] | null;
+        };
         RunIn: {
             /**
              * Format: double
@@ -5681,8 +5917,20 @@ export interface components {
             side?: "left" | "right" | "both" | "";
             /** @description Local time of day, like 06:40 */
             startedAt?: string;
+            /**
+             * @description Where somebody looked
+             * @enum {string}
+             */
+            strike?: "rear" | "mid-fore" | "";
             surface?: string;
             zone?: string;
+        };
+        RunSource: {
+            device?: string;
+            file?: string;
+            hash?: string;
+            /** @enum {string} */
+            kind: "typed" | "fit" | "gpx" | "tcx" | "csv";
         };
         RunView: {
             /**
@@ -5690,6 +5938,7 @@ export interface components {
              * @description Steps of both feet a minute
              */
             cadence?: number;
+            details?: components["schemas"]["RunDetails"];
             /**
              * Format: int64
              * @description CR10, 0–10
@@ -5724,7 +5973,17 @@ export interface components {
             source: "typed" | "fit" | "gpx" | "tcx" | "csv";
             /** @description Local time of day, like 06:40 */
             startedAt?: string;
+            /**
+             * @description Where somebody looked
+             * @enum {string}
+             */
+            strike?: "rear" | "mid-fore" | "";
             surface?: string;
+            /**
+             * @description A walk counts in no volume and no dose
+             * @enum {string}
+             */
+            what: "run" | "walk";
             zone?: string;
         };
         Runner: {
@@ -7332,6 +7591,14 @@ export interface components {
             /** @description What the practice says beside it */
             text?: string;
             title: string;
+        };
+        WouldRun: {
+            /** Format: int64 */
+            metres: number;
+            /** Format: date */
+            on: string;
+            /** Format: int64 */
+            seconds: number;
         };
         Zone: {
             id: string;
@@ -14148,6 +14415,12 @@ export interface operations {
                 name?: string;
                 /** @description How a table's columns are mapped, as JSON; the one used for this header before when empty */
                 mapping?: string;
+                /** @description Answers by the place of an outing, as JSON: run, walk or out */
+                choices?: string;
+                /** @description A name made by who sends, under which several files can be taken back as one */
+                import?: string;
+                /** @description Only look: nothing is stored */
+                preview?: boolean;
             };
             header?: never;
             path: {
@@ -14168,6 +14441,141 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportResult"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listImports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsImportView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    undoImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
                 };
             };
             /** @description Unauthorized */
@@ -14309,6 +14717,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    effectOfRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EffectOfRunsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
                 };
             };
             /** @description Unauthorized */
