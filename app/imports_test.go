@@ -27,7 +27,7 @@ func dialects(o devices.Outing) map[string]devices.Dialect {
 // volume is all that counts as running of the rig's runner.
 func (r *rig) volume() int {
 	r.t.Helper()
-	v, err := r.a.Load(ctx, r.act, r.runner.ID, 8)
+	v, err := r.a.Load(ctx, r.act, r.runner.ID, 52)
 	require.NoError(r.t, err)
 	sum := 0
 	for _, w := range v.Weeks {

@@ -165,6 +165,12 @@ func guess(header []string, rows [][]string) Mapping {
 	if m.Duration >= 0 {
 		m.Minutes = slices.ContainsFunc(tokens(m.Duration), func(w string) bool { return w == "min" || w == "mins" || w == "minutes" })
 	}
+	if m.Date < 0 { // by what stands in it
+		m.Date = slices.IndexFunc(header, func(h string) bool {
+			i := slices.Index(header, h)
+			return !slices.ContainsFunc(rows, func(r []string) bool { return i >= len(r) || !dated(r[i]) })
+		})
+	}
 	if m.Date >= 0 {
 		// A first part over 12 can only be a day, a second over 12 only a day.
 		for _, r := range rows {
@@ -184,6 +190,12 @@ func guess(header []string, rows [][]string) Mapping {
 		}
 	}
 	return m
+}
+
+// dated reports a cell that is a date with a year of four digits.
+func dated(s string) bool {
+	p := datePieces(s)
+	return len(p) >= 3 && slices.ContainsFunc(p[:3], func(n int) bool { return n >= earliestYear && n < 2200 })
 }
 
 func datePieces(s string) []int {

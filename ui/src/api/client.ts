@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { newId } from "./id";
 import type { components, paths } from "./schema";
 
 export type Schema = components["schemas"];
@@ -63,4 +64,4 @@ export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
 }
 
 /** A fresh key under which a request is answered only once. */
-export const freshKey = () => crypto.randomUUID();
+export const freshKey = newId;

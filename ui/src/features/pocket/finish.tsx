@@ -1,8 +1,9 @@
 import { useState } from "react";
+import { newId } from "../../api/id";
 import { type Effort, toldAs, walksAgain } from "./course";
 import type { Progress } from "./keep";
 import { Chip, Main, Page } from "./kit";
-import { newId, zone } from "./link";
+import { zone } from "./link";
 import { emergency } from "./rules";
 import type { Ready } from "./usepocket";
 

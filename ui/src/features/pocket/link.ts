@@ -64,13 +64,4 @@ export const send: Send = async (list: Report[]) => {
   }
 };
 
-export const newId = () =>
-  crypto.randomUUID
-    ? crypto.randomUUID()
-    : "10000000-1000-4000-8000-100000000000".replace(/[018]/g, (c) =>
-        (
-          Number(c) ^
-          ((crypto.getRandomValues(new Uint8Array(1))[0] ?? 0) & (15 >> (Number(c) / 4)))
-        ).toString(16),
-      );
 export const zone = () => Intl.DateTimeFormat().resolvedOptions().timeZone;

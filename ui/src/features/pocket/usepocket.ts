@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { newId } from "../../api/id";
 import {
   type Kept,
   openStore,
@@ -9,7 +10,7 @@ import {
   type Store,
   whole,
 } from "./keep";
-import { Away, fetchPlan, leave, newId, SignedOut, send, zone } from "./link";
+import { Away, fetchPlan, leave, SignedOut, send, zone } from "./link";
 import { Outbox } from "./outbox";
 import { dateOf, localOf } from "./rules";
 

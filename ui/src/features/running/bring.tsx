@@ -1,59 +1,117 @@
 import { useRef, useState } from "react";
+import { createPortal } from "react-dom";
 import { NoConnection, type Schema } from "../../api/client";
+import { newId } from "../../api/id";
 import { Title } from "../../parts/marks";
 import { MapColumns } from "./columns";
 import { useTouch } from "./hooks";
+import { Imports } from "./imports";
+import { Preview } from "./preview";
 
-type Result = { name: string; text: string; bad?: boolean; table?: Schema["Table"]; file?: File };
+export type Seen = {
+  key: string;
+  file: File;
+  result?: Schema["ImportResult"];
+  error?: string;
+  mapping?: Schema["Mapping"];
+  /** What became of it, once it was taken in. */
+  done?: string;
+};
+/** Answers by file and place. */
+export type Answers = Record<string, "run" | "walk" | "out">;
 
-/** Takes in files one after the other, each whole or not at all. */
-export function Bring({ id }: { id: string }) {
-  const [results, setResults] = useState<Result[]>([]);
-  const [busy, setBusy] = useState<{ done: number; of: number } | null>(null);
+type Ask = {
+  preview?: boolean;
+  mapping?: Schema["Mapping"];
+  choices?: Record<string, string>;
+  import?: string;
+};
+
+/** Sends a file to be looked at or taken in; what is wrong with it is said. */
+async function send(
+  id: string,
+  file: File,
+  ask: Ask,
+): Promise<{ result?: Schema["ImportResult"]; error?: string }> {
+  const query = new URLSearchParams({ name: file.name });
+  if (ask.preview) query.set("preview", "true");
+  if (ask.import) query.set("import", ask.import);
+  if (ask.mapping) query.set("mapping", JSON.stringify(ask.mapping));
+  if (ask.choices && Object.keys(ask.choices).length > 0) query.set("choices", JSON.stringify(ask.choices));
+  try {
+    const res = await fetch(`/api/runners/${id}/run-files?${query}`, {
+      method: "POST",
+      headers: { "Content-Type": "application/octet-stream" },
+      body: file,
+    }).catch(() => {
+      throw new NoConnection();
+    });
+    const body = (await res.json().catch(() => ({}))) as Schema["ImportResult"] & Schema["ErrorModel"];
+    if (res.ok) return { result: body };
+    if (res.status === 413)
+      return { error: `${file.name} is too large; a file may have 25 MB, a packed one 64` };
+    return { error: body.errors?.[0]?.message ?? body.detail ?? "this file could not be read" };
+  } catch (e) {
+    return { error: (e as Error).message };
+  }
+}
+
+/** Looks at files first, says what they are, and takes in what counts. */
+export function Bring({ id, place }: { id: string; place: HTMLElement | null }) {
+  const [seen, setSeen] = useState<Seen[]>([]);
+  const [answers, setAnswers] = useState<Answers>({});
+  const [busy, setBusy] = useState<{ what: string; done: number; of: number } | null>(null);
   const [over, setOver] = useState(false);
+  const [said, setSaid] = useState("");
   const stop = useRef(false);
   const touch = useTouch(id);
-  const one = async (file: File, mapping?: Schema["Mapping"]): Promise<Result> => {
-    try {
-      const query = new URLSearchParams({ name: file.name });
-      if (mapping) query.set("mapping", JSON.stringify(mapping));
-      const res = await fetch(`/api/runners/${id}/run-files?${query}`, {
-        method: "POST",
-        headers: { "Content-Type": "application/octet-stream" },
-        body: file,
-      }).catch(() => {
-        throw new NoConnection();
-      });
-      const body = (await res.json().catch(() => ({}))) as Schema["ImportResult"] & Schema["ErrorModel"];
-      if (!res.ok) {
-        const why =
-          res.status === 413
-            ? `${file.name} is too large; up to 25 MB are read`
-            : (body.errors?.[0]?.message ?? body.detail ?? "this file could not be read");
-        return { name: file.name, text: why, bad: true };
-      }
-      if (body.table) return { name: file.name, text: "map its columns first", table: body.table, file };
-      const parts = [`${body.added} taken in`];
-      if (body.known) parts.push(`${body.known} there already`);
-      return { name: file.name, text: [...parts, ...body.notes].join("; ") };
-    } catch (e) {
-      return { name: file.name, text: (e as Error).message, bad: true };
+  const put = (x: Seen) => setSeen((list) => list.map((y) => (y.key === x.key ? x : y)));
+  const look = async (x: Seen) =>
+    put({ ...x, ...(await send(id, x.file, { preview: true, mapping: x.mapping })) });
+  const each = async (what: string, list: Seen[], fn: (x: Seen) => Promise<void>) => {
+    stop.current = false;
+    setBusy({ what, done: 0, of: list.length });
+    for (const [i, x] of list.entries()) {
+      if (stop.current) break;
+      await fn(x);
+      setBusy({ what, done: i + 1, of: list.length });
     }
+    setBusy(null);
   };
   const take = async (files: File[]) => {
     if (files.length === 0) return;
-    stop.current = false;
-    setResults([]);
-    setBusy({ done: 0, of: files.length });
-    for (const [i, f] of files.entries()) {
-      if (stop.current) break;
-      const r = await one(f);
-      setResults((list) => [...list, r]);
-      setBusy({ done: i + 1, of: files.length });
-    }
-    setBusy(null);
+    const list = files.map((file, i) => ({ key: `${Date.now()}-${i}`, file }));
+    setSaid("");
+    setAnswers({});
+    setSeen(list);
+    await each("looked at", list, look);
+    place?.scrollIntoView({ block: "start" });
+  };
+  const accept = async (list: Seen[]) => {
+    const all = newId();
+    let added = 0;
+    let walks = 0;
+    let left = 0;
+    await each("taken in", list, async (x) => {
+      const choices = Object.fromEntries(
+        (x.result?.outings ?? []).flatMap((o) => {
+          const a = answers[`${x.key}/${o.place}`];
+          return a ? [[o.place, a]] : [];
+        }),
+      );
+      const got = await send(id, x.file, { mapping: x.mapping, choices, import: all });
+      added += got.result?.added ?? 0;
+      walks += got.result?.walks ?? 0;
+      left += got.result?.asked ?? 0;
+      put({ ...x, ...got, result: got.result ?? x.result, done: got.error ?? "taken in" });
+    });
+    setSeen((rest) => rest.filter((y) => !list.some((x) => x.key === y.key)));
+    setSaid(
+      `${added} ${added === 1 ? "run" : "runs"} taken in${walks ? `, ${walks} kept as ${walks === 1 ? "a walk" : "walks"}` : ""}${left ? `; ${left} left out without an answer` : ""}.`,
+    );
     touch();
   };
+  const ready = seen.filter((x) => x.result && !x.result.table);
   return (
     <section aria-label="Bring in runs" className="mb-6">
       <Title>Bring in runs</Title>
@@ -71,7 +129,9 @@ export function Bring({ id }: { id: string }) {
           void dropped(e.dataTransfer).then(take);
         }}
       >
-        <p className="mb-2 text-[14px]">Drop files or a folder: FIT, GPX, TCX, CSV</p>
+        <p className="mb-2 text-[14px]">
+          Drop files or a folder: FIT, GPX, TCX, CSV, also packed as ZIP or GZ
+        </p>
         <div className="flex flex-wrap justify-center gap-2">
           <Pick label="Choose files" onFiles={take} />
           <Pick label="Choose a folder" folder onFiles={take} />
@@ -83,10 +143,10 @@ export function Bring({ id }: { id: string }) {
             className="grow accent-[var(--ink)]"
             value={busy.done}
             max={busy.of}
-            aria-label="Files read"
+            aria-label={`Files ${busy.what}`}
           />
           <span role="status">
-            {busy.done} of {busy.of}
+            {busy.done} of {busy.of} {busy.what}
           </span>
           <button
             type="button"
@@ -99,29 +159,45 @@ export function Bring({ id }: { id: string }) {
           </button>
         </div>
       )}
-      {results.length > 0 && (
-        <ul className="mt-2 text-[14px]" aria-label="What became of each file">
-          {results.map((r) => (
-            <li key={r.name} className="border-b border-rule py-1">
-              <b className="break-all">{r.name}</b>{" "}
-              <span className={r.bad ? "text-clay" : "text-ink-2"}>
-                {r.bad && <span aria-hidden="true">▲ </span>}
-                {r.text}
-              </span>
-              {r.table && r.file && (
-                <MapColumns
-                  t={r.table}
-                  done={async (m) => {
-                    const next = await one(r.file as File, m);
-                    setResults((list) => list.map((x) => (x === r ? next : x)));
-                    touch();
-                  }}
-                />
-              )}
-            </li>
-          ))}
-        </ul>
+      {said && (
+        <p role="status" className="mt-2">
+          {said}
+        </p>
       )}
+      {seen
+        .filter((x) => x.error || x.result?.table)
+        .map((x) => (
+          <div key={x.key} className="mt-2 border-b border-rule py-1 text-[14px]">
+            <b className="break-all">{x.file.name}</b>{" "}
+            {x.error && (
+              <span className="text-clay">
+                <span aria-hidden="true">▲ </span>
+                {x.error}
+              </span>
+            )}
+            {x.result?.table && (
+              <MapColumns t={x.result.table} done={(mapping) => look({ ...x, mapping, result: undefined })} />
+            )}
+          </div>
+        ))}
+      {ready.length > 0 &&
+        place &&
+        createPortal(
+          <Preview
+            id={id}
+            seen={ready}
+            answers={answers}
+            answer={(key, a) => setAnswers((was) => ({ ...was, [key]: a }))}
+            accept={(list) => void accept(list)}
+            drop={() => {
+              setSeen([]);
+              setAnswers({});
+            }}
+            busy={busy !== null}
+          />,
+          place,
+        )}
+      <Imports id={id} />
     </section>
   );
 }

@@ -11,6 +11,7 @@ export const columns: [keyof Schema["Mapping"] & string, string][] = [
   ["footwear", "Shoes"],
   ["surface", "Surface"],
   ["note", "Note"],
+  ["kind", "What it was"],
 ];
 
 /** Says once which column is what; it is remembered for tables with this header. */
@@ -38,8 +39,11 @@ export function MapColumns({
           {name}
           <select
             className="field min-h-8 py-0.5"
-            value={m[k] as number}
-            onChange={(e) => setM({ ...m, [k]: Number(e.target.value) })}
+            value={(m[k] as number | undefined) ?? -1}
+            onChange={(e) => {
+              const n = Number(e.target.value);
+              setM({ ...m, [k]: k === "kind" && n < 0 ? undefined : n });
+            }}
           >
             <option value={-1}>none</option>
             {t.header.map((h, i) => (
@@ -86,7 +90,7 @@ export function MapColumns({
         </select>
       </div>
       <button type="submit" className="btn min-h-8">
-        Take them in
+        Look at them
       </button>
     </form>
   );

@@ -30,7 +30,7 @@ export const useZones = () =>
 export function useTouch(runner: string) {
   const qc = useQueryClient();
   return () => {
-    for (const k of ["load", "runs", "block", "journal", "day", "review", "ramp"])
+    for (const k of ["load", "runs", "block", "journal", "day", "review", "ramp", "imports"])
       void qc.invalidateQueries({ queryKey: [k, runner] });
     void qc.invalidateQueries({ queryKey: ["bench"] });
   };

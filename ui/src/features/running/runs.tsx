@@ -18,6 +18,7 @@ export function RunsView() {
   const runs = useRuns(id);
   const [weeks, setWeeks] = useState(8);
   const load = useLoad(id, weeks);
+  const [place, setPlace] = useState<HTMLElement | null>(null);
   useKeys([{ show: "← →", does: "read a day of the time axis" }]);
   const broken = [runner, runs, load].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
@@ -53,13 +54,14 @@ export function RunsView() {
       </div>
       <Allows v={v} id={id} />
       <Timeline v={v} />
+      <div ref={setPlace} />
       <div className="grid gap-x-9 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <div className="min-w-0">
           <WeekTable v={v} />
           <RunTable id={id} runs={runs.data.items} />
         </div>
         <div>
-          <Bring id={id} />
+          <Bring id={id} place={place} />
           <TypeRun id={id} today={v.today} />
         </div>
       </div>

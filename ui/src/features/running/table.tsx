@@ -27,11 +27,13 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
         <table className="w-full min-w-[46rem] border-collapse text-[14px]">
           <thead>
             <tr className="text-left text-ink-2">
-              {["Day", "km", "min", "spm", "Effort", "Pain", "Where", "Limping", "Shoes", ""].map((h) => (
-                <th key={h} scope="col" className="py-1 pr-2 font-normal">
-                  {h || <span className="sr-only">take out</span>}
-                </th>
-              ))}
+              {["Day", "km", "min", "spm", "Effort", "Pain", "Where", "Limping", "Shoes", "Strike", ""].map(
+                (h) => (
+                  <th key={h} scope="col" className="py-1 pr-2 font-normal">
+                    {h || <span className="sr-only">take out</span>}
+                  </th>
+                ),
+              )}
             </tr>
           </thead>
           <tbody>
@@ -60,7 +62,7 @@ function RunRow({ id, r }: { id: string; r: Run }) {
   const put = useRunChange(
     id,
     async (part: Partial<RunInput>) => {
-      const { id: run, rev, source: _s, hasTrack: _t, ...was } = newest.current;
+      const { id: run, rev, source: _s, hasTrack: _t, what: _w, details: _d, ...was } = newest.current;
       newest.current = await need(
         api.PUT("/api/runs/{id}", {
           params: { path: { id: run }, query: { rev } },
@@ -88,7 +90,10 @@ function RunRow({ id, r }: { id: string; r: Run }) {
       <th scope="row" className="py-1 pr-2 text-left font-normal whitespace-nowrap">
         {name} {r.startedAt && <span className="text-ink-2">{r.startedAt}</span>}
         <span className="block text-[12px] text-ink-2">
+          {r.what === "walk" ? "walk, counts in nothing · " : ""}
           {r.source === "typed" ? "typed" : r.source.toUpperCase()}
+          {r.details?.sources?.at(-1)?.device ? ` · ${r.details.sources.at(-1)?.device}` : ""}
+          {(r.details?.sources?.length ?? 0) > 1 ? ` · ${r.details?.sources?.length} sources` : ""}
         </span>
       </th>
       <td className="pr-2 text-right font-semibold">{r.km.toFixed(1)}</td>
@@ -135,6 +140,18 @@ function RunRow({ id, r }: { id: string; r: Run }) {
           <option value="usual">usual</option>
           <option value="minimal">minimal</option>
           <option value="bare">bare</option>
+        </select>
+      </td>
+      <td className="pr-2">
+        <select
+          className={select}
+          aria-label={`${name}: foot strike`}
+          value={r.strike ?? ""}
+          onChange={(e) => put.mutate({ strike: e.target.value as RunInput["strike"] })}
+        >
+          <option value="">–</option>
+          <option value="rear">rear</option>
+          <option value="mid-fore">mid or fore</option>
         </select>
       </td>
       <td>

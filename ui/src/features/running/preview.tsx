@@ -1,0 +1,233 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, need, type Schema } from "../../api/client";
+import { weekDay } from "../../parts/dates";
+import type { Answers, Seen } from "./bring";
+import { km } from "./hooks";
+
+type Outing = Schema["Outing"];
+type Row = { x: Seen; o: Outing; key: string };
+const shown = 60;
+
+/** What becomes of an outing with the answers given. */
+const becomes = (r: Row, answers: Answers): string => {
+  if (r.o.known && r.o.takes === "out") return "known";
+  return answers[r.key] ?? r.o.takes;
+};
+
+/** Everything that was read, before it counts: what it is, what is asked, what it would do. */
+export function Preview({
+  id,
+  seen,
+  answers,
+  answer,
+  accept,
+  drop,
+  busy,
+}: {
+  id: string;
+  seen: readonly Seen[];
+  answers: Answers;
+  answer: (key: string, a: "run" | "walk" | "out") => void;
+  accept: (list: Seen[]) => void;
+  drop: () => void;
+  busy: boolean;
+}) {
+  const [all, setAll] = useState(false);
+  const rows: Row[] = seen.flatMap((x) =>
+    (x.result?.outings ?? []).map((o) => ({ x, o, key: `${x.key}/${o.place}` })),
+  );
+  const count = (what: string) => rows.filter((r) => becomes(r, answers) === what).length;
+  const runs = rows
+    .filter((r) => becomes(r, answers) === "run")
+    .map((r) => ({ on: r.o.on as string, metres: r.o.metres, seconds: r.o.seconds }));
+  const effect = useQuery({
+    queryKey: ["effect", id, runs],
+    queryFn: () =>
+      need(api.POST("/api/runners/{id}/runs/effect", { params: { path: { id } }, body: { runs } })),
+    enabled: runs.length > 0 && !busy,
+    placeholderData: (before) => before,
+  });
+  const asked = rows.filter((r) => becomes(r, answers) === "asked");
+  const silent = asked.filter((r) => r.o.asks.length === 1 && r.o.what === "asked");
+  const order = [...rows].sort((a, b) => Number(asked.includes(b)) - Number(asked.includes(a)));
+  const e = effect.data;
+  return (
+    <section aria-label="Before it counts" className="mb-6 border-l-4 border-ink bg-paper p-4">
+      <h3 className="text-[18px]">Before it counts</h3>
+      <p role="status">
+        {count("run")} {count("run") === 1 ? "run comes" : "runs come"} in
+        {count("walk") > 0 && `, ${count("walk")} kept as ${count("walk") === 1 ? "a walk" : "walks"}`}
+        {count("known") > 0 && `, ${count("known")} there already`}
+        {count("out") > 0 && `, ${count("out")} left out`}
+        {asked.length > 0 && (
+          <b className="text-clay">
+            , {asked.length} {asked.length === 1 ? "waits" : "wait"} for your answer
+          </b>
+        )}
+        .
+      </p>
+      {runs.length > 0 && e && (
+        <p className="text-[14px]">
+          This week {km(e.before.metres)} → <b>{km(e.after.metres)} km</b>, steady to{" "}
+          {e.before.steadyTo > 0 ? km(e.before.steadyTo) : "not known"} →{" "}
+          <b>{e.after.steadyTo > 0 ? `${km(e.after.steadyTo)} km` : "not known"}</b>: {e.after.words}.
+        </p>
+      )}
+      {silent.length > 1 && (
+        <p className="mt-1 text-[14px]">
+          All {silent.length} that don't say what they were are{" "}
+          {(["run", "walk", "out"] as const).map((a) => (
+            <button
+              key={a}
+              type="button"
+              className="btn-quiet mr-2"
+              onClick={() => {
+                for (const r of silent) answer(r.key, a);
+              }}
+            >
+              {{ run: "runs", walk: "walks", out: "neither" }[a]}
+            </button>
+          ))}
+        </p>
+      )}
+      <ul className="mt-2 text-[14px]">
+        {order.slice(0, all ? undefined : shown).map((r) => (
+          <OutingRow
+            key={r.key}
+            r={r}
+            is={becomes(r, answers)}
+            answer={(a) => answer(r.key, a)}
+            alone={seen.length > 1 ? () => accept([r.x]) : undefined}
+            busy={busy}
+          />
+        ))}
+      </ul>
+      {!all && order.length > shown && (
+        <button type="button" className="btn-quiet" onClick={() => setAll(true)}>
+          Show all {order.length}
+        </button>
+      )}
+      <div className="mt-3 flex flex-wrap gap-2">
+        <button
+          type="button"
+          className="btn btn-main"
+          disabled={busy || count("run") + count("walk") + count("known") === 0}
+          onClick={() => accept([...seen])}
+        >
+          Take them in
+        </button>
+        <button type="button" className="btn" disabled={busy} onClick={drop}>
+          Leave it
+        </button>
+      </div>
+      {asked.length > 0 && (
+        <p className="mt-1 text-[14px] text-ink-2">
+          What has no answer stays out. An answer on what it was holds for the next files of the same source.
+        </p>
+      )}
+    </section>
+  );
+}
+
+const names: Record<string, string> = {
+  run: "run",
+  walk: "walk",
+  out: "left out",
+  known: "there already",
+};
+
+function OutingRow({
+  r,
+  is,
+  answer,
+  alone,
+  busy,
+}: {
+  r: Row;
+  is: string;
+  answer: (a: "run" | "walk" | "out") => void;
+  alone?: () => void;
+  busy: boolean;
+}) {
+  const o = r.o;
+  if (o.error)
+    return (
+      <li className="border-t border-rule py-1.5">
+        <b className="break-all">{o.file}</b>{" "}
+        <span className="text-clay">
+          <span aria-hidden="true">▲ </span>
+          {o.error}
+        </span>
+      </li>
+    );
+  const what = `${weekDay(o.on as string)}${o.at ? ` ${o.at}` : ""}`;
+  const minutes = Math.round(o.seconds / 60);
+  const whole = o.elapsed ? Math.round(o.elapsed / 60) : 0;
+  return (
+    <li
+      className={`grid gap-x-4 border-t border-rule py-1.5 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_auto] ${is === "asked" ? "border-l-4 border-l-clay pl-2" : ""}`}
+    >
+      <b>{what}</b>
+      <span className="lg:text-right">{km(o.metres)} km</span>
+      <span className="lg:text-right">
+        {minutes} min{whole > minutes ? ` of ${whole}` : ""}
+      </span>
+      <span className="lg:text-right">{o.cadence ? `${Math.round(o.cadence)} spm` : ""}</span>
+      <div className="min-w-0">
+        <p className="break-words text-ink-2">
+          {[
+            o.sport && `said to be ${o.sport}`,
+            o.name && `“${o.name}”`,
+            (o.laps ?? 0) > 1 && `${o.laps} laps`,
+            o.device,
+            o.file,
+          ]
+            .filter(Boolean)
+            .join(" · ")}
+        </p>
+        {o.known && <p>{o.known}</p>}
+        {o.old && is === "run" && (
+          <p className="text-ink-2">Older than the weeks that steer: it stays in the history.</p>
+        )}
+        {o.notes.map((n) => (
+          <p key={n} className="text-ink-2">
+            {n}
+          </p>
+        ))}
+        {(o.takes === "asked" || is === "out") && o.what !== "run" && o.why.length > 0 && (
+          <p>{o.why.join("; ")}.</p>
+        )}
+        {o.asks.map((a) => (
+          <p key={a} className="font-semibold">
+            {a}
+          </p>
+        ))}
+      </div>
+      {o.known && o.takes === "out" ? (
+        <span className="font-semibold">{names.known}</span>
+      ) : (
+        <p className="flex flex-wrap items-baseline gap-x-3">
+          {(["run", "walk", "out"] as const).map((a) => (
+            <label key={a} className="flex items-center gap-1.5">
+              <input
+                type="radio"
+                name={r.key}
+                aria-label={`${what}: ${names[a]}`}
+                checked={is === a}
+                disabled={busy}
+                onChange={() => answer(a)}
+              />
+              {{ run: "a run", walk: "a walk or hike", out: "leave it out" }[a]}
+            </label>
+          ))}
+          {alone && is !== "asked" && (
+            <button type="button" className="btn-quiet" disabled={busy} onClick={alone}>
+              only this file
+            </button>
+          )}
+        </p>
+      )}
+    </li>
+  );
+}
