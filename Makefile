@@ -106,7 +106,7 @@ faults: build
 # Every reader of what comes from outside, for FUZZTIME each.
 FUZZTIME ?= 60s
 fuzz:
-	@for t in formats/FuzzReadRuns formats/FuzzRunXML formats/FuzzRunFIT formats/FuzzReadRunTable formats/FuzzDrawnTable formats/FuzzTRC formats/FuzzDrawnTRC app/export/FuzzBundle app/export/FuzzStored; do
+	@for t in formats/FuzzReadRuns formats/FuzzRunXML formats/FuzzRunFIT formats/FuzzReadRunTable formats/FuzzDrawnTable formats/FuzzUnpack formats/FuzzTRC formats/FuzzDrawnTRC app/export/FuzzBundle app/export/FuzzStored; do
 	  go test ./$$(dirname $$t) -run xxx -fuzz "^$$(basename $$t)\$$" -fuzztime $(FUZZTIME)
 	done
 

@@ -292,6 +292,9 @@ func FuzzReadRuns(f *testing.F) {
 		f.Add(b[:len(b)/3])
 	}
 	f.Add([]byte(gpx(point(1, 1, "2026-05-04T06:00:00Z"))))
+	for _, d := range devices.Dialects(devices.Outing{Start: outing.Start, Metres: 400, PaceSecond: 345, Cadence: 168}, 1) {
+		f.Add(d.Data)
+	}
 	f.Fuzz(func(t *testing.T, b []byte) {
 		runs, err := ReadRuns(b, atNow)
 		if err != nil {
@@ -299,8 +302,30 @@ func FuzzReadRuns(f *testing.F) {
 			return
 		}
 		for _, r := range runs {
-			assert.Positive(t, r.Seconds)
-			assert.GreaterOrEqual(t, r.Metres, 0)
+			assert.NoError(t, r.check(atNow))
+			assert.NotEmpty(t, r.What.Kind)
+		}
+	})
+}
+
+func FuzzUnpack(f *testing.F) {
+	f.Add(gz([]byte("x")))
+	f.Add(gz(gz([]byte("x"))))
+	f.Add(zipped(f, map[string][]byte{"a.gpx": []byte("<gpx/>"), "b.gz": gz([]byte("y")), "c/": nil}))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		list, err := Unpack("x", b)
+		if err != nil {
+			assert.Empty(t, list)
+			var re *ReadError
+			assert.ErrorAs(t, err, &re)
+			return
+		}
+		assert.NotEmpty(t, list)
+		for _, in := range list {
+			assert.LessOrEqual(t, len(in.Data), RunPackMost)
+			if in.Err != nil {
+				assert.Empty(t, in.Data)
+			}
 		}
 	})
 }
