@@ -3,14 +3,14 @@ package formats
 import (
 	"bytes"
 	"cmp"
-	"errors"
-	"io"
+	"encoding/binary"
 	"math"
 	"slices"
 	"strings"
 
 	"github.com/muktihari/fit/decoder"
 	"github.com/muktihari/fit/kit/datetime"
+	"github.com/muktihari/fit/kit/hash/crc16"
 	"github.com/muktihari/fit/profile/typedef"
 	"github.com/muktihari/fit/profile/untyped/fieldnum"
 	"github.com/muktihari/fit/profile/untyped/mesgnum"
@@ -474,39 +474,69 @@ var fitKinds = map[typedef.File]string{
 	typedef.FileExdConfiguration: "a display's settings",
 }
 
-func readFIT(b []byte) ([]RunFile, error) {
-	var out []RunFile
-	var f fitFile
-	dec := decoder.New(bytes.NewReader(b), decoder.WithMesgListener(&f), decoder.WithBroadcastOnly())
-	for n := 0; dec.Next(); n++ {
-		f = fitFile{kind: typedef.FileInvalid}
-		_, err := dec.Decode()
-		if what, none := fitKinds[f.kind]; none {
-			return nil, bad("", "this is %s, not a run", what)
-		}
-		cut := errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF)
+// fitPiece is one of the FIT files that may lie behind each other in one.
+type fitPiece struct {
+	bytes []byte
+	cut   bool // it breaks off
+}
+
+// fitPieces parts a file. The check sum goes over head and content: with it a head of the
+// older, shorter kind is as good as any.
+func fitPieces(b []byte) ([]fitPiece, error) {
+	var out []fitPiece
+	for len(b) >= fitHead && bytes.Equal(b[8:12], []byte(".FIT")) {
+		size, data := int(b[0]), binary.LittleEndian.Uint32(b[4:8])
+		whole := size + int(data) + 2
 		switch {
-		case err != nil && n > 0 && len(f.records) == 0 && len(f.sessions) == 0:
-			return out, nil // something else lies behind the end
-		case errors.Is(err, decoder.ErrCRCChecksumMismatch):
-			return nil, bad("", "the FIT file is damaged: its check sum is wrong")
-		case err != nil && !(cut && len(f.records) > 0):
-			return nil, bad("", "the FIT file is damaged or breaks off; export it again")
+		case size < fitHead || size > fitHead+2:
+			return nil, bad("", "the FIT file is damaged: its head can't be read")
+		case whole > len(b):
+			return append(out, fitPiece{b, true}), nil
 		}
-		if f.many {
+		sum := crc16.New()
+		_, _ = sum.Write(b[:whole-2])
+		if sum.Sum16() != binary.LittleEndian.Uint16(b[whole-2:whole]) {
+			return nil, bad("", "the FIT file is damaged: its check sum is wrong")
+		}
+		out = append(out, fitPiece{b[:whole], false})
+		b = b[whole:]
+	}
+	return out, nil
+}
+
+const fitHead = 12 // bytes, the least
+
+func readFIT(b []byte) ([]RunFile, error) {
+	pieces, err := fitPieces(b)
+	if err != nil {
+		return nil, err
+	}
+	var out []RunFile
+	other := ""
+	for _, piece := range pieces {
+		f := fitFile{kind: typedef.FileInvalid}
+		_, err := decoder.New(bytes.NewReader(piece.bytes), decoder.WithMesgListener(&f), decoder.WithBroadcastOnly(), decoder.WithIgnoreChecksum()).Decode()
+		if what, none := fitKinds[f.kind]; none {
+			other = what
+			continue
+		}
+		switch {
+		case err != nil && !(piece.cut && len(f.records) > 0):
+			return nil, bad("", "the FIT file is damaged or breaks off; export it again")
+		case f.many:
 			return nil, bad("", "more than %d points", mostPoints)
 		}
 		runs := f.runs()
 		for i := range runs {
-			if cut && runs[i].What.Kind == activity.Run { // nobody knows what came after
+			if piece.cut && runs[i].What.Kind == activity.Run { // nobody knows what came after
 				runs[i].What.Kind = activity.Asked
 				runs[i].What.Why = append(runs[i].What.Why, "the file breaks off: this is what there is")
 			}
 		}
 		out = append(out, runs...)
-		if cut {
-			break
-		}
+	}
+	if len(out) == 0 && other != "" {
+		return nil, bad("", "this is %s, not a run", other)
 	}
 	return out, nil
 }

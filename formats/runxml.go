@@ -238,13 +238,16 @@ func (t *xmlRun) done(kind string) (RunFile, error) {
 		}
 		if last != nil {
 			dt := p.at.Sub(last.at)
+			if dt == 0 {
+				dt = time.Second // two points of one second
+			}
 			switch d := haversine(last.lat, last.lon, p.lat, p.lon); {
 			case p.piece != last.piece && dt > joined: // a pause
 				pace.pause()
 			case dt > 0 && d/dt.Seconds() <= jumpSpeed:
 				moved += d
 				if d/dt.Seconds() >= stillSpeed {
-					moving += dt.Seconds()
+					moving += p.at.Sub(last.at).Seconds()
 				}
 			}
 		}
