@@ -504,7 +504,10 @@ func fitPieces(b []byte) ([]fitPiece, error) {
 	return out, nil
 }
 
-const fitHead = 12 // bytes, the least
+const (
+	fitHead        = 12 // bytes, the least
+	fitRecordBytes = 26 // of a common record, for room
+)
 
 func readFIT(b []byte) ([]RunFile, error) {
 	pieces, err := fitPieces(b)
@@ -514,7 +517,7 @@ func readFIT(b []byte) ([]RunFile, error) {
 	var out []RunFile
 	other := ""
 	for _, piece := range pieces {
-		f := fitFile{kind: typedef.FileInvalid}
+		f := fitFile{kind: typedef.FileInvalid, records: make([]fitRecord, 0, min(len(piece.bytes)/fitRecordBytes, mostPoints))}
 		_, err := decoder.New(bytes.NewReader(piece.bytes), decoder.WithMesgListener(&f), decoder.WithBroadcastOnly(), decoder.WithIgnoreChecksum()).Decode()
 		if what, none := fitKinds[f.kind]; none {
 			other = what
@@ -615,23 +618,25 @@ func (f *fitFile) run(s fitPart, next uint32, only bool) RunFile {
 	var lat, lon, moved, still float64
 	var lastAt uint32
 	placed := false
-	for _, x := range records {
+	heights := make([]float64, 0, len(records)) // never grows: points look into it
+	if len(records) > 0 && records[0].lat != fitNoPlace {
+		r.Track = make([]Point, 0, len(records))
+	}
+	far := math.IsNaN(s.metres) || math.IsNaN(s.timer)
+	for i := range records {
+		x := &records[i]
 		at := float64(int64(x.at) - int64(from))
 		if x.cadence > 0 {
 			cadence.add(x.cadence)
 			both = both || x.both
 		}
-		for _, v := range []struct {
-			n    float64
-			into *mean
-		}{{x.heart, &heart}, {x.contact, &contact}, {x.oscillation, &oscillation}, {x.share, &share}, {x.step, &step}} {
-			if v.n > 0 {
-				v.into.add(v.n)
-			}
-		}
-		most = math.Max(most, x.heart)
-		if math.IsNaN(most) {
-			most = 0
+		heart.some(x.heart)
+		contact.some(x.contact)
+		oscillation.some(x.oscillation)
+		share.some(x.share)
+		step.some(x.step)
+		if x.heart > most {
+			most = x.heart
 		}
 		h.Power = h.Power || x.power
 		if !math.IsNaN(x.metres) {
@@ -642,13 +647,13 @@ func (f *fitFile) run(s fitPart, next uint32, only bool) RunFile {
 		}
 		var height *float64
 		if !math.IsNaN(x.height) {
-			hh := x.height
-			height = &hh
-			up.add(hh)
+			heights = append(heights, x.height)
+			height = &heights[len(heights)-1]
+			up.add(x.height)
 		}
 		if x.lat != fitNoPlace && x.lon != fitNoPlace {
 			la, lo := float64(x.lat)*fitSemicircle, float64(x.lon)*fitSemicircle
-			if placed {
+			if placed && (far || math.IsNaN(x.metres)) {
 				d := haversine(lat, lon, la, lo)
 				if dt := float64(x.at - lastAt); dt > 0 && d/dt <= jumpSpeed {
 					moved += d

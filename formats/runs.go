@@ -327,6 +327,13 @@ type mean struct {
 
 func (m *mean) add(v float64) { m.sum += v; m.n++ }
 
+// some adds what was measured.
+func (m *mean) some(v float64) {
+	if v > 0 {
+		m.add(v)
+	}
+}
+
 func (m *mean) value() *float64 {
 	if m.n == 0 {
 		return nil

@@ -7,6 +7,8 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"net/http"
+	"net/url"
 	"os"
 	"testing"
 	"time"
@@ -76,6 +78,7 @@ func TestRatios(t *testing.T) {
 
 	c, err := catalogue.BuiltIn()
 	require.NoError(t, err)
+	previews(t, against)
 	plan := planning.Plan(c, planning.Evidence{}, planning.Assume(c))
 	against("a plan", each(func() { planning.Plan(c, planning.Evidence{}, planning.Assume(c)) }), "writing it as JSON", each(func() {
 		_, err := json.Marshal(plan)
@@ -142,4 +145,41 @@ func TestRatios(t *testing.T) {
 		in["readings"], in["reason"] = []obj{{"firstStep": n % 3}}, "asked again"
 		ask("PUT", fmt.Sprintf("/api/runners/%s/days/%s", id, today), in)()
 	}), "an empty request", empty, 1000)
+}
+
+// previews looks at a thousand mixed files, packed in one and one by one.
+func previews(t *testing.T, against func(what string, took time.Duration, under string, bare time.Duration, gross float64)) {
+	st := staged(t, web.Options{})
+	coach := signedIn(t, st.Server, demo.Email)
+	id := coach.runner("Isolde")
+	var list []devices.Dialect
+	for i := 0; len(list) < 1000; i++ {
+		for _, d := range devices.Dialects(devices.Outing{Start: time.Now().AddDate(0, 0, -1-i%300).Truncate(time.Second), Metres: 6000, PaceSecond: 350, Cadence: 168}, uint64(i)) {
+			if kind, _ := formats.Sniff(d.Data); kind == "csv" || len(list) == 1000 {
+				continue // a table is mapped first
+			}
+			d.Name = fmt.Sprintf("%04d-%s", len(list), d.Name)
+			list = append(list, d)
+		}
+	}
+	z, err := devices.Zip(list)
+	require.NoError(t, err)
+	look := func(name string, b []byte) {
+		req, err := http.NewRequestWithContext(context.Background(), http.MethodPost, st.URL+"/api/runners/"+id+"/run-files?preview=true&name="+url.QueryEscape(name), bytes.NewReader(b))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/octet-stream")
+		res, err := coach.Do(req)
+		require.NoError(t, err)
+		_, err = io.Copy(io.Discard, res.Body)
+		require.NoError(t, err)
+		require.NoError(t, res.Body.Close())
+	}
+	begun := time.Now()
+	look("all.zip", z)
+	together := time.Since(begun)
+	begun = time.Now()
+	for _, d := range list {
+		look(d.Name, d.Data)
+	}
+	against("1,000 mixed files, previewed in a zip", together, "one after the other", time.Since(begun), 4)
 }
