@@ -5,12 +5,14 @@ import (
 	"bytes"
 	"compress/gzip"
 	"fmt"
+	"io"
 	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"notchback/core/activity"
 	"notchback/devices"
@@ -214,5 +216,60 @@ func TestErrorsAreInPlainWords(t *testing.T) {
 			}
 			assert.False(t, strings.Contains(err.Error(), "\n"))
 		}
+	}
+}
+
+// A run of any kind keeps its numbers from format to format.
+func TestRunsKeepTheirNumbersAcrossFormats(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		o := devices.Outing{Start: outing.Start.Add(-time.Duration(rapid.IntRange(0, 400*24).Draw(t, "hours")) * time.Hour), Metres: rapid.Float64Range(1200, 30_000).Draw(t, "metres"),
+			PaceSecond: rapid.Float64Range(220, 520).Draw(t, "pace"), Cadence: rapid.Float64Range(150, 195).Draw(t, "cadence")}
+		b, err := o.FIT(rapid.Uint64().Draw(t, "seed"))
+		require.NoError(t, err)
+		was, err := ReadRuns(b, atNow)
+		require.NoError(t, err)
+		for _, write := range []func(w io.Writer, rows []RunRow) (int, error){RunsTCX, RunsGPX, RunsTCX} {
+			var out bytes.Buffer
+			n, err := write(&out, []RunRow{{RunFile: was[0]}})
+			require.NoError(t, err)
+			require.Equal(t, 1, n)
+			now, err := ReadRuns(out.Bytes(), atNow)
+			require.NoError(t, err)
+			require.Len(t, now, 1)
+			require.True(t, was[0].Start.Equal(now[0].Start))
+			require.InDelta(t, o.Metres, now[0].Metres, 1+0.005*o.Metres)
+			require.InDelta(t, o.Seconds(), now[0].Seconds, 1)
+			require.Equal(t, activity.Run, now[0].What.Kind)
+			if c := now[0].CadenceSpm; c != nil {
+				require.InDelta(t, *was[0].CadenceSpm, *c, 0.5)
+			}
+			require.Len(t, now[0].Track, len(was[0].Track))
+			was = now
+		}
+	})
+}
+
+// Laps that make up a run are written as laps and read again.
+func TestLapsGoOutAndComeBack(t *testing.T) {
+	for _, d := range devices.Dialects(outing, 3) {
+		if d.Name != "laps.tcx" && d.Name != "intervals.fit" {
+			continue
+		}
+		was, err := ReadRuns(d.Data, atNow)
+		require.NoError(t, err)
+		var out bytes.Buffer
+		_, err = RunsTCX(&out, []RunRow{{RunFile: was[0]}})
+		require.NoError(t, err)
+		now, err := ReadRuns(out.Bytes(), atNow)
+		require.NoError(t, err)
+		sum := 0
+		for _, l := range was[0].Laps {
+			sum += l.Seconds
+		}
+		if sum == was[0].Seconds {
+			assert.Len(t, now[0].Laps, len(was[0].Laps), d.Name)
+		}
+		assert.Equal(t, was[0].Seconds, now[0].Seconds, d.Name)
+		assert.Len(t, now[0].Track, len(was[0].Track), d.Name)
 	}
 }

@@ -512,7 +512,7 @@ type RunRow struct {
 // reads back with the columns as they are named.
 func RunsCSV(w io.Writer, rows []RunRow, zone *time.Location) error {
 	c := newTable(w)
-	c.row("date", "start time", "distance (m)", "duration", "cadence", "effort", "footwear", "surface", "fast", "pain", "zone", "side", "limping", "source", "note")
+	c.row("date", "start time", "distance (m)", "duration", "cadence", "effort", "footwear", "surface", "fast", "pain", "zone", "side", "limping", "source", "type", "note")
 	num := func(p *int) string {
 		if p == nil {
 			return ""
@@ -529,9 +529,17 @@ func RunsCSV(w io.Writer, rows []RunRow, zone *time.Location) error {
 			cad = strconv.FormatFloat(*r.CadenceSpm, 'f', -1, 64)
 		}
 		c.row(r.On.String(), clock, strconv.Itoa(r.Metres), fmt.Sprintf("%d:%02d:%02d", r.Seconds/3600, r.Seconds/60%60, r.Seconds%60), cad,
-			num(r.Effort), r.Footwear, r.Surface, yes[r.Fast], num(r.Pain), r.Zone, r.Side, yes[r.Limping], r.Source, r.Note)
+			num(r.Effort), r.Footwear, r.Surface, yes[r.Fast], num(r.Pain), r.Zone, r.Side, yes[r.Limping], r.Source, kindName(r.What.Kind, "run", "walk"), r.Note)
 	}
 	return c.done()
+}
+
+// kindName names an outing of ours; what is not said to be a walk is a run.
+func kindName(k activity.Kind, run, walk string) string {
+	if k == activity.Walk {
+		return walk
+	}
+	return run
 }
 
 type gpxOut struct {
@@ -559,7 +567,7 @@ func RunsGPX(w io.Writer, rows []RunRow) (int, error) {
 		if len(r.Track) == 0 || r.Start.IsZero() {
 			continue
 		}
-		t := gpxTrk{Name: "Run of " + r.On.String(), Type: "running"}
+		t := gpxTrk{Name: kindName(r.What.Kind, "Run", "Walk") + " of " + r.On.String(), Type: kindName(r.What.Kind, "running", "walking")}
 		for _, p := range r.Track {
 			t.Points = append(t.Points, gpxPt{p.Lat, p.Lon, p.Metres, r.Start.Add(time.Duration(p.At) * time.Second).UTC().Format(time.RFC3339)})
 		}
@@ -572,4 +580,84 @@ func RunsGPX(w io.Writer, rows []RunRow) (int, error) {
 	e := xml.NewEncoder(w)
 	e.Indent("", " ")
 	return len(out.Tracks), e.Encode(out)
+}
+
+type tcxOut struct {
+	XMLName    xml.Name      `xml:"http://www.garmin.com/xmlschemas/TrainingCenterDatabase/v2 TrainingCenterDatabase"` // the format's own name
+	Activities []tcxActivity `xml:"Activities>Activity"`
+}
+type tcxActivity struct {
+	Sport string   `xml:"Sport,attr"`
+	ID    string   `xml:"Id"`
+	Laps  []tcxLap `xml:"Lap"`
+	Notes string   `xml:"Notes,omitempty"`
+}
+type tcxLap struct {
+	Start     string  `xml:"StartTime,attr"`
+	Seconds   int     `xml:"TotalTimeSeconds"`
+	Metres    int     `xml:"DistanceMeters"`
+	Calories  int     `xml:"Calories"` // the format asks for it; it is not known
+	Intensity string  `xml:"Intensity"`
+	Trigger   string  `xml:"TriggerMethod"`
+	Points    []tcxPt `xml:"Track>Trackpoint,omitempty"`
+	Cadence   float64 `xml:"Extensions>LX>AvgRunCadence,omitempty"`
+}
+type tcxPt struct {
+	Time   string   `xml:"Time"`
+	Lat    float64  `xml:"Position>LatitudeDegrees"`
+	Lon    float64  `xml:"Position>LongitudeDegrees"`
+	Height *float64 `xml:"AltitudeMeters,omitempty"`
+}
+
+// RunsTCX writes the runs whose start is known as TCX, with their laps, and returns how
+// many. A track goes with the laps it lies in; cadence is of one foot, as the format has it.
+func RunsTCX(w io.Writer, rows []RunRow) (int, error) {
+	var out tcxOut
+	for _, r := range rows {
+		if r.Start.IsZero() || r.Seconds <= 0 {
+			continue
+		}
+		a := tcxActivity{Sport: "Running", ID: r.Start.UTC().Format(time.RFC3339), Notes: r.Note}
+		if r.What.Kind == activity.Walk {
+			a.Sport = "Other"
+		}
+		laps := r.Laps
+		if sum := 0; len(laps) > 0 {
+			for _, l := range laps {
+				sum += l.Seconds
+			}
+			if sum != r.Seconds { // laps that don't make up the run would make another one
+				laps = nil
+			}
+		}
+		if len(laps) == 0 {
+			laps = []Lap{{Seconds: r.Seconds, Metres: r.Metres, Cadence: r.CadenceSpm}}
+		}
+		points := r.Track
+		for i, l := range laps {
+			x := tcxLap{Start: r.Start.Add(time.Duration(l.At) * time.Second).UTC().Format(time.RFC3339), Seconds: l.Seconds, Metres: l.Metres, Intensity: "Active", Trigger: "Manual"}
+			if l.Rest {
+				x.Intensity = "Resting"
+			}
+			if l.Cadence != nil {
+				x.Cadence = *l.Cadence / 2
+			}
+			n := len(points)
+			if i+1 < len(laps) {
+				n, _ = slices.BinarySearchFunc(points, laps[i+1].At, func(p Point, at int) int { return p.At - at })
+			}
+			for _, p := range points[:n] {
+				x.Points = append(x.Points, tcxPt{r.Start.Add(time.Duration(p.At) * time.Second).UTC().Format(time.RFC3339), p.Lat, p.Lon, p.Metres})
+			}
+			points = points[n:]
+			a.Laps = append(a.Laps, x)
+		}
+		out.Activities = append(out.Activities, a)
+	}
+	if _, err := io.WriteString(w, xml.Header); err != nil {
+		return 0, err
+	}
+	e := xml.NewEncoder(w)
+	e.Indent("", " ")
+	return len(out.Activities), e.Encode(out)
 }

@@ -799,7 +799,8 @@ func unpackTrack(b []byte) (t []formats.Point, err error) {
 	return t, err
 }
 
-// RunsFile returns a runner's runs as CSV, or those with a track as GPX.
+// RunsFile returns a runner's runs as CSV, those with a start as TCX, or those with a
+// track as GPX.
 func (a *Running) RunsFile(ctx context.Context, act app.Actor, runner, kind string) (app.File, error) {
 	var out app.File
 	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
@@ -812,7 +813,11 @@ func (a *Running) RunsFile(ctx context.Context, act app.Actor, runner, kind stri
 			return err
 		}
 		tracks := map[string][]byte{}
-		if kind == "gpx" {
+		details := map[string][]byte{}
+		if kind != "csv" {
+			if details, err = tx.RunDetails(ctx, runner); err != nil {
+				return err
+			}
 			if tracks, err = tx.Tracks(ctx, runner); err != nil {
 				return err
 			}
@@ -829,14 +834,29 @@ func (a *Running) RunsFile(ctx context.Context, act app.Actor, runner, kind stri
 					return err
 				}
 			}
+			row.What.Kind = activity.Run
+			if x.What == "walk" {
+				row.What.Kind = activity.Walk
+			}
+			if raw, ok := details[x.ID]; ok {
+				var d input.RunDetails
+				if err := json.Unmarshal(raw, &d); err != nil {
+					return fmt.Errorf("details of run %s: %w", x.ID, err)
+				}
+				row.Laps = d.Laps
+			}
 			list = append(list, row)
 		}
 		var buf bytes.Buffer
 		out.Name = app.FileName(r.Name, "runs", kind)
-		if kind == "gpx" {
+		switch kind {
+		case "gpx":
 			out.Type = "application/gpx+xml"
 			_, err = formats.RunsGPX(&buf, list)
-		} else {
+		case "tcx":
+			out.Type = "application/vnd.garmin.tcx+xml"
+			_, err = formats.RunsTCX(&buf, list)
+		default:
 			out.Type = "text/csv; charset=utf-8"
 			err = formats.RunsCSV(&buf, list, act.Zone)
 		}

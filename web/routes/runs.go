@@ -81,9 +81,9 @@ func runsRoutes(r *Routes) {
 	}) (running.Effect, error) {
 		return r.House.EffectOf(ctx, act, in.ID, in.Body.Runs)
 	}, door.Reading)
-	download(r, get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, or those with a track as GPX"), func(ctx context.Context, act app.Actor, in *struct {
+	download(r, get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, those with a start as TCX, or those with a track as GPX"), func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
-		Kind string `path:"kind" enum:"csv,gpx"`
+		Kind string `path:"kind" enum:"csv,gpx,tcx"`
 	}) (*api.FileOut, error) {
 		f, err := r.House.RunsFile(ctx, act, in.ID, in.Kind)
 		return fileOut(f), err

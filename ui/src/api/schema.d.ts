@@ -1556,7 +1556,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A runner's runs as CSV, or those with a track as GPX */
+        /** A runner's runs as CSV, those with a start as TCX, or those with a track as GPX */
         get: operations["getRunsFile"];
         put?: never;
         post?: never;
@@ -14843,7 +14843,7 @@ export interface operations {
             header?: never;
             path: {
                 id: string;
-                kind: "csv" | "gpx";
+                kind: "csv" | "gpx" | "tcx";
             };
             cookie?: never;
         };

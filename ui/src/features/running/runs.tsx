@@ -51,6 +51,9 @@ export function RunsView() {
         <a className="btn" href={`/api/runners/${id}/runs/files/gpx`} download>
           GPX
         </a>
+        <a className="btn" href={`/api/runners/${id}/runs/files/tcx`} download>
+          TCX
+        </a>
       </div>
       <Allows v={v} id={id} />
       <Timeline v={v} />
