@@ -24,6 +24,8 @@ type Outing struct {
 	Metres     float64
 	PaceSecond float64 // seconds a kilometre
 	Cadence    float64 // steps of both feet a minute
+	Contact    float64 // ms of a foot on the ground; 0 where it is not measured
+	Bounce     float64 // mm up and down; 0 where it is not measured
 }
 
 // Seconds is how long the outing takes.
@@ -67,7 +69,7 @@ func (o Outing) samples(seed uint64) []sample {
 // FIT writes an outing as a FIT activity.
 func (o Outing) FIT(seed uint64) ([]byte, error) {
 	a := filedef.NewActivity()
-	a.FileId = *mesgdef.NewFileId(nil).SetType(typedef.FileActivity).SetManufacturer(typedef.ManufacturerDevelopment).SetTimeCreated(o.Start)
+	a.FileId = *mesgdef.NewFileId(nil).SetType(typedef.FileActivity).SetManufacturer(typedef.ManufacturerDevelopment).SetProductName("stand-in watch").SetTimeCreated(o.Start)
 	ss := o.samples(seed)
 	for _, s := range ss {
 		a.Records = append(a.Records, mesgdef.NewRecord(nil).SetTimestamp(s.at).SetDistanceScaled(s.metres).SetCadence(uint8(s.cadence)).
@@ -77,7 +79,14 @@ func (o Outing) FIT(seed uint64) ([]byte, error) {
 	secs := float64(o.Seconds())
 	lap := mesgdef.NewLap(nil).SetTimestamp(end).SetStartTime(o.Start).SetTotalElapsedTimeScaled(secs).SetTotalTimerTimeScaled(secs).SetTotalDistanceScaled(o.Metres)
 	a.Laps = append(a.Laps, lap)
-	a.Sessions = append(a.Sessions, mesgdef.NewSession(nil).SetTimestamp(end).SetStartTime(o.Start).SetSport(typedef.SportRunning).SetTotalElapsedTimeScaled(secs).
+	session := mesgdef.NewSession(nil)
+	if o.Contact > 0 {
+		session.SetAvgStanceTimeScaled(o.Contact)
+	}
+	if o.Bounce > 0 {
+		session.SetAvgVerticalOscillationScaled(o.Bounce)
+	}
+	a.Sessions = append(a.Sessions, session.SetTimestamp(end).SetStartTime(o.Start).SetSport(typedef.SportRunning).SetTotalElapsedTimeScaled(secs).
 		SetTotalTimerTimeScaled(secs).SetTotalDistanceScaled(o.Metres).SetAvgCadence(uint8(math.Round(o.Cadence/2))))
 	a.Activity = mesgdef.NewActivity(nil).SetTimestamp(end).SetTotalTimerTimeScaled(secs).SetNumSessions(1).SetType(typedef.ActivityManual)
 	f := a.ToFIT(nil)
@@ -104,7 +113,7 @@ func (o Outing) GPX(seed uint64) ([]byte, error) {
 		Type    string     `xml:"trk>type"`
 		Points  []gpxPoint `xml:"trk>trkseg>trkpt"`
 	}
-	d := doc{Version: "1.1", Creator: "stand-in", Name: "Loop", Type: "running"}
+	d := doc{Version: "1.1", Creator: "stand-in watch", Name: "Loop", Type: "running"}
 	for _, s := range o.samples(seed) {
 		d.Points = append(d.Points, gpxPoint{s.lat, s.lon, s.height, s.at.UTC().Format(time.RFC3339), s.cadence})
 	}

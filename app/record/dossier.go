@@ -77,9 +77,21 @@ func (d *Dossier) value(i int, rows *Rows) course.Visit {
 	for _, r := range v.Results {
 		out.Results = append(out.Results, r.Result)
 	}
-	v.Findings = screening.Findings(screening.Input{Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices, LoadSpike: jumped(rows, v.On)})
+	var device *screening.DeviceReading
+	if spm, n, ok := load.UsualCadence(coreRuns(rows), v.On); ok {
+		device = &screening.DeviceReading{Value: spm, Runs: n}
+	}
+	v.Findings = screening.Findings(screening.Input{DeviceCadence: device, Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices, LoadSpike: jumped(rows, v.On)})
 	out.Findings = v.Findings
 	out.Arrival = rows.VisitArrival(v.ID)
+	return out
+}
+
+func coreRuns(rows *Rows) []load.Run {
+	out := make([]load.Run, len(rows.Runs))
+	for i, r := range rows.Runs {
+		out[i] = CoreRun(r)
+	}
 	return out
 }
 

@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
+
+	"notchback/core/day"
 )
 
 func TestWhatAFileSays(t *testing.T) {
@@ -91,4 +93,31 @@ func TestNothingBecomesARunBySilence(t *testing.T) {
 			t.Fatalf("gears became a run: %+v", h)
 		}
 	})
+}
+
+func TestTrendsAgainstTheNoiseOfRuns(t *testing.T) {
+	list := func(values ...float64) (out []Reading) {
+		for i, v := range values {
+			out = append(out, Reading{On: day.Date(i), Value: v})
+		}
+		return out
+	}
+	_, ok := TrendOf(list(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11))
+	assert.False(t, ok)
+	// By hand: differences ±4 in turn, SD of eleven of them 4.178, typical error 2.954;
+	// 1.96 · 2.954 · √(1/6 + 1/6) = 3.343.
+	flat := []float64{250, 254, 250, 254, 250, 254, 250, 254, 250, 254, 250, 254}
+	tr, ok := TrendOf(list(flat...))
+	assert.True(t, ok)
+	assert.InDelta(t, 3.343, tr.Smallest, 0.01)
+	assert.InDelta(t, 0, tr.Change, 1e-9)
+	assert.False(t, tr.Real)
+	for i := 6; i < 12; i++ {
+		flat[i] -= 12
+	}
+	tr, _ = TrendOf(list(flat...))
+	assert.True(t, tr.Real)
+	assert.InDelta(t, -12, tr.Change, 1e-9)
+	assert.Equal(t, []int{6, 6}, []int{tr.NowN, tr.BeforeN})
+	assert.True(t, TrendSource.Valid())
 }

@@ -339,7 +339,7 @@ var weekNames = map[planning.WeekKind]string{planning.DeloadWeek: "lighter week"
 // Input is what a ramp with given terms is planned from.
 func (p *Path) Input(terms []transition.Terms) transition.Input {
 	b := p.book
-	in := transition.Input{Today: b.Today, Start: terms[0].From, Terms: terms, Gates: p.Outlooks, Readings: p.Days, Flares: p.Flares, Held: p.held, Cadence: load.LastCadence(b.Runs, b.Today)}
+	in := transition.Input{Today: b.Today, Start: terms[0].From, Terms: terms, Gates: p.Outlooks, Readings: p.Days, Flares: p.Flares, Held: p.held}
 	in.Readings = p.Readings()
 	for i := range b.Clearances {
 		c := &b.Clearances[i]
@@ -347,8 +347,13 @@ func (p *Path) Input(terms []transition.Terms) transition.Input {
 			in.Cleared = &c.On
 		}
 	}
-	if c, ok := b.Value(screening.CadenceTest); ok && in.Cadence == 0 {
+	// A coach's own count goes before what devices counted; the last run's before nothing.
+	if c, ok := b.Value(screening.CadenceTest); ok {
 		in.Cadence = c
+	} else if c, _, ok := load.UsualCadence(b.Runs, b.Today); ok {
+		in.Cadence = c
+	} else {
+		in.Cadence = load.LastCadence(b.Runs, b.Today)
 	}
 	if v, ok := b.Value(screening.StrikeEasy); ok {
 		in.Strike = load.MidForeStrike

@@ -294,3 +294,14 @@ func TestEasyPace(t *testing.T) {
 	assert.Equal(t, 360, EasyPace(runs, today), "fast and old ones are left out")
 	assert.Zero(t, EasyPace(nil, today))
 }
+
+func TestUsualCadenceIsTheMiddleOfFourWeeks(t *testing.T) {
+	run := func(on day.Date, c float64) Run { return Run{On: on, CadenceSpm: &c} }
+	_, n, ok := UsualCadence([]Run{run(100, 160), run(99, 170), {On: 98}, run(70, 190), run(101, 190)}, 100)
+	assert.False(t, ok)
+	assert.Equal(t, 2, n)
+	c, n, ok := UsualCadence([]Run{run(100, 160), run(99, 170), run(73, 166), run(72, 190)}, 100)
+	assert.True(t, ok)
+	assert.Equal(t, 3, n)
+	assert.InDelta(t, 166, c, 1e-9)
+}

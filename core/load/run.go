@@ -9,6 +9,7 @@ import (
 	"notchback/core/day"
 	"notchback/core/screening"
 	"notchback/core/source"
+	"notchback/core/stats"
 )
 
 // Footwear is what a run was done in.
@@ -78,6 +79,29 @@ func LastCadence(runs []Run, on day.Date) float64 {
 		}
 	}
 	return best
+}
+
+// What a usual cadence is taken from (house): the middle one of the runs of four weeks,
+// where there are three and more.
+const (
+	cadenceDays = 28
+	cadenceRuns = 3
+)
+
+// UsualCadence returns the middle of the cadences of the four weeks up to a date, and of
+// how many runs it is; false where there are fewer than three.
+func UsualCadence(runs []Run, on day.Date) (spm float64, n int, ok bool) {
+	var list []float64
+	for _, r := range runs {
+		if r.On <= on && r.On > on-cadenceDays && r.CadenceSpm != nil && *r.CadenceSpm > 0 {
+			list = append(list, *r.CadenceSpm)
+		}
+	}
+	if len(list) < cadenceRuns {
+		return 0, len(list), false
+	}
+	m, _ := stats.Median(list)
+	return m, len(list), true
 }
 
 // Total is one ISO week of running.

@@ -83,6 +83,26 @@ type Input struct {
 	// OuterAnkleHistory is an earlier sprain of the side.
 	OuterAnkleHistory []body.Side `json:"outerAnkleHistory,omitempty"`
 	Choices           []Choice    `json:"choices,omitempty"`
+	// DeviceCadence is what watches counted in the weeks before, steps of both feet a
+	// minute. It stands where nobody counted at the visit, and below it in trust.
+	DeviceCadence *DeviceReading `json:"deviceCadence,omitempty"`
+}
+
+// DeviceReading is what devices measured over several runs.
+type DeviceReading struct {
+	Value float64 `json:"value"`
+	Runs  int     `json:"runs" doc:"It is the middle one of so many"`
+}
+
+// DeviceSource tags what devices measured.
+var DeviceSource = source.House("a device's own reading, below a coach's in trust")
+
+// byDevice is a reading of devices where a test was not done.
+func (d DeviceReading) byDevice() SideSummary {
+	v := d.Value
+	class, _ := CadenceInRange(v)
+	return SideSummary{Side: body.Both, Value: &v, N: d.Runs, Basis: NoMargin, Verdict: class, Class: class, Confidence: OneReading, Borderline: true,
+		Label: fmt.Sprintf("by devices, the middle of %d runs", d.Runs), Cut: &Cut{Source: DeviceSource}, Values: []*float64{}, Counts: []bool{}}
 }
 
 // factor is one row of the table of findings. hit looks at one side and returns
@@ -320,6 +340,9 @@ func Findings(in Input) []Finding {
 	by := map[TestID]Result{}
 	for _, r := range in.Results {
 		by[r.Test] = r
+	}
+	if d := in.DeviceCadence; d != nil && !by[CadenceTest].Left.Measured() {
+		by[CadenceTest] = Result{Test: CadenceTest, Left: d.byDevice()}
 	}
 	out = append(out, symptoms(in)...)
 	if in.LoadSpike {

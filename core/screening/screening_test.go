@@ -223,3 +223,28 @@ func BenchmarkSummary(b *testing.B) {
 		Reduce(wall, l, r, age35)
 	}
 }
+
+// What devices counted makes a finding where nobody counted, and says that it is theirs;
+// a coach's own count goes before it.
+func TestCadenceByDevices(t *testing.T) {
+	reach := Result{Test: Overstride, Left: SideSummary{Side: body.Left, Value: new(float64), Verdict: Limited, Severity: 2}, Right: SideSummary{Side: body.Right, Verdict: NotMeasured}}
+	find := func(in Input) *Finding {
+		for _, f := range Findings(in) {
+			if f.Factor == "low-cadence" {
+				return &f
+			}
+		}
+		return nil
+	}
+	in := Input{Results: []Result{reach}}
+	assert.Nil(t, find(in))
+	in.DeviceCadence = &DeviceReading{Value: 154, Runs: 5}
+	f := find(in)
+	require.NotNil(t, f)
+	assert.NotEqual(t, Sure, f.Confidence)
+	assert.Contains(t, f.Evidence[0].Label, "by devices")
+	assert.Equal(t, DeviceSource, f.Evidence[0].Source)
+	own := 176.0
+	in.Results = append(in.Results, Result{Test: CadenceTest, Left: SideSummary{Side: body.Both, Value: &own, Verdict: OK}})
+	assert.Nil(t, find(in))
+}

@@ -63,6 +63,10 @@ func runsRoutes(r *Routes) {
 		}
 		return r.House.ImportRuns(ctx, act, in.ID, b)
 	})
+	route(r, get("/api/runners/{id}/dynamics", "getDynamics", "What devices measured over the runs, each by itself"), func(ctx context.Context, act app.Actor, in *api.ByID) (api.Items[running.DynamicsView], error) {
+		list, err := r.House.Dynamics(ctx, act, in.ID)
+		return api.Items[running.DynamicsView]{Items: list}, err
+	})
 	route(r, get("/api/runners/{id}/run-imports", "listImports", "What came in lately, newest first"), func(ctx context.Context, act app.Actor, in *api.ByID) (api.Items[running.ImportView], error) {
 		list, err := r.House.Imports(ctx, act, in.ID)
 		return api.Items[running.ImportView]{Items: list}, err

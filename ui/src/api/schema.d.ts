@@ -1171,6 +1171,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/dynamics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What devices measured over the runs, each by itself */
+        get: operations["getDynamics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/eye-pairs": {
         parameters: {
             query?: never;
@@ -2011,6 +2028,36 @@ export interface components {
             runnerId?: string;
             /** @description The operation in words */
             what: string;
+        };
+        ActivityReading: {
+            /** Format: date */
+            on: string;
+            /** Format: double */
+            value: number;
+        };
+        ActivityTrend: {
+            /**
+             * Format: double
+             * @description Mean of those before them
+             */
+            before: number;
+            /** Format: int64 */
+            beforeN: number;
+            /** Format: double */
+            change: number;
+            /**
+             * Format: double
+             * @description Mean of the newest readings
+             */
+            now: number;
+            /** Format: int64 */
+            nowN: number;
+            real: boolean;
+            /**
+             * Format: double
+             * @description The smallest change that is more than noise, with 95 %
+             */
+            smallest: number;
         };
         AdjustChoice: {
             /** Format: double */
@@ -3484,6 +3531,19 @@ export interface components {
              */
             stepMm?: number;
         };
+        DynamicsView: {
+            /** @description Readings of different devices are never compared */
+            device: string;
+            /** Format: int64 */
+            digits: number;
+            name: string;
+            /** @description The oldest first */
+            readings: components["schemas"]["ActivityReading"][];
+            source: string;
+            trend?: components["schemas"]["ActivityTrend"];
+            unit: string;
+            words: string;
+        };
         Effect: {
             after: components["schemas"]["Allowed"];
             before: components["schemas"]["Allowed"];
@@ -3848,6 +3908,9 @@ export interface components {
         };
         ItemsClipView: {
             items: components["schemas"]["ClipView"][];
+        };
+        ItemsDynamicsView: {
+            items: components["schemas"]["DynamicsView"][];
         };
         ItemsEyeState: {
             items: components["schemas"]["EyeState"][];
@@ -12960,6 +13023,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getDynamics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsDynamicsView"];
                 };
             };
             /** @description Unauthorized */

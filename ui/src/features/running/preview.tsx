@@ -166,14 +166,16 @@ function OutingRow({
   const whole = o.elapsed ? Math.round(o.elapsed / 60) : 0;
   return (
     <li
-      className={`grid gap-x-4 border-t border-rule py-1.5 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_auto] ${is === "asked" ? "border-l-4 border-l-clay pl-2" : ""}`}
+      className={`grid gap-x-4 border-t border-rule py-1.5 border-l-4 pl-2 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_23rem] ${is === "asked" ? "border-l-clay" : "border-l-transparent"}`}
     >
       <b>{what}</b>
       <span className="lg:text-right">{km(o.metres)} km</span>
       <span className="lg:text-right">
         {minutes} min{whole > minutes ? ` of ${whole}` : ""}
       </span>
-      <span className="lg:text-right">{o.cadence ? `${Math.round(o.cadence)} spm` : ""}</span>
+      <span className="lg:text-right">
+        {o.cadence && o.what !== "other" ? `${Math.round(o.cadence)} spm` : ""}
+      </span>
       <div className="min-w-0">
         <p className="break-words text-ink-2">
           {[

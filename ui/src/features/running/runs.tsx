@@ -5,6 +5,7 @@ import { useKeys } from "../../parts/keys";
 import { Failed, Loading } from "../../parts/states";
 import { Allows } from "./allows";
 import { Bring } from "./bring";
+import { Dynamics } from "./dynamics";
 import { useLoad, useRuns } from "./hooks";
 import { RunTable } from "./table";
 import { Timeline } from "./timeline";
@@ -61,6 +62,7 @@ export function RunsView() {
       <div className="grid gap-x-9 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <div className="min-w-0">
           <WeekTable v={v} />
+          <Dynamics id={id} />
           <RunTable id={id} runs={runs.data.items} />
         </div>
         <div>
