@@ -395,7 +395,7 @@ func TestABundleGoesOutAndComesIn(t *testing.T) {
 	status, out := signedIn(t, st.Server, demo.OtherEmail).do("POST", "/api/bundles", string(raw))
 	require.Equal(t, 200, status, out)
 	assert.Equal(t, "Morrow Island Harriers", out["importedFrom"])
-	status, out = c.do("POST", "/api/bundles", strings.Replace(string(raw), `"version":4`, `"version":99`, 1))
+	status, out = c.do("POST", "/api/bundles", strings.Replace(string(raw), `"version":5`, `"version":99`, 1))
 	assert.Equal(t, 422, status)
 	assert.Contains(t, fmt.Sprint(out), "bring the program up to date")
 	status, _ = c.do("POST", "/api/bundles", strings.Repeat(" ", input.BundleMost+1))

@@ -284,7 +284,8 @@ func aim(t *testing.T) *target {
 	x.phone = phone.Jar.Cookies(mustURL(x.URL))
 	way := first("/api/runners/"+runner+"/pocket", "")["way"].(map[string]any)
 	device := way["devices"].([]any)[0].(map[string]any)["id"].(string)
-	x.other = map[string]string{"device": device, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "other": clip["id"].(string), "log": log0, "token": "no-such-token"}
+	brought := first("/api/runners/"+runner+"/run-imports", "items")["id"].(string)
+	x.other = map[string]string{"device": device, "import": brought, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "other": clip["id"].(string), "log": log0, "token": "no-such-token"}
 	return x
 }
 
