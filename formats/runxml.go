@@ -420,6 +420,9 @@ func readGPX(b []byte) ([]RunFile, error) {
 	}, func(path trail) error {
 		switch path.name() {
 		case "trkpt":
+			if cur == nil {
+				return bad("", "a point outside a track")
+			}
 			if !p.placed() {
 				cur.displace++
 				return nil
