@@ -111,18 +111,18 @@ func TestABundleWithWhatCantBeIsRefused(t *testing.T) {
 		{"ramps", []any{map[string]any{"runner_id": "ref:runner-1", "kind": "barefoot", "rev": 1, "body": map[string]any{"terms": map[string]any{"from": "2026-05-04"}}}}},
 		{"ramp_events", []any{map[string]any{"runner_id": "ref:runner-1", "kind": "cue", "on_date": "2026-05-04", "body": map[string]any{"cue": "fly", "on": "2026-05-04"}}}},
 	} {
-		_, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(set(t, good, k.at, k.v)))
+		_, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(set(t, good, k.at, k.v)), true)
 		var bad app.Invalid
 		require.ErrorAs(t, err, &bad, "%s = %.40v", k.at, k.v)
 		assert.Contains(t, bad[0].Field, "tables", "%s names its place", k.at)
 		assert.NotEmpty(t, bad[0].Message)
 	}
 	for _, text := range []string{"", "[]", "{", `{"format":1}`, `{"tables":{"runners":[{]}}`, string(good[:len(good)/2]), string(good) + "x", `{"format":"notchback-runner","shoe":1}`} {
-		_, err := r.a.ImportRunner(ctx, r.act, strings.NewReader(text))
+		_, err := r.a.ImportRunner(ctx, r.act, strings.NewReader(text), true)
 		var bad app.Invalid
 		require.ErrorAs(t, err, &bad, "%.40s", text)
 	}
-	_, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(good))
+	_, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(good), true)
 	require.NoError(t, err, "and what can be is taken in")
 	b, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
@@ -143,7 +143,7 @@ func TestABundlesWordsDecideNothing(t *testing.T) {
 	b["tables"].(map[string]any)["screening_parts"] = append(parts, map[string]any{"screening_id": "ref:screening-1", "part": "waivers", "rev": 1, "body": []any{map[string]any{"gate": "hop", "reason": "looked fine"}}, "at": start.Time()})
 	raw, err := json.Marshal(b)
 	require.NoError(t, err)
-	made, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(raw))
+	made, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(raw), true)
 	require.NoError(t, err)
 	assert.Equal(t, "Reef Runners", made.ImportedFrom)
 	require.NotNil(t, made.ImportedAt)
@@ -187,7 +187,7 @@ func TestWhateverIsTakenInCanBeWorkedWith(t *testing.T) {
 	taken := 0
 	for range 150 {
 		raw := spoil(t, rng, good)
-		made, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(raw))
+		made, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(raw), true)
 		var bad app.Invalid
 		if err != nil {
 			require.ErrorAs(t, err, &bad)

@@ -455,7 +455,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		require.NoError(t, err)
 		last = export.Bundle{}
 		require.NoError(t, json.Unmarshal(first, &last))
-		made, err := a.ImportRunner(ctx, there, asSent(t, last))
+		made, err := a.ImportRunner(ctx, there, asSent(t, last), true)
 		require.NoError(t, err, i.Name)
 		again, err := a.ExportRunner(ctx, there, made.ID)
 		require.NoError(t, err)
@@ -474,7 +474,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		var b export.Bundle
 		require.NoError(t, json.Unmarshal(raw, &b))
 		spoil(&b)
-		_, err = a.ImportRunner(ctx, there, asSent(t, b))
+		_, err = a.ImportRunner(ctx, there, asSent(t, b), true)
 		var bad app.Invalid
 		require.ErrorAs(t, err, &bad, what)
 		assert.Equal(t, before, count(), "%s: nothing half-written", what)

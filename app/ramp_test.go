@@ -390,7 +390,7 @@ func TestARampGoesAlongInTheBundle(t *testing.T) {
 	require.NoError(t, err)
 	b, err := r.a.ExportRunner(ctx, r.act, r.runner.ID)
 	require.NoError(t, err)
-	copied, err := r.a.ImportRunner(ctx, r.act, asSent(t, b))
+	copied, err := r.a.ImportRunner(ctx, r.act, asSent(t, b), true)
 	require.NoError(t, err)
 	v, err := r.a.Ramp(ctx, r.act, copied.ID)
 	require.NoError(t, err)

@@ -407,7 +407,7 @@ func TestNightlyReviewGoesOnPastABrokenRecord(t *testing.T) {
 	for range 5 {
 		var copied export.Bundle
 		require.NoError(t, json.Unmarshal(raw, &copied))
-		_, err := r.a.ImportRunner(ctx, r.act, asSent(t, copied))
+		_, err := r.a.ImportRunner(ctx, r.act, asSent(t, copied), true)
 		require.NoError(t, err)
 	}
 	owner, err := pgx.Connect(ctx, r.owner)

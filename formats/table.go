@@ -2,7 +2,10 @@ package formats
 
 import (
 	"encoding/csv"
+	"encoding/json"
 	"io"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -38,4 +41,36 @@ func safeCell(s string) string {
 		return s
 	}
 	return "'" + s
+}
+
+// AnyCSV writes rows of any shape: their keys are the columns, in order of the alphabet;
+// what is no text or number stands as JSON.
+func AnyCSV(w io.Writer, rows []map[string]any) error {
+	keys := map[string]bool{}
+	for _, r := range rows {
+		for k := range r {
+			keys[k] = true
+		}
+	}
+	head := slices.Sorted(maps.Keys(keys))
+	c := newTable(w)
+	c.row(slices.Clone(head)...)
+	for _, r := range rows {
+		cells := make([]string, len(head))
+		for i, k := range head {
+			switch v := r[k].(type) {
+			case nil:
+			case string:
+				cells[i] = v
+			default:
+				raw, err := json.Marshal(v)
+				if err != nil {
+					return err
+				}
+				cells[i] = string(raw)
+			}
+		}
+		c.row(cells...)
+	}
+	return c.done()
 }

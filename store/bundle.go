@@ -50,7 +50,7 @@ var BundleTables = []BundleTable{
 }
 
 // left out of a bundle: whose practice and user it was, and counters.
-var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from", "import_id"}
+var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from", "imported_digest", "import_id"}
 
 // BundleRows returns a table's rows of one runner as JSON objects, in an order
 // that does not depend on ids.
@@ -98,9 +98,16 @@ func (tx *Tx) BundleColumns(ctx context.Context, t BundleTable) ([]string, error
 }
 
 // Imported marks what a bundle brought as brought in.
-func (tx *Tx) Imported(ctx context.Context, runner, from string, at time.Time) error {
-	_, err := tx.Exec(ctx, `UPDATE runners SET imported_at = $2, imported_from = $3 WHERE id = $1`, runner, at, from)
+func (tx *Tx) Imported(ctx context.Context, runner, from, digest string, at time.Time) error {
+	_, err := tx.Exec(ctx, `UPDATE runners SET imported_at = $2, imported_from = $3, imported_digest = $4 WHERE id = $1`, runner, at, from, digest)
 	return translate(err)
+}
+
+// ImportedAs returns the newest runner that a bundle was brought in as, and when;
+// ErrNotFound for none.
+func (tx *Tx) ImportedAs(ctx context.Context, digest string) (name string, at time.Time, err error) {
+	err = tx.QueryRow(ctx, `SELECT name, imported_at FROM runners WHERE imported_digest = $1 AND imported_at IS NOT NULL ORDER BY imported_at DESC LIMIT 1`, digest).Scan(&name, &at)
+	return name, at, translate(err)
 }
 
 // InsertBundleRow writes one row of a bundle, whose columns were checked

@@ -233,6 +233,16 @@ func (a *Footage) TrialOrigins(ctx context.Context, act app.Actor, id string) ([
 // PutTrialOrigin keeps where a trial's value comes from, with the picture it was read
 // from, a PNG, where there is one. A new value of the trial forgets it.
 func (a *Footage) PutTrialOrigin(ctx context.Context, act app.Actor, id string, o TrialOrigin, png []byte) ([]TrialOrigin, error) {
+	return a.putOrigin(ctx, act, id, o, png, false)
+}
+
+// BringTrialOrigin keeps one that came with a bundle, also of a finished screening.
+func (a *Footage) BringTrialOrigin(ctx context.Context, act app.Actor, id string, o TrialOrigin, png []byte) error {
+	_, err := a.putOrigin(ctx, act, id, o, png, true)
+	return err
+}
+
+func (a *Footage) putOrigin(ctx context.Context, act app.Actor, id string, o TrialOrigin, png []byte, brought bool) ([]TrialOrigin, error) {
 	if len(png) > media.PictureMost {
 		return nil, app.Wrong("picture", "expected a PNG of at most 6 MiB, or nothing")
 	}
@@ -258,7 +268,7 @@ func (a *Footage) PutTrialOrigin(ctx context.Context, act app.Actor, id string, 
 		if err != nil {
 			return err
 		}
-		if s.FinishedAt != nil {
+		if s.FinishedAt != nil && !brought {
 			return app.Refused("the screening is finished")
 		}
 		list, err := tx.Trials(ctx, id)

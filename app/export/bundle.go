@@ -1,13 +1,17 @@
 package export
 
 import (
+	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"maps"
 	"notchback/app/strict"
+	"notchback/core/day"
 	"slices"
 	"strings"
 
@@ -37,14 +41,20 @@ type Bundle struct {
 	Tables  map[string][]map[string]any `json:"tables"`
 }
 
-// ExportRunner returns everything about a runner.
+// ExportRunner returns everything about a runner, but clips and pictures.
 func (a *Exports) ExportRunner(ctx context.Context, act app.Actor, runner string) (Bundle, error) {
+	b, _, err := a.ExportNamed(ctx, act, runner)
+	return b, err
+}
+
+// ExportNamed is ExportRunner with what records are called in it, by their ids.
+func (a *Exports) ExportNamed(ctx context.Context, act app.Actor, runner string) (Bundle, map[string]string, error) {
+	names := map[string]string{}
 	out := Bundle{Format: bundleFormat, Version: bundleVersion, From: act.User.Practice, Tables: map[string][]map[string]any{}}
 	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		if _, err := tx.Runner(ctx, runner); err != nil {
 			return err
 		}
-		names := map[string]string{}
 		for _, t := range store.BundleTables {
 			rows, err := tx.BundleRows(ctx, t, runner)
 			if err != nil {
@@ -72,7 +82,23 @@ func (a *Exports) ExportRunner(ctx context.Context, act app.Actor, runner string
 		}
 		return nil
 	})
-	return out, err
+	return out, names, err
+}
+
+// digest is by what a bundle is known again: its tables, whatever stands between them.
+func (in sent) digest() (string, error) {
+	h := sha256.New()
+	for _, t := range slices.Sorted(maps.Keys(in.tables)) {
+		_, _ = fmt.Fprintf(h, "%s %d\n", t, len(in.tables[t]))
+		for _, row := range in.tables[t] {
+			var b bytes.Buffer
+			if err := json.Compact(&b, row); err != nil {
+				return "", err
+			}
+			_, _ = h.Write(b.Bytes())
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
 }
 
 // rename replaces every text that is a key of names, however deep.
@@ -209,28 +235,50 @@ func readTables(d *json.Decoder, delim func(json.Delim) error, into map[string][
 // comes as history and decides nothing here. A bundle of a newer version, with
 // something unknown, out of range or with a broken reference is refused, naming the
 // place; so is one that can't be worked with.
-func (a *Exports) ImportRunner(ctx context.Context, act app.Actor, r io.Reader) (view.Runner, error) {
+func (a *Exports) ImportRunner(ctx context.Context, act app.Actor, r io.Reader, again bool) (view.Runner, error) {
+	out, _, err := a.ImportNamed(ctx, act, r, again)
+	return out, err
+}
+
+// ImportNamed is ImportRunner with the ids that records got, by what they are called in
+// the bundle. One that was brought in before is refused, unless it is meant to come again
+// as another runner.
+func (a *Exports) ImportNamed(ctx context.Context, act app.Actor, r io.Reader, again bool) (view.Runner, map[string]string, error) {
 	in, err := readBundle(r)
 	if err != nil {
-		return view.Runner{}, err
+		return view.Runner{}, nil, err
 	}
+	return a.bring(ctx, act, in, again)
+}
+
+func (a *Exports) bring(ctx context.Context, act app.Actor, in sent, again bool) (view.Runner, map[string]string, error) {
 	if in.format != bundleFormat {
-		return view.Runner{}, app.Wrong("format", fmt.Sprintf("expected %q: this is not a runner's bundle", bundleFormat))
+		return view.Runner{}, nil, app.Wrong("format", fmt.Sprintf("expected %q: this is not a runner's bundle", bundleFormat))
 	}
 	if in.version > bundleVersion || in.version < 1 {
-		return view.Runner{}, app.Wrong("version", fmt.Sprintf("this bundle is of version %d and this program reads up to %d; bring the program up to date and try again, nothing was changed", in.version, bundleVersion))
+		return view.Runner{}, nil, app.Wrong("version", fmt.Sprintf("this bundle is of version %d and this program reads up to %d; bring the program up to date and try again, nothing was changed", in.version, bundleVersion))
 	}
 	if len(in.tables["runners"]) != 1 {
-		return view.Runner{}, app.Wrong("tables.runners", "expected just one runner")
+		return view.Runner{}, nil, app.Wrong("tables.runners", "expected just one runner")
 	}
 	if in.from = strings.TrimSpace(in.from); in.from == "" {
 		in.from = "another practice"
 	}
 	if len([]rune(in.from)) > 120 || strings.ContainsRune(in.from, 0) {
-		return view.Runner{}, app.Wrong("from", "expected the name of a practice")
+		return view.Runner{}, nil, app.Wrong("from", "expected the name of a practice")
+	}
+	digest, err := in.digest()
+	if err != nil {
+		return view.Runner{}, nil, app.Wrong("tables", "this is no bundle that can be read")
 	}
 	var out view.Runner
+	var ids map[string]string
 	err = a.Write(ctx, act, func(tx *store.Tx) error {
+		if name, at, err := tx.ImportedAs(ctx, digest); err == nil && !again {
+			return app.Refused(fmt.Sprintf("this very bundle came in on %s, as %s; bring it in again only if you want the same runner twice", day.Of(at, act.Zone).Words(), name))
+		} else if err != nil && !errors.Is(err, app.ErrNotFound) {
+			return err
+		}
 		layers, err := a.CatalogueFor(ctx, tx)
 		if err != nil {
 			return err
@@ -245,7 +293,7 @@ func (a *Exports) ImportRunner(ctx context.Context, act app.Actor, r io.Reader) 
 			return err
 		}
 		runner := m.ids["ref:runner-1"]
-		if err := tx.Imported(ctx, runner, in.from, a.Now()); err != nil {
+		if err := tx.Imported(ctx, runner, in.from, digest, a.Now()); err != nil {
 			return err
 		}
 		if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "import", "Imported from "+in.from+", as the file says. Nothing in it counts as a clinician's word or a coach's waiver here, and nothing rises by itself.", nil); err != nil {
@@ -263,10 +311,10 @@ func (a *Exports) ImportRunner(ctx context.Context, act app.Actor, r io.Reader) 
 		if err != nil {
 			return err
 		}
-		out = view.RunnerView(r, a.Today(act))
+		out, ids = view.RunnerView(r, a.Today(act)), m.ids
 		return tx.LogAccess(ctx, a.Now(), store.Access{Runner: &runner, User: &act.User.ID, Action: "importRunner"}, false)
 	})
-	return out, err
+	return out, ids, err
 }
 
 // table brings in the rows of a table.

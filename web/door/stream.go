@@ -53,7 +53,10 @@ func (b *bounded) Read(p []byte) (int, error) {
 // bytes where there is none. The library would read a body that is described, so it
 // is described when the operation is known.
 func Streamed[I, O any](api huma.API, o huma.Operation, of any, most int64, fn func(context.Context, *I) (*O, error)) {
-	o.MaxBodyBytes, o.BodyReadTimeout = most, landsLong
+	o.MaxBodyBytes = most
+	if o.BodyReadTimeout <= landsLong {
+		o.BodyReadTimeout = landsLong
+	}
 	ruleOf(&o).comes = true
 	huma.Register(api, o, fn)
 	kind, schema := "application/octet-stream", &huma.Schema{Type: huma.TypeString, Format: "binary"}

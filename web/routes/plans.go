@@ -7,12 +7,14 @@ import (
 	"mime"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
 	"notchback/app/block"
 	"notchback/app/export"
+	"notchback/app/house"
 	"notchback/app/input"
 	"notchback/app/shelf"
 	"notchback/app/view"
@@ -102,8 +104,32 @@ func outRoutes(r *Routes) {
 		return r.House.ExportRunner(ctx, act, in.ID)
 	}, door.Heavy)
 	bring := door.With(post("/api/bundles", "importRunner", "Make a runner from a bundle: all of it or nothing"), door.Heavy, door.Long)
-	door.Streamed(r.API, bring, export.Bundle{}, input.BundleMost, signed(r, func(ctx context.Context, act app.Actor, in *struct{ door.Stream }) (view.Runner, error) {
-		return r.House.ImportRunner(ctx, act, in.Bytes())
+	door.Streamed(r.API, bring, export.Bundle{}, input.BundleMost, signed(r, func(ctx context.Context, act app.Actor, in *struct {
+		door.Stream
+		Again bool `query:"again" doc:"Also one that came in before, as another runner"`
+	}) (view.Runner, error) {
+		return r.House.ImportRunner(ctx, act, in.Bytes(), in.Again)
+	}))
+	huma.Register(r.API, door.With(get("/api/runners/{id}/pack", "packRunner", "Everything about a runner with clips and pictures, as a zip with a manifest"), door.Long, door.Slow), func(ctx context.Context, in *api.ByID) (*huma.StreamResponse, error) {
+		name, write, err := r.House.Pack(ctx, door.Actor(ctx), in.ID)
+		if err != nil {
+			return nil, r.Problem(ctx, err)
+		}
+		return &huma.StreamResponse{Body: func(hc huma.Context) {
+			hc.SetHeader("Content-Type", "application/zip")
+			hc.SetHeader("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+			if err := write(hc.BodyWriter()); err != nil { // it breaks off, and says so by its missing manifest
+				r.House.Log.Warn("pack", "err", err)
+			}
+		}}, nil
+	})
+	unpack := door.With(post("/api/packs", "unpackRunner", "Make a runner from a pack: its record all of it or nothing, then clips and pictures one by one"), door.Heavy, door.Slow)
+	unpack.BodyReadTimeout = 15 * time.Minute
+	door.Streamed(r.API, unpack, nil, house.PackMost, signed(r, func(ctx context.Context, act app.Actor, in *struct {
+		door.Stream
+		Again bool `query:"again" doc:"Also one that came in before, as another runner"`
+	}) (house.Unpacked, error) {
+		return r.House.Unpack(ctx, act, in.Bytes(), in.Again)
 	}))
 }
 

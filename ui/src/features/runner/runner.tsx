@@ -50,11 +50,7 @@ export function RunnerView() {
         <Link className="btn-quiet" to={`/runners/${id}/ramp`}>
           ramps
         </Link>
-        <a
-          className="btn-quiet"
-          href={`/api/runners/${id}/bundle`}
-          download={`${r.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-")}.json`}
-        >
+        <a className="btn-quiet" href={`/api/runners/${id}/pack`} download>
           take everything along
         </a>
         {me.data?.role === "owner" && (
