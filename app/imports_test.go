@@ -235,3 +235,33 @@ func TestAZipOfEverythingIsOneImport(t *testing.T) {
 	_, err = r.a.ImportRuns(ctx, r.act, r.runner.ID, running.Bringing{Name: "x", Content: all["run.tcx"].Data, Import: list[0].ID})
 	require.ErrorIs(t, err, app.ErrConflict, "what was taken back is closed")
 }
+
+// A run that was taken out by hand and came in again with another import is that one's:
+// the first can be taken back without it, and what is corrected since goes too.
+func TestAnImportIsTakenBackWithoutWhatIsAnothers(t *testing.T) {
+	r := newRig(t, 36)
+	r.at(start+20, 12)
+	file := func(daysAgo int) []byte {
+		o := devices.Outing{Start: r.clock.AddDate(0, 0, -daysAgo).Add(-2 * time.Hour).Truncate(time.Second), Metres: 8000, PaceSecond: 350, Cadence: 166}
+		return dialects(o)["run.tcx"].Data
+	}
+	id := app.NewID()
+	r.takeIn(running.Bringing{Name: "a", Content: file(1), Import: id})
+	r.takeIn(running.Bringing{Name: "b", Content: file(3), Import: id})
+	runs, err := r.a.Runs(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	require.Len(t, runs, 2)
+	require.NoError(t, r.a.RemoveRun(ctx, r.act, runs[0].ID, runs[0].Rev, "by mistake"))
+	again := r.takeIn(running.Bringing{Name: "a again", Content: file(1)})
+	require.Equal(t, 1, again.Added)
+	in := runs[1].RunInput
+	in.Effort = ptr(5)
+	_, err = r.a.ChangeRun(ctx, r.act, runs[1].ID, runs[1].Rev, in)
+	require.NoError(t, err)
+	require.NoError(t, r.a.UndoImport(ctx, r.act, r.runner.ID, id))
+	runs, err = r.a.Runs(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	require.Len(t, runs, 1, "what came in again stays")
+	require.NoError(t, r.a.UndoImport(ctx, r.act, r.runner.ID, again.Import))
+	assert.Zero(t, r.volume())
+}

@@ -82,6 +82,50 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 	p.axe()
 }
 
+// What is not plainly a run is asked before it counts: a ride stays out, a walk is kept
+// as one, what nobody named waits for the coach, and the answer holds for its source.
+func TestWhatIsNotPlainlyARunIsAsked(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 900)
+	p.allow("422")
+	p.signIn(demo.Email)
+	p.goTo(runnerPath("Kit", "/runs")(p))
+	p.sees("No run yet")
+	dir := t.TempDir()
+	var files []string
+	for i, name := range []string{"no type.gpx", "ride.fit", "hike.fit", "intervals.fit", "three sports.fit", "course.fit"} {
+		o := devices.Outing{Start: time.Now().AddDate(0, 0, -2-i).Truncate(time.Second), Metres: 7000, PaceSecond: 350, Cadence: 168}
+		for _, d := range devices.Dialects(o, 4) {
+			if d.Name == name {
+				files = append(files, filepath.Join(dir, name))
+				require.NoError(t, os.WriteFile(files[len(files)-1], d.Data, 0o600))
+			}
+		}
+	}
+	require.Len(t, files, 6)
+	p.MustElement(`input[aria-label="Choose files"]`).MustSetFiles(files...)
+	p.sees("this is a course to follow, not a run")
+	p.sees("2 runs come in, 1 kept as a walk, 3 left out, 1 waits for your answer.")
+	p.sees("What was it?")
+	p.sees("said to be cycling")
+	p.axe()
+	p.MustElement(`section[aria-label="Before it counts"] li input[aria-label$=": run"]`).MustClick()
+	p.sees("3 runs come in, 1 kept as a walk, 3 left out.")
+	p.MustElementR("button", "Take them in").MustClick()
+	p.sees("3 runs taken in, 1 kept as a walk.")
+	p.sees("walk, counts in nothing")
+	p.MustElementR("summary", "8 laps").MustClick()
+	p.sees("0.88 km, 5:06")
+	p.axe()
+	o := devices.Outing{Start: time.Now().AddDate(0, 0, -9).Truncate(time.Second), Metres: 6000, PaceSecond: 350, Cadence: 168}
+	for _, d := range devices.Dialects(o, 4) {
+		if d.Name == "no type.gpx" {
+			require.NoError(t, os.WriteFile(files[0], d.Data, 0o600))
+		}
+	}
+	p.MustElement(`input[aria-label="Choose files"]`).MustSetFiles(files[0])
+	p.sees("1 run comes in.")
+}
+
 // every row of pain in the log says v, the row for all of them first
 const pains = `v => document.querySelector('form fieldset input:checked')?.closest('label').innerText.trim() === v && [...document.querySelectorAll('form fieldset input:checked')].filter(i => i.closest('label').innerText.trim() === v).length > 6`
 

@@ -43,9 +43,11 @@ func (tx *Tx) UndoRunImport(ctx context.Context, id string, at time.Time) error 
 	return translate(err)
 }
 
-// RunsOfImport returns what of an import is still in use, in its newest revision.
+// RunsOfImport returns what of an import is still in use, in its newest revision. What
+// came in again with another one is that one's.
 func (tx *Tx) RunsOfImport(ctx context.Context, id string) ([]Run, error) {
-	return all[Run](ctx, tx, `SELECT * FROM (SELECT DISTINCT ON (id) `+runColumns+` FROM runs WHERE import_id = $1 ORDER BY id, rev DESC) r WHERE NOT removed ORDER BY on_date, id`, id)
+	return all[Run](ctx, tx, `SELECT * FROM (SELECT DISTINCT ON (id) `+runColumns+` FROM runs WHERE id IN (SELECT id FROM runs WHERE import_id = $1) ORDER BY id, rev DESC) r
+		WHERE NOT removed AND import_id = $1 ORDER BY on_date, id`, id)
 }
 
 // RunDetails returns what devices recorded, by run.

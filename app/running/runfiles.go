@@ -351,18 +351,18 @@ func (b *bringing) twice(ctx context.Context, x *read) error {
 	if x.What == activity.Other { // what is kept out is in nobody's place
 		return nil
 	}
-	all := b.have
+	all := slices.Clone(b.have)
 	for _, y := range b.list {
 		if y.Takes == "run" || y.Takes == "walk" {
 			all = append(all, y.row)
 		}
 	}
-	for i, o := range all {
+	for _, o := range all {
 		if o.Removed {
 			continue
 		}
 		if sameRun(o, x.row.StartedAt, x.On, x.row.Metres, x.row.Seconds) {
-			x.old = &all[i]
+			x.old = &o
 			x.Known = fmt.Sprintf("%s, %s km: there already (%s)", app.DateOf(o.On).Words(), words.Number(float64(o.Metres)/1000, 1), o.Source)
 			return nil
 		}

@@ -166,7 +166,7 @@ function OutingRow({
   const whole = o.elapsed ? Math.round(o.elapsed / 60) : 0;
   return (
     <li
-      className={`grid gap-x-4 border-t border-rule py-1.5 border-l-4 pl-2 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_23rem] ${is === "asked" ? "border-l-clay" : "border-l-transparent"}`}
+      className={`grid gap-x-4 border-t border-rule py-1.5 border-l-4 pl-2 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_26rem] ${is === "asked" ? "border-l-clay" : "border-l-transparent"}`}
     >
       <b>{what}</b>
       <span className="lg:text-right">{km(o.metres)} km</span>
@@ -214,6 +214,7 @@ function OutingRow({
             <label key={a} className="flex items-center gap-1.5">
               <input
                 type="radio"
+                className="h-6 w-6 accent-[var(--ink)]"
                 name={r.key}
                 aria-label={`${what}: ${names[a]}`}
                 checked={is === a}

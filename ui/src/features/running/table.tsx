@@ -95,6 +95,7 @@ function RunRow({ id, r }: { id: string; r: Run }) {
           {r.details?.sources?.at(-1)?.device ? ` · ${r.details.sources.at(-1)?.device}` : ""}
           {(r.details?.sources?.length ?? 0) > 1 ? ` · ${r.details?.sources?.length} sources` : ""}
         </span>
+        <Recorded r={r} />
       </th>
       <td className="pr-2 text-right font-semibold">{r.km.toFixed(1)}</td>
       <td className="pr-2 text-right">{Math.round(r.minutes)}</td>
@@ -178,6 +179,46 @@ function RunRow({ id, r }: { id: string; r: Run }) {
         <SaveState error={fields.reason ? null : (put.error ?? out.error)} saving={false} />
       </td>
     </tr>
+  );
+}
+
+const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, "0")}`;
+
+/** What a device recorded beside the numbers: pauses, climb, heart, feet, laps. */
+function Recorded({ r }: { r: Run }) {
+  const d = r.details;
+  if (!d) return null;
+  const laps = d.laps ?? [];
+  const pause = d.elapsed ? Math.round(d.elapsed / 60 - r.minutes) : 0;
+  const facts = [
+    d.name && `“${d.name}”`,
+    pause > 0 && `${pause} min of pauses`,
+    d.ascent && `${Math.round(d.ascent)} m up`,
+    d.heartRate && `heart ${Math.round(d.heartRate)} a minute`,
+    d.dynamics?.contactMs && `${Math.round(d.dynamics.contactMs)} ms on the ground`,
+    d.treadmill && "treadmill",
+    (d.sources?.length ?? 0) > 1 && `from ${d.sources?.map((s) => s.file ?? s.kind).join(" and ")}`,
+  ].filter(Boolean);
+  if (facts.length === 0 && laps.length < 2) return null;
+  return (
+    <details className="text-[12px] text-ink-2">
+      <summary className="cursor-pointer">{laps.length > 1 ? `${laps.length} laps` : "recorded"}</summary>
+      <p className="max-w-56 whitespace-normal">{facts.join(", ")}</p>
+      {laps.length > 1 && (
+        <ol className="list-decimal pl-5">
+          {laps.slice(0, 60).map((l, i) => (
+            <li
+              // biome-ignore lint/suspicious/noArrayIndexKey: a lap is its place
+              key={i}
+            >
+              {(l.metres / 1000).toFixed(2)} km, {clock(l.seconds)}
+              {l.cadence ? `, ${Math.round(l.cadence)} spm` : ""}
+              {l.rest ? ", rest" : ""}
+            </li>
+          ))}
+        </ol>
+      )}
+    </details>
   );
 }
 
