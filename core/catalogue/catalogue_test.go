@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"regexp"
 	"strings"
 	"testing"
 
@@ -192,5 +193,24 @@ func TestDrawings(t *testing.T) {
 			}
 		}
 		assert.NotEqual(t, got[0], got[1], "%s: start and end look alike", e.ID)
+	}
+}
+
+// Every text stands alone: a runner by themselves, with a phone, knows where to stand,
+// what to hold and what goes wrong. None points at another text.
+func TestEveryTextStandsAlone(t *testing.T) {
+	c, err := BuiltIn()
+	require.NoError(t, err)
+	places := regexp.MustCompile(`(?i)\b(stand|sit|lie|lean|kneel|on hands and knees|hands and knees|face a wall|walk|run|jog|on the spot|at home|in minimal shoes|a wall within reach|barefoot|finger-tips on a wall|do the named part|while washing|half stand|hands on a wall)\b`)
+	for _, e := range c.Exercises {
+		assert.Greater(t, len(e.SetUp), 40, e.ID)
+		assert.Regexp(t, places, e.SetUp, "%s: where is the runner?", e.ID)
+		assert.NotRegexp(t, `(?i)\bas (from|for|in|with) the\b|\bas above\b|\bthe same\b|\bsee \b`, e.SetUp, "%s points at another text", e.ID)
+		assert.True(t, len(e.Cues) >= 1 && len(e.Cues) <= 3, "%s has %d cues", e.ID, len(e.Cues))
+		assert.True(t, len(e.Mistakes) >= 2 && len(e.Mistakes) <= 5, "%s has %d mistakes", e.ID, len(e.Mistakes))
+		// Nobody stands on one leg, on a step or on something that rolls without a hold.
+		if e.Position == "standing" && regexp.MustCompile(`(?i)on one (leg|foot)|on a step|cylinder|folded mat`).MatchString(e.SetUp) && e.ID != "form-line" {
+			assert.Regexp(t, `(?i)\bwall\b|\btable\b|\bchair\b|\brail\b|\bhold in reach\b`, e.SetUp, "%s: nothing to hold", e.ID)
+		}
 	}
 }
