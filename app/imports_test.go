@@ -12,6 +12,7 @@ import (
 	"notchback/app/running"
 	"notchback/core/activity"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/devices"
 	"notchback/formats"
 )
@@ -264,4 +265,20 @@ func TestAnImportIsTakenBackWithoutWhatIsAnothers(t *testing.T) {
 	require.Len(t, runs, 1, "what came in again stays")
 	require.NoError(t, r.a.UndoImport(ctx, r.act, r.runner.ID, again.Import))
 	assert.Zero(t, r.volume())
+}
+
+// How the foot met the ground on a run, where somebody looked, counts in its dose.
+func TestStrikeOfARunCountsInTheDose(t *testing.T) {
+	dose := func(strike load.Strike) float64 {
+		r := newRig(t, 37)
+		_, err := r.a.AddRun(ctx, r.act, "", r.runner.ID, running.RunInput{On: day.Of(r.clock, r.act.Zone), Km: 8, Minutes: 47, Strike: strike})
+		require.NoError(t, err)
+		v, err := r.a.Load(ctx, r.act, r.runner.ID, 4)
+		require.NoError(t, err)
+		return v.Days[len(v.Days)-1].Dose["achilles-calf"]["running"]
+	}
+	rear, unknown, fore := dose(load.RearStrike), dose(load.UnknownStrike), dose(load.MidForeStrike)
+	assert.Positive(t, rear)
+	assert.Less(t, rear, unknown)
+	assert.Less(t, unknown, fore)
 }

@@ -4,8 +4,12 @@ import (
 	"archive/zip"
 	"bytes"
 	"compress/gzip"
+	"encoding/csv"
 	"fmt"
 	"math"
+	"os"
+	"path/filepath"
+	"strconv"
 	"strings"
 	"time"
 
@@ -247,8 +251,11 @@ func fitDialects(o Outing, seed uint64) []Dialect {
 	}
 	add("fields of its own.fit", fitFile(joined(id, fields, mine, own.summary(), end(own))...), truth("run", func(t *Truth) { t.Contact, t.Cadence = 236, math.Floor(o.Cadence) }))
 
-	for kind, why := range map[typedef.File]string{typedef.FileCourse: "a course to follow", typedef.FileWorkout: "a planned workout", typedef.FileSettings: "settings", typedef.FileMonitoringB: "the steps of a day"} {
-		refused(kind.String()+".fit", fitFile(joined(one(fitID(kind, o.Start)), run.records(seed))...), why)
+	for _, k := range []struct {
+		kind typedef.File
+		why  string
+	}{{typedef.FileCourse, "a course to follow"}, {typedef.FileWorkout, "a planned workout"}, {typedef.FileSettings, "settings"}, {typedef.FileMonitoringB, "the steps of a day"}} {
+		refused(k.kind.String()+".fit", fitFile(joined(one(fitID(k.kind, o.Start)), run.records(seed))...), k.why)
 	}
 	good := whole(run)
 	add("breaks off.fit", good[:len(good)*2/3], nil)
@@ -489,4 +496,37 @@ func Zip(list []Dialect) ([]byte, error) {
 	}
 	err := z.Close()
 	return b.Bytes(), err
+}
+
+// DropDialects writes an outing's files of every dialect into a folder, each on a day of
+// its own, and beside them what each of them really is, as truth.csv.
+func DropDialects(dir string, until time.Time) (int, error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return 0, err
+	}
+	f, err := os.Create(filepath.Join(dir, "truth.csv"))
+	if err != nil {
+		return 0, err
+	}
+	defer func() { _ = f.Close() }()
+	t := csv.NewWriter(f)
+	_ = t.Write([]string{"file", "what", "start", "metres", "seconds", "cadence", "refused"})
+	o := Outing{Start: until.Truncate(time.Second), Metres: 8000, PaceSecond: 350, Cadence: 167}
+	n := 0
+	for i := range Dialects(o, 1) { // each on the day before the last one's
+		o.Start = until.AddDate(0, 0, -i-1).Truncate(time.Second)
+		d := Dialects(o, uint64(i))[i]
+		if err := os.WriteFile(filepath.Join(dir, d.Name), d.Data, 0o644); err != nil {
+			return n, err
+		}
+		n++
+		if d.Refused != "" {
+			_ = t.Write([]string{d.Name, "", "", "", "", "", d.Refused})
+		}
+		for _, x := range d.Truth {
+			_ = t.Write([]string{d.Name, x.What, x.Start.UTC().Format(time.RFC3339), strconv.FormatFloat(x.Metres, 'f', 0, 64), strconv.Itoa(x.Seconds), strconv.FormatFloat(x.Cadence, 'f', 1, 64), ""})
+		}
+	}
+	t.Flush()
+	return n, t.Error()
 }

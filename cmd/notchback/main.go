@@ -26,8 +26,9 @@ const usage = `usage: notchback COMMAND
   demo      load the demo practice into an empty database, then serve it
   migrate   bring the database to the newest version
   review    do the nightly review now; serve does it by itself
-  watch-folder DIR [WEEKS]
-            a stand-in for a watch: drop made-up run files into a folder
+  watch-folder DIR [WEEKS | dialects]
+            a stand-in for a watch: drop made-up run files into a folder, of some
+            weeks, or one of every dialect with what it really is
   side-camera DIR [CLIP]
             a stand-in for a camera: render the demo clips with their truth
   openapi   print the OpenAPI document
@@ -133,6 +134,13 @@ func watchFolder(args []string) error {
 		return errors.New("name the folder to drop run files into")
 	}
 	weeks := watchWeeks
+	if len(args) > 1 && args[1] == "dialects" {
+		n, err := devices.DropDialects(args[0], time.Now())
+		if err == nil {
+			fmt.Printf("%d files in %s, and what they are in truth.csv\n", n, args[0])
+		}
+		return err
+	}
 	if len(args) > 1 {
 		n, err := strconv.Atoi(args[1])
 		if err != nil || n < 1 || n > 60 {

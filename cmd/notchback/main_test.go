@@ -3,6 +3,7 @@ package main
 import (
 	"net"
 	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -38,6 +39,18 @@ func TestTheWatchsFolderIsFilled(t *testing.T) {
 	list, err := os.ReadDir(dir)
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, len(list), 4)
+	dir = t.TempDir()
+	require.NoError(t, run("watch-folder", []string{dir, "dialects"}))
+	truth, err := os.ReadFile(filepath.Join(dir, "truth.csv"))
+	require.NoError(t, err)
+	list, err = os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Greater(t, len(list), 50)
+	for _, f := range list {
+		if f.Name() != "truth.csv" {
+			assert.Contains(t, string(truth), f.Name())
+		}
+	}
 }
 
 func TestATakenAddressIsSaidBeforeAnythingSlow(t *testing.T) {
