@@ -229,6 +229,18 @@ func TestAWeekToldLateWithoutANetwork(t *testing.T) {
 		p.taps("trail")
 		p.taps("Tell my coach")
 	}
+	// A file that another application shares opens as a run, without a network too.
+	p.MustReload().MustWaitLoad() // from the service worker, which takes the share
+	p.sees("tell a run")
+	p.MustEval(`async gpx => {
+		const f = new FormData()
+		f.append('file', new File([gpx], 'shared.gpx', { type: 'application/gpx+xml' }))
+		await fetch('/pocket/share', { method: 'POST', body: f, redirect: 'manual' })
+		location.reload()
+	}`, string(gpxRun(today.AddDate(0, 0, -1).Add(-3*time.Hour), 14)))
+	p.sees("shared.gpx")
+	p.taps("Tell my coach")
+	p.sees("kept here")
 	p.taps("tell a run")
 	file := filepath.Join(t.TempDir(), "lunch.gpx")
 	require.NoError(t, os.WriteFile(file, gpxRun(today.Add(-2*time.Hour), 12), 0o600))
@@ -265,10 +277,10 @@ func TestAWeekToldLateWithoutANetwork(t *testing.T) {
 					taken++
 				}
 			}
-			return late == 14 && taken == 15 && len(heard.Reports) == 15
+			return late == 14 && taken == 16 && len(heard.Reports) == 16
 		}, time.Minute, 200*time.Millisecond)
 		now, all := runsOf()
-		assert.Equal(t, [2]int{had + 7, hadAll + 8}, [2]int{now, all})
+		assert.Equal(t, [2]int{had + 7, hadAll + 9}, [2]int{now, all})
 	}
 	once()
 	// A backup of before: everything waits on the phone again, under its old numbers.

@@ -111,6 +111,7 @@ function Inside({ p }: { p: Ready }) {
     setAt(g);
   };
   if (p.plan.care || emergency(p.plan, p.local)) return <Care p={p} />;
+  if (p.shared) return <RunForm key={p.shared.name} p={p} on={p.today} back={p.unshare} shared={p.shared} />;
   if (typeof at === "object")
     switch (at.to) {
       case "morning":

@@ -63,6 +63,10 @@ export type Result = {
   ended?: boolean;
   mistakes?: string[];
 };
+/** A file that another application shared, until it was told or left. */
+export type Shared = { name: string; bytes: ArrayBuffer };
+/** The most a file may have, as the coach's side takes it from a phone. */
+export const sharedMost = 8 << 20;
 export type Settings = { sound: boolean; buzz: boolean; voice?: boolean };
 
 interface Shape extends DBSchema {

@@ -1,25 +1,34 @@
 import { type ChangeEvent, useState } from "react";
 import { dayMonth } from "../../parts/dates";
+import { type Shared, sharedMost } from "./keep";
 import { Chip, Main, Page, Scale } from "./kit";
 import type { Ready } from "./usepocket";
 
 const read = (t: string) => Number(t.replace(",", "."));
-/** The most a file may have, in MB, as it is taken. */
-const mostMB = 8;
 const surfaces = ["road", "trail", "track", "treadmill", "grass", "sand"] as const;
 
 type Picked = { name: string; data: string };
 
 /** The bytes of a file as text that can be kept and sent. */
-async function picked(f: File): Promise<Picked> {
-  const bytes = new Uint8Array(await f.arrayBuffer());
+export function picked(f: Shared): Picked {
+  const bytes = new Uint8Array(f.bytes);
   let raw = "";
   for (let i = 0; i < bytes.length; i += 0x8000) raw += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
   return { name: f.name.slice(0, 200), data: btoa(raw) };
 }
 
 /** A run in ten seconds: how far, how long, how hard, whether it hurt; or its file. */
-export function RunForm({ p, on, back }: { p: Ready; on: string; back: () => void }) {
+export function RunForm({
+  p,
+  on,
+  back,
+  shared,
+}: {
+  p: Ready;
+  on: string;
+  back: () => void;
+  shared?: Shared;
+}) {
   const [km, setKm] = useState("");
   const [minutes, setMinutes] = useState("");
   const [effort, setEffort] = useState<number>();
@@ -28,7 +37,7 @@ export function RunForm({ p, on, back }: { p: Ready; on: string; back: () => voi
   const [limping, setLimping] = useState(false);
   const [surface, setSurface] = useState("");
   const [shoe, setShoe] = useState<"" | "usual" | "minimal" | "bare">("usual");
-  const [file, setFile] = useState<Picked>();
+  const [file, setFile] = useState<Picked | undefined>(() => shared && picked(shared));
   const [wrong, setWrong] = useState("");
   const places = p.plan.places.filter((x) => x.zone);
   const good = file || (read(km) > 0 && read(km) <= 300 && read(minutes) > 0 && read(minutes) <= 2880);
@@ -36,12 +45,14 @@ export function RunForm({ p, on, back }: { p: Ready; on: string; back: () => voi
     const f = e.target.files?.[0];
     e.target.value = "";
     if (!f) return;
-    if (f.size > mostMB << 20) {
-      setWrong(`${f.name} has ${Math.round(f.size / 1048576)} MB. At most ${mostMB} go from a phone.`);
+    if (f.size > sharedMost) {
+      setWrong(
+        `${f.name} has ${Math.round(f.size / 1048576)} MB. At most ${sharedMost >> 20} go from a phone.`,
+      );
       return;
     }
     setWrong("");
-    setFile(await picked(f));
+    setFile(picked({ name: f.name, bytes: await f.arrayBuffer() }));
   };
   const send = async () => {
     const place = places.find((x) => `${x.zone}/${x.side ?? ""}` === where);

@@ -7,6 +7,7 @@ import {
   type Progress,
   type Report,
   type Settings,
+  type Shared,
   type Store,
   whole,
 } from "./keep";
@@ -31,6 +32,7 @@ export function usePocket(arriving: boolean) {
   const [progress, setProgress] = useState<Progress | null>();
   const [full, setFull] = useState(false);
   const [now, setNow] = useState(() => new Date());
+  const [shared, setShared] = useState<Shared>();
   const box = useRef<Outbox>(undefined);
 
   const refresh = useCallback(async () => {
@@ -69,6 +71,7 @@ export function usePocket(arriving: boolean) {
       );
       setSettings({ ...usual, ...(await s.get<Settings>("settings")) });
       setProgress((await s.get<Progress>("progress")) ?? null);
+      setShared(await s.get<Shared>("shared"));
       const p = whole(await s.get<Plan>("plan"));
       if (p) setPlan(p);
       await box.current.show();
@@ -144,6 +147,12 @@ export function usePocket(arriving: boolean) {
     tell,
     step,
     refresh,
+    shared,
+    /** The shared file was told, or is left. */
+    unshare: () => {
+      setShared(undefined);
+      void storeRef.current?.drop("shared");
+    },
     drop: (id: string) => box.current?.drop(id),
     set: (s: Settings) => {
       setSettings(s);
