@@ -34,12 +34,14 @@ type Run struct {
 	What      string     `db:"what"` // run or walk; a run where it is empty
 	ImportID  *string    `db:"import_id"`
 	Strike    string     `db:"strike"`
+	BounceMm  *float64   `db:"bounce"` // by a device; it stands in the run's details
 	Seq       int64      `db:"seq"`
 	At        time.Time  `db:"at"`
 }
 
 const runColumns = `id, rev, runner_id, started_at, on_date, metres, seconds, cadence, effort::int, footwear, surface, shoe, fast, pain::int, zone, side,
-	limping, note, source, hash, removed, what, import_id, strike, seq, at`
+	limping, note, source, hash, removed, what, import_id, strike,
+	(SELECT (d.body->'dynamics'->>'oscillationMm')::float8 FROM run_details d WHERE d.practice_id = runs.practice_id AND d.run_id = runs.id) AS bounce, seq, at`
 
 // RunRevs returns all revisions of a runner's runs from a date on, by date, oldest
 // revision first. A revision that says it was a walk is one of a run that is not there.

@@ -77,15 +77,21 @@ func (d *Dossier) value(i int, rows *Rows) course.Visit {
 	for _, r := range v.Results {
 		out.Results = append(out.Results, r.Result)
 	}
-	var device *screening.DeviceReading
-	if spm, n, ok := load.UsualCadence(coreRuns(rows), v.On); ok {
-		device = &screening.DeviceReading{Value: spm, Runs: n}
+	var devices []screening.DeviceReading
+	runs := coreRuns(rows)
+	if spm, n, ok := load.UsualCadence(runs, v.On); ok {
+		devices = append(devices, screening.DeviceReading{Test: screening.CadenceTest, Value: spm, Runs: n})
 	}
-	v.Findings = screening.Findings(screening.Input{DeviceCadence: device, Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices, LoadSpike: jumped(rows, v.On)})
+	if mm, n, ok := load.UsualBounce(runs, v.On); ok {
+		devices = append(devices, screening.DeviceReading{Test: screening.Bounce, Value: mm / mmOfCm, Runs: n})
+	}
+	v.Findings = screening.Findings(screening.Input{Devices: devices, Results: out.Results, Complaints: v.Talk.Complaints, OuterAnkleHistory: v.Talk.OuterAnkleHistory, Choices: v.Choices, LoadSpike: jumped(rows, v.On)})
 	out.Findings = v.Findings
 	out.Arrival = rows.VisitArrival(v.ID)
 	return out
 }
+
+const mmOfCm = 10
 
 func coreRuns(rows *Rows) []load.Run {
 	out := make([]load.Run, len(rows.Runs))

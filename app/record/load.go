@@ -278,7 +278,7 @@ type storedRamp struct {
 
 // CoreRun is a run row as the rules see it.
 func CoreRun(r store.Run) load.Run {
-	return load.Run{On: dateOf(r.On), Metres: r.Metres, Seconds: r.Seconds, CadenceSpm: r.Cadence, Effort: r.Effort, Footwear: load.Footwear(r.Footwear), Strike: load.Strike(r.Strike), Pain: r.Pain,
+	return load.Run{On: dateOf(r.On), Metres: r.Metres, Seconds: r.Seconds, CadenceSpm: r.Cadence, BounceMm: r.BounceMm, Effort: r.Effort, Footwear: load.Footwear(r.Footwear), Strike: load.Strike(r.Strike), Pain: r.Pain,
 		Zone: screening.Zone(r.Zone), Side: body.Side(r.Side), Limping: r.Limping, Fast: r.Fast}
 }
 

@@ -28,6 +28,7 @@ type Run struct {
 	Metres     int            `json:"metres" minimum:"0"`
 	Seconds    int            `json:"seconds" minimum:"0"`
 	CadenceSpm *float64       `json:"cadenceSpm,omitempty" doc:"Steps of both feet a minute"`
+	BounceMm   *float64       `json:"bounceMm,omitempty" doc:"Up and down of the body in a step, by a device"`
 	Effort     *int           `json:"effort,omitempty" minimum:"0" maximum:"10" doc:"CR10"`
 	Footwear   Footwear       `json:"footwear,omitempty" enum:"usual,minimal,bare,"`
 	Strike     Strike         `json:"strike,omitempty" enum:"rear,mid-fore,"`
@@ -91,10 +92,19 @@ const (
 // UsualCadence returns the middle of the cadences of the four weeks up to a date, and of
 // how many runs it is; false where there are fewer than three.
 func UsualCadence(runs []Run, on day.Date) (spm float64, n int, ok bool) {
+	return usual(runs, on, func(r Run) *float64 { return r.CadenceSpm })
+}
+
+// UsualBounce is UsualCadence of the up and down that devices measured, in mm.
+func UsualBounce(runs []Run, on day.Date) (mm float64, n int, ok bool) {
+	return usual(runs, on, func(r Run) *float64 { return r.BounceMm })
+}
+
+func usual(runs []Run, on day.Date, of func(Run) *float64) (mid float64, n int, ok bool) {
 	var list []float64
 	for _, r := range runs {
-		if r.On <= on && r.On > on-cadenceDays && r.CadenceSpm != nil && *r.CadenceSpm > 0 {
-			list = append(list, *r.CadenceSpm)
+		if v := of(r); r.On <= on && r.On > on-cadenceDays && v != nil && *v > 0 {
+			list = append(list, *v)
 		}
 	}
 	if len(list) < cadenceRuns {

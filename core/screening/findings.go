@@ -83,26 +83,39 @@ type Input struct {
 	// OuterAnkleHistory is an earlier sprain of the side.
 	OuterAnkleHistory []body.Side `json:"outerAnkleHistory,omitempty"`
 	Choices           []Choice    `json:"choices,omitempty"`
-	// DeviceCadence is what watches counted in the weeks before, steps of both feet a
-	// minute. It stands where nobody counted at the visit, and below it in trust.
-	DeviceCadence *DeviceReading `json:"deviceCadence,omitempty"`
+	// Devices are what watches measured in the weeks before. One stands where nobody
+	// measured at the visit, and below it in trust.
+	Devices []DeviceReading `json:"devices,omitempty"`
 }
 
-// DeviceReading is what devices measured over several runs.
+// DeviceReading is what devices measured over several runs, in the test's unit.
 type DeviceReading struct {
+	Test  TestID  `json:"test"`
 	Value float64 `json:"value"`
 	Runs  int     `json:"runs" doc:"It is the middle one of so many"`
 }
 
 // DeviceSource tags what devices measured.
-var DeviceSource = source.House("a device's own reading, below a coach's in trust")
+var DeviceSource = source.House("a device's own reading, below a coach's in trust: alone it never reads limited")
 
 // byDevice is a reading of devices where a test was not done.
 func (d DeviceReading) byDevice() SideSummary {
 	v := d.Value
-	class, _ := CadenceInRange(v)
-	return SideSummary{Side: body.Both, Value: &v, N: d.Runs, Basis: NoMargin, Verdict: class, Class: class, Confidence: OneReading, Borderline: true,
+	class := Noted
+	if d.Test == CadenceTest {
+		class, _ = CadenceInRange(v)
+	} else if t, ok := Find(d.Test); ok && t.cut != nil {
+		class = t.cut.Class(v)
+	}
+	s := SideSummary{Side: body.Both, Value: &v, N: d.Runs, Basis: NoMargin, Verdict: class, Class: class, Confidence: OneReading, Borderline: true,
 		Label: fmt.Sprintf("by devices, the middle of %d runs", d.Runs), Cut: &Cut{Source: DeviceSource}, Values: []*float64{}, Counts: []bool{}}
+	if class == Limited {
+		s.Verdict, s.Class = Watch, Watch
+	}
+	if s.Class == Watch {
+		s.Severity = 1
+	}
+	return s
 }
 
 // factor is one row of the table of findings. hit looks at one side and returns
@@ -341,8 +354,10 @@ func Findings(in Input) []Finding {
 	for _, r := range in.Results {
 		by[r.Test] = r
 	}
-	if d := in.DeviceCadence; d != nil && !by[CadenceTest].Left.Measured() {
-		by[CadenceTest] = Result{Test: CadenceTest, Left: d.byDevice()}
+	for _, d := range in.Devices {
+		if !by[d.Test].Left.Measured() {
+			by[d.Test] = Result{Test: d.Test, Left: d.byDevice()}
+		}
 	}
 	out = append(out, symptoms(in)...)
 	if in.LoadSpike {

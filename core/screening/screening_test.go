@@ -238,7 +238,7 @@ func TestCadenceByDevices(t *testing.T) {
 	}
 	in := Input{Results: []Result{reach}}
 	assert.Nil(t, find(in))
-	in.DeviceCadence = &DeviceReading{Value: 154, Runs: 5}
+	in.Devices = []DeviceReading{{Test: CadenceTest, Value: 154, Runs: 5}}
 	f := find(in)
 	require.NotNil(t, f)
 	assert.NotEqual(t, Sure, f.Confidence)
@@ -247,4 +247,14 @@ func TestCadenceByDevices(t *testing.T) {
 	own := 176.0
 	in.Results = append(in.Results, Result{Test: CadenceTest, Left: SideSummary{Side: body.Both, Value: &own, Verdict: OK}})
 	assert.Nil(t, find(in))
+	// Much up and down by a device is looked at, and never more than that.
+	for v, want := range map[float64]int{7.5: 0, 9: 1, 13: 1} {
+		severity := 0
+		for _, f := range Findings(Input{Devices: []DeviceReading{{Test: Bounce, Value: v, Runs: 4}}}) {
+			if f.Factor == "bounce" {
+				severity = f.Severity
+			}
+		}
+		assert.Equal(t, want, severity, "%v cm", v)
+	}
 }
