@@ -36,7 +36,7 @@ const (
 	manifestName = "manifest.json"
 	runnerName   = "runner.json"
 	// PackMost is the largest pack read, in bytes.
-	PackMost     = 1 << 30
+	PackMost     = 800 << 20
 	mostPacked   = 5000 // files
 	mostManifest = 4 << 20
 )
