@@ -54,7 +54,7 @@ func TestOnlyRunsChangeTheVolume(t *testing.T) {
 		o := devices.Outing{Start: r.clock.Add(-time.Duration(30+26*tries) * time.Hour).Truncate(time.Second), Metres: 9000 + 700*float64(tries%7), PaceSecond: 350, Cadence: 167}
 		d = dialects(o)[d.Name]
 		tries++
-		before := r.volume()
+		before := 0 // each is taken back again
 		d.Data = bytes.ReplaceAll(d.Data, []byte("2026-11-2"), []byte("2026-05-1")) // the tables' own days
 		in := running.Bringing{Name: d.Name, Content: d.Data}
 		if kind, _ := formats.Sniff(d.Data); kind == "csv" {
@@ -62,9 +62,6 @@ func TestOnlyRunsChangeTheVolume(t *testing.T) {
 			require.NoError(t, err)
 			tab.Mapping.Date = 0
 			in.Mapping = &tab.Mapping
-			if before > 0 {
-				before = -1 // all of them are of one day
-			}
 		}
 		look := in
 		look.Preview = true
@@ -77,7 +74,7 @@ func TestOnlyRunsChangeTheVolume(t *testing.T) {
 			continue
 		}
 		require.NoError(t, err, d.Name)
-		if before >= 0 {
+		if tries%5 == 0 {
 			assert.Equal(t, before, r.volume(), "%s: a look is no import", d.Name)
 		}
 		res := r.takeIn(in)
@@ -90,15 +87,11 @@ func TestOnlyRunsChangeTheVolume(t *testing.T) {
 				want += float64(x.Metres)
 			}
 		}
-		if before >= 0 {
-			assert.InDelta(t, float64(before)+want, r.volume(), 1, "%s: %+v", d.Name, res.Notes)
-		}
+		assert.InDelta(t, float64(before)+want, r.volume(), 1, "%s: %+v", d.Name, res.Notes)
 		if res.Import != "" {
 			require.NoError(t, r.a.UndoImport(ctx, r.act, r.runner.ID, res.Import))
 			require.ErrorIs(t, r.a.UndoImport(ctx, r.act, r.runner.ID, res.Import), app.ErrConflict)
-			if before >= 0 {
-				assert.Equal(t, before, r.volume(), "%s is taken back whole", d.Name)
-			}
+			assert.Equal(t, before, r.volume(), "%s is taken back whole", d.Name)
 		}
 	}
 	assert.Greater(t, tries, 50)
