@@ -54,7 +54,7 @@ func TestOnlyRunsChangeTheVolume(t *testing.T) {
 		o := devices.Outing{Start: r.clock.Add(-time.Duration(30+26*tries) * time.Hour).Truncate(time.Second), Metres: 9000 + 700*float64(tries%7), PaceSecond: 350, Cadence: 167}
 		d = dialects(o)[d.Name]
 		tries++
-		before := 0 // each is taken back again
+		before := 0                                                                 // each is taken back again
 		d.Data = bytes.ReplaceAll(d.Data, []byte("2026-11-2"), []byte("2026-05-1")) // the tables' own days
 		in := running.Bringing{Name: d.Name, Content: d.Data}
 		if kind, _ := formats.Sniff(d.Data); kind == "csv" {
