@@ -9,7 +9,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"math"
 	"slices"
 	"strings"
 	"time"
@@ -257,10 +256,6 @@ func (b *bringing) file(ctx context.Context, i int, f formats.Inside, lone bool)
 	return nil
 }
 
-// steers is how many days back runs steer what is allowed: four weeks before this one,
-// and the longest of thirty days before a run of it.
-const steers = 42
-
 // outing says what an outing is and what becomes of it.
 func (b *bringing) outing(ctx context.Context, place, name, hash string, f formats.RunFile) (read, error) {
 	x := read{file: f, Outing: Outing{Place: place, File: name, Kind: f.Kind, Device: f.Device, What: f.What.Kind, Sport: f.What.Name, Name: f.Name, Why: f.What.Why, Asks: []string{}, Metres: f.Metres, Seconds: f.Seconds,
@@ -292,7 +287,7 @@ func (b *bringing) outing(ctx context.Context, place, name, hash string, f forma
 		}
 	}
 	x.On = app.DateOf(x.row.On)
-	x.Old = x.On < b.today-steers
+	x.Old = x.On < b.today-load.SteersDays
 	if f.What.Silent {
 		x.source = strings.ToLower(strings.Join([]string{f.Kind, f.Device, f.What.Name}, "|"))
 		if was, ok := b.sources[x.source]; ok {
@@ -361,36 +356,22 @@ func (b *bringing) twice(ctx context.Context, x *read) error {
 		if o.Removed {
 			continue
 		}
-		if sameRun(o, x.row.StartedAt, x.On, x.row.Metres, x.row.Seconds) {
+		if activity.Same(span(o), span(x.row)) {
 			x.old = &o
 			x.Known = fmt.Sprintf("%s, %s km: there already (%s)", app.DateOf(o.On).Words(), words.Number(float64(o.Metres)/1000, 1), o.Source)
 			return nil
 		}
-		if by, ok := shifted(o, x.row); ok {
-			x.Asks = append(x.Asks, fmt.Sprintf("Looks like the run of %s by a clock that is %s off: is it another?", o.StartedAt.In(b.act.Zone).Format("15:04"), by))
+		if by, ok := activity.Shifted(span(o), span(x.row)); ok && o.Source != "typed" {
+			x.Asks = append(x.Asks, fmt.Sprintf("Looks like the run of %s by a clock that is %s off: is it another?", o.StartedAt.In(b.act.Zone).Format("15:04"), offBy(by)))
 		}
 	}
 	return nil
 }
 
-// shifted reports a run of the same length and time whose clock is off by quarters of an
-// hour, up to fourteen hours, and by how much.
-func shifted(old, r store.Run) (string, bool) {
-	if old.StartedAt == nil || r.StartedAt == nil || old.Source == "typed" {
-		return "", false
-	}
-	d := old.StartedAt.Sub(*r.StartedAt).Abs()
-	rest := (d + sameStart/3) % (15 * time.Minute)
-	near := func(a, b int) bool { return math.Abs(float64(a-b)) <= sameShifted*float64(max(a, b)) }
-	if d > 14*time.Hour || rest > 2*sameStart/3 || !near(old.Metres, r.Metres) || !near(old.Seconds, r.Seconds) {
-		return "", false
-	}
-	q := d.Round(15 * time.Minute)
-	return strings.TrimSuffix(strings.TrimSuffix(q.String(), "0s"), "0m"), true
+// offBy says how far a clock is off.
+func offBy(d time.Duration) string {
+	return strings.TrimSuffix(strings.TrimSuffix(d.String(), "0s"), "0m")
 }
-
-// sameShifted is how close length and time must be for that.
-const sameShifted = 0.005
 
 // keep stores what comes in, as one import.
 func (b *bringing) keep(ctx context.Context) error {
@@ -749,39 +730,9 @@ func (a *Running) tableRuns(ctx context.Context, tx *store.Tx, act app.Actor, co
 	return formats.ReadRunTable(content, *mapping, a.Now())
 }
 
-// sameStart is how far two starts may lie apart to be one run.
-const sameStart = 3 * time.Minute
-
-// sameShare is how close two distances of a day without a start time must be.
-const sameShare = 0.03
-
-// sameRun reports whether a run read from a file is one that is there: their
-// times overlap for the most part, or, where a start is not known, the day and
-// the distance agree.
-func sameRun(old store.Run, start *time.Time, on day.Date, metres, seconds int) bool {
-	if old.StartedAt == nil || start == nil {
-		return app.DateOf(old.On) == on && math.Abs(float64(old.Metres-metres)) <= sameShare*float64(max(old.Metres, metres))
-	}
-	oldEnd, end := old.StartedAt.Add(time.Duration(old.Seconds)*time.Second), start.Add(time.Duration(seconds)*time.Second)
-	if d := old.StartedAt.Sub(*start); d.Abs() <= sameStart {
-		return true
-	}
-	from, to := maxTime(*old.StartedAt, *start), minTime(oldEnd, end)
-	return to.Sub(from) > time.Duration(min(old.Seconds, seconds))*time.Second/2
-}
-
-func maxTime(a, b time.Time) time.Time {
-	if a.After(b) {
-		return a
-	}
-	return b
-}
-
-func minTime(a, b time.Time) time.Time {
-	if a.Before(b) {
-		return a
-	}
-	return b
+// span is a run as the rules of what is one look at it.
+func span(r store.Run) activity.Span {
+	return activity.Span{On: app.DateOf(r.On), Start: r.StartedAt, Metres: r.Metres, Seconds: r.Seconds}
 }
 
 func packTrack(t []formats.Point) ([]byte, error) {

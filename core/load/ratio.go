@@ -38,6 +38,10 @@ const (
 	longSpikeFloor = 1000
 )
 
+// SteersDays is how many days back runs steer what is allowed: the four weeks before this
+// one, and the thirty days before a run of it.
+const SteersDays = 7*(historyWeeks+1) + 7
+
 // RatioSource is where the limits of the week ratio come from.
 var (
 	RatioSource   = source.Published("Gabbett TJ 2016, Br J Sports Med 50:273; disputed: Impellizzeri FM et al. 2020")
