@@ -24,7 +24,7 @@ var files embed.FS
 
 // Version names this edition of the built-in data; plans keep the notches they
 // were made with.
-const Version = 3
+const Version = 4
 
 // Gate names a permission that opens only on evidence.
 type Gate string
@@ -59,10 +59,11 @@ const (
 	EdgeWalk    Trait = "edge-walk"   // on the edges of the feet
 	ToesUp      Trait = "toes-up"     // toes bent up over something while the heel lifts
 	Bands       Trait = "bands"       // against a band or a hand
+	Look        Trait = "look"        // a look or a comparison; nothing is trained by it
 )
 
 var traits = []Trait{BelowLevel, RM, FullEffort, EyesClosed, EndRange, Cold, HardRelease, BreathHeld, KneeOver60, DeepKnee, Unsupported, Supported,
-	HeelsUp, ToesTucked, BareFoot, Pressing, Curling, FromStep, InTurn, HeelsKiss, SteadyHand, ShinRaise, EdgeWalk, ToesUp, Bands}
+	HeelsUp, ToesTucked, BareFoot, Pressing, Curling, FromStep, InTurn, HeelsKiss, SteadyHand, ShinRaise, EdgeWalk, ToesUp, Bands, Look}
 
 // Traits lists what safety rules look for.
 func Traits() []Trait { return slices.Clone(traits) }
@@ -189,6 +190,15 @@ type Ladder struct {
 	Start        StartRule  `json:"start"`
 	Notches      []Notch    `json:"notches" nullable:"false"`
 	Own          bool       `json:"own,omitempty"`
+	Part         *Part      `json:"part,omitempty" doc:"Set where it is one part of a routine"`
+}
+
+// Part is what makes a ladder of one notch a part of a routine: it counts for dose,
+// pain and everything that closes, and never goes up.
+type Part struct {
+	Routine string `json:"routine"`
+	Settled bool   `json:"settled,omitempty" doc:"Waits until what it loads is out of the calm phase"`
+	Sore    *int   `json:"sore,omitempty" doc:"Waits while a complaint of foot or lower leg is over this pain"`
 }
 
 // Len returns the number of notches.

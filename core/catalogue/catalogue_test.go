@@ -29,11 +29,9 @@ func ladder(t testing.TB, id string) Ladder {
 func TestBuiltInData(t *testing.T) {
 	c := builtIn(t)
 	gates := map[Gate]bool{"": true, "single-leg-calf": true, "loaded-calf": true, "hop": true, "end-range-isometrics": true, "barefoot-home": true, "barefoot-walk": true, "barefoot-strength": true, "min-shoe-run": true}
-	used := map[string]bool{}
 	for _, l := range c.Ladders {
 		for i, n := range l.Notches {
 			assert.True(t, gates[n.Gate], "%s notch %d: gate %q", l.ID, i+1, n.Gate)
-			used[n.Exercise.ID] = true
 			assert.GreaterOrEqual(t, n.Seconds(), 20.0)
 		}
 		for v, n := range l.Start.From {
@@ -44,7 +42,6 @@ func TestBuiltInData(t *testing.T) {
 		}
 	}
 	for _, e := range c.Exercises {
-		assert.True(t, used[e.ID], "%s is on no ladder", e.ID)
 		assert.NotEmpty(t, e.Mistakes, e.ID)
 	}
 	// Every family is there.

@@ -159,6 +159,20 @@ func (n Notch) Seconds() float64 {
 	return float64(n.Dose.Sets)*n.Dose.setSeconds()*sides + float64((n.Dose.Sets-1)*rest) + ChangeOver
 }
 
+// routineChange is the time to get to the next part of a routine, in seconds: it is
+// practised as one, so that nobody looks anything up.
+const routineChange = 10
+
+// InRoutine is how long a notch takes as a part of a routine: the other side is the
+// rest, and the change-over is short.
+func (n Notch) InRoutine() float64 {
+	sides, rest := 2.0, 0
+	if n.Together() {
+		sides, rest = 1, n.Rest()
+	}
+	return float64(n.Dose.Sets)*n.Dose.setSeconds()*sides + float64((n.Dose.Sets-1)*rest) + routineChange
+}
+
 // Rest is the pause between two sets, in seconds.
 func (n Notch) Rest() int {
 	switch {

@@ -261,6 +261,13 @@ func (n Notch) NeedsGate() Gate {
 	return ""
 }
 
+// Gated returns the notch with the gate its work asks for, where that asks for more
+// than the one it names.
+func (n Notch) Gated() Notch {
+	n.Gate = stricter(n.Gate, n.NeedsGate())
+	return n
+}
+
 // standingLoad: from so much of body weight standing calf work counts as loaded.
 const standingLoad = 5.0
 

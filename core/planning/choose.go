@@ -152,6 +152,24 @@ func Ceiling(c catalogue.Catalogue, l catalogue.Ladder, e Evidence, ps []RegionP
 // locks are what keeps a notch out of a plan: what nobody may do today, and what
 // the week, the kit and the school leave out.
 func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, at int, ps []RegionPhase) []Lock {
+	out := e.Bars(c, l, at, body.Both, ps)
+	n := l.At(at)
+	add := func(k Lock) {
+		k.Notch, k.Source = at, phaseSource
+		out = append(out, k)
+	}
+	if (n.Exercise.Timing == "evening" || standsAlone(l, n)) && !e.Evenings {
+		add(Lock{Kind: LockEvening, Words: "evening work; evenings are not free"})
+	} else if standsAlone(l, n) && e.School.Is(AskReleaseLength) != ReleaseLengthLong && !slices.Contains(e.Added, l.ID) {
+		add(Lock{Kind: LockSchool, Words: "release over two minutes stands alone in the evening, in the other school"})
+	}
+	return out
+}
+
+// Bars are what keeps a notch out of any sitting of a side: what was left out or
+// stopped, what nobody may do today, what the school leaves out, and kit that is not
+// there.
+func (e Evidence) Bars(c catalogue.Catalogue, l catalogue.Ladder, at int, side body.Side, ps []RegionPhase) []Lock {
 	n := l.At(at)
 	out := []Lock{}
 	add := func(k Lock) {
@@ -167,7 +185,7 @@ func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, at int, ps []
 	if slices.Contains(e.Stopped, l.ID) {
 		add(Lock{Kind: LockStopped, Words: "stopped; it comes back after quiet mornings"})
 	}
-	for _, k := range e.May(l, at, body.Both, ps).Why {
+	for _, k := range e.May(l, at, side, ps).Why {
 		add(k)
 	}
 	if k, words := e.schoolAllows(l, n); words != "" {
@@ -179,11 +197,6 @@ func (e Evidence) locks(c catalogue.Catalogue, l catalogue.Ladder, at int, ps []
 			name = k.Name
 		}
 		add(Lock{Kind: LockKit, Kit: missing, Words: "needs " + name})
-	}
-	if (n.Exercise.Timing == "evening" || standsAlone(l, n)) && !e.Evenings {
-		add(Lock{Kind: LockEvening, Words: "evening work; evenings are not free"})
-	} else if standsAlone(l, n) && e.School.Is(AskReleaseLength) != ReleaseLengthLong && !slices.Contains(e.Added, l.ID) {
-		add(Lock{Kind: LockSchool, Words: "release over two minutes stands alone in the evening, in the other school"})
 	}
 	return out
 }
@@ -254,7 +267,8 @@ type Swap struct {
 	Take string `json:"take"`
 }
 
-func (e Evidence) swaps(c catalogue.Catalogue, n catalogue.Notch) []Swap {
+// Swaps are the things taken in place of those a notch needs and nobody owns.
+func (e Evidence) Swaps(c catalogue.Catalogue, n catalogue.Notch) []Swap {
 	out := []Swap{}
 	for _, k := range n.Exercise.Equipment {
 		if e.owns(c, k) {
@@ -447,7 +461,7 @@ func (h *chooser) leave(l catalogue.Ladder, for_ string, locks []Lock) {
 func (h *chooser) put(l catalogue.Ladder, role Role, for_ string, top int, locks []Lock, instead string) {
 	s := h.start(l, top)
 	c := Choice{Ladder: l.ID, Name: l.Name, Role: role, For: []string{for_}, Place: h.placeOf(l, s.Notch, top), Start: s, Ceiling: top, Locks: locks,
-		Swaps: h.e.swaps(h.c, l.At(s.Notch)), FromWeek: 1, Instead: instead, Notes: h.notes(l, s.Notch), ladder: l}
+		Swaps: h.e.Swaps(h.c, l.At(s.Notch)), FromWeek: 1, Instead: instead, Notes: h.notes(l, s.Notch), ladder: l}
 	h.chosen = append(h.chosen, c)
 }
 

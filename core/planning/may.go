@@ -177,6 +177,9 @@ func (e Evidence) today(p *Permission, l catalogue.Ladder, at int, k catalogue.K
 	if words := e.phaseAllows(l, n, at, k, side, ps); words != "" {
 		lock(Lock{Kind: LockPhase, Words: words})
 	}
+	if words := e.partAllows(l, side, ps); words != "" {
+		lock(Lock{Kind: LockPhase, Words: words})
+	}
 	if words := e.controlAllows(l, k); words != "" {
 		lock(Lock{Kind: LockControl, Words: words})
 	}
@@ -419,6 +422,39 @@ func (e Evidence) phaseAllows(l catalogue.Ladder, n catalogue.Notch, at int, k c
 		}
 	}
 	return ""
+}
+
+// partAllows says why a part of a routine waits: what it loads is still calm, or a
+// place of foot or lower leg hurts more than the part bears.
+func (e Evidence) partAllows(l catalogue.Ladder, side body.Side, ps []RegionPhase) string {
+	p := l.Part
+	if p == nil {
+		return ""
+	}
+	if p.Settled && (phaseFor(l, ps) == Calm || e.heelOrArch(side) && phaseOf(RegionSole, ps) == Calm) {
+		return "waits until it is calm"
+	}
+	if p.Sore == nil {
+		return ""
+	}
+	for _, c := range e.on(side) {
+		if len(c.Zone.Tissues()) == restOfLeg {
+			continue
+		}
+		if h, known := c.Height(); !known || h > *p.Sore {
+			return fmt.Sprintf("only at %d or less", *p.Sore)
+		}
+	}
+	return ""
+}
+
+func phaseOf(r Region, ps []RegionPhase) Phase {
+	for _, p := range ps {
+		if p.Region == r {
+			return p.Phase
+		}
+	}
+	return Calm // not known: the cautious reading
 }
 
 // heelOrArch reports a complaint under the heel or in the arch.

@@ -119,11 +119,14 @@ func regionsOf(l catalogue.Ladder) []Region {
 	return []Region{RegionLeg}
 }
 
+// restOfLeg is how many tissues a place of ankle, knee, thigh or hip stands for: all.
+const restOfLeg = 4
+
 func (e Evidence) complaintsOf(r Region) []screening.Complaint {
 	var out []screening.Complaint
 	for _, c := range e.Complaints {
 		own := c.Zone.Tissues()
-		isLeg := len(own) == 4 || c.Pattern() == screening.Kneecap || c.Pattern() == screening.AnkleUnsteady
+		isLeg := len(own) == restOfLeg || c.Pattern() == screening.Kneecap || c.Pattern() == screening.AnkleUnsteady
 		if r == RegionLeg && isLeg || r != RegionLeg && !isLeg && slices.Contains(own, body.Tissue(r)) {
 			out = append(out, c)
 		}
