@@ -129,7 +129,10 @@ type SessionLog struct {
 	Litmus   string    `db:"litmus"`
 	Replaces *string   `db:"replaces"` // the log it stands for now
 	Reason   string    `db:"reason"`
-	Removed  bool      `db:"removed"` // taken back: it has no items
+	Removed  bool      `db:"removed"`  // taken back: it has no items
+	Routine  string    `db:"routine"`  // given whole; empty for a session of the plan
+	Compared []byte    `db:"compared"` // what it measured before and after, as JSON
+	Felt     string    `db:"felt"`     // where it was felt
 	Seq      int64     `db:"seq"`
 	At       time.Time `db:"at"`
 }
@@ -164,9 +167,9 @@ type SessionItem struct {
 // AddSessionLog stores a session with its items, and sets on them what the log
 // became: its id, its place in the order of arrival and the moment.
 func (tx *Tx) AddSessionLog(ctx context.Context, l *SessionLog, items []SessionItem, by string) error {
-	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user, replaces, reason, removed)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id, seq, at`,
-		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by, l.Replaces, l.Reason, l.Removed).Scan(&l.ID, &l.Seq, &l.At)
+	err := tx.QueryRow(ctx, `INSERT INTO session_logs (practice_id, block_id, runner_id, on_date, note, litmus, by_user, replaces, reason, removed, routine, compared, felt)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) RETURNING id, seq, at`,
+		tx.Practice, l.BlockID, l.RunnerID, l.On, l.Note, l.Litmus, by, l.Replaces, l.Reason, l.Removed, l.Routine, l.Compared, l.Felt).Scan(&l.ID, &l.Seq, &l.At)
 	if err != nil || len(items) == 0 {
 		return translate(err)
 	}
@@ -204,7 +207,7 @@ func (tx *Tx) SessionItems(ctx context.Context, block string) ([]SessionItem, er
 // SessionLogs lists a block's sessions, newest first, with those put right or taken
 // back.
 func (tx *Tx) SessionLogs(ctx context.Context, block string) ([]SessionLog, error) {
-	return all[SessionLog](ctx, tx, `SELECT id, block_id, runner_id, on_date, note, litmus, replaces, reason, removed, seq, at FROM session_logs WHERE block_id = $1 ORDER BY on_date DESC, seq DESC`, block)
+	return all[SessionLog](ctx, tx, `SELECT id, block_id, runner_id, on_date, note, litmus, replaces, reason, removed, routine, compared, felt, seq, at FROM session_logs WHERE block_id = $1 ORDER BY on_date DESC, seq DESC`, block)
 }
 
 // Morning is one morning's reading of a place that hurts; a general one where

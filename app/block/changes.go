@@ -30,9 +30,11 @@ type ChangeInput struct {
 
 // ChangedBlock is what a change does.
 type ChangedBlock struct {
-	Broken       []string    `json:"broken" nullable:"false" doc:"Hard rules it breaks"`
-	Consequences []string    `json:"consequences" nullable:"false"`
-	Block        *view.Block `json:"block,omitempty" doc:"Set when it was done"`
+	Broken       []string     `json:"broken" nullable:"false" doc:"Hard rules it breaks"`
+	Consequences []string     `json:"consequences" nullable:"false"`
+	Parts        []FittedPart `json:"parts" nullable:"false" doc:"Of a routine: what is done and what drops out"`
+	Minutes      int          `json:"minutes,omitempty" doc:"Of a routine as it is now"`
+	Block        *view.Block  `json:"block,omitempty" doc:"Set when it was done"`
 }
 
 // check says what is wrong with a change by itself.
@@ -61,10 +63,14 @@ func check(f *record.Frame, c input.BlockChange) error {
 		if c.Always && c.From.Monday() != c.To.Monday() {
 			bad.Add("to", "every week means within the same week")
 		}
-		if bad == nil && !slices.ContainsFunc(f.SessionsOn(*c.From), func(s record.Sitting) bool { return s.Kind == c.Session }) {
+		if bad == nil && !slices.ContainsFunc(f.SessionsOn(*c.From), func(s record.Sitting) bool { return s.Kind == c.Session && s.Routine == c.Routine }) {
 			bad.Add("from", "nothing of that kind stands on %s", c.From.Words())
 		}
-	case "days", "add":
+	case "routine-off":
+		if !slices.ContainsFunc(f.Routines(f.Today), func(r record.GivenRoutine) bool { return r.ID == c.Routine }) {
+			bad.Add("routine", "%q does not stand in this block", c.Routine)
+		}
+	case "days", "add", "routine":
 		if len(c.Days) == 0 {
 			bad.Add("days", "choose at least one day; to take it out, leave it out")
 		}
@@ -97,10 +103,12 @@ func check(f *record.Frame, c input.BlockChange) error {
 
 // broken lists the hard rules a week breaks with the changes as they are.
 func broken(f *record.Frame, monday day.Date) []planning.Broken {
-	var items []planning.Item
-	var where []planning.Days
+	items, where := routineItems(f, monday)
 	for _, p := range f.Prescriptions {
 		l := f.Ladders[p.ID]
+		if l.Part != nil {
+			continue // counted with its routine
+		}
 		at := f.Pegs[p.ID][body.Left].Notch
 		it := planning.Item{Ladder: l.ID, Name: l.Name, Times: 7, Least: 1, Tissues: l.Tissues, Spring: l.Purpose == catalogue.ForSpring, Gap48: l.At(at).Gap48, Heavy: l.At(at).Heavy && l.Purpose != catalogue.ForSpring, Seconds: l.At(at).Seconds()}
 		for _, pl := range f.Plan.Layout.Places { // the layout knows the notches to come
@@ -149,7 +157,7 @@ func weight(f *record.Frame, p store.Prescription, monday day.Date) (float64, fl
 // back in words; the coach may insist with a reason. With preview nothing is
 // stored.
 func (a *Blocks) ChangeBlock(ctx context.Context, act app.Actor, block string, in ChangeInput) (ChangedBlock, error) {
-	out := ChangedBlock{Broken: []string{}, Consequences: []string{}}
+	out := ChangedBlock{Broken: []string{}, Consequences: []string{}, Parts: []FittedPart{}}
 	run := func(tx *store.Tx) error {
 		b, err := tx.LockBlock(ctx, block)
 		if err != nil {
@@ -168,6 +176,11 @@ func (a *Blocks) ChangeBlock(ctx context.Context, act app.Actor, block string, i
 		}
 		if in.Kind == "add" {
 			if err := a.addLadder(ctx, tx, f, in.BlockChange, in.Preview, &out); err != nil {
+				return err
+			}
+		}
+		if in.Given = nil; in.Kind == "routine" {
+			if err := a.giveRoutine(ctx, tx, f, &in.BlockChange, in.Preview, &out); err != nil {
 				return err
 			}
 		}
@@ -359,7 +372,7 @@ func consider(f *record.Frame, c input.BlockChange, out *ChangedBlock) bool {
 	if c.From != nil && c.From.Monday() != monday {
 		weeks = append(weeks, c.From.Monday())
 	}
-	if c.Always || c.Kind == "days" || c.Kind == "add" {
+	if c.Always || slices.Contains([]string{"days", "add", "routine", "routine-off"}, c.Kind) {
 		weeks = []day.Date{monday + 7} // a whole week with the change
 	}
 	type sum struct{ load, seconds float64 }

@@ -17,6 +17,7 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/course"
 	"notchback/core/day"
+	"notchback/core/routine"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -52,8 +53,44 @@ type SessionInput struct {
 	On          day.Date    `json:"on" format:"date"`
 	Items       []ItemInput `json:"items" minItems:"1" maxItems:"40" doc:"Those of which nothing was said are not stored"`
 	NextMorning *int        `json:"nextMorning,omitempty" doc:"First-step pain the morning after, 0–10"`
-	Litmus      string      `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk after, against before"`
+	Litmus      string      `json:"litmus,omitempty" enum:"better,same,worse," doc:"Heel and toe walk, or ten steps, after, against before"`
+	Routine     string      `json:"routine,omitempty" maxLength:"80" doc:"The routine it was, given whole"`
+	Compared    []Compared  `json:"compared,omitempty" maxItems:"2" doc:"What the routine measures, before and after"`
+	Felt        string      `json:"felt,omitempty" enum:"foot,calf,shin,thigh,seat," doc:"Where it was felt"`
 	Note        string      `json:"note,omitempty" maxLength:"2000"`
+}
+
+// Compared is what a routine measured on a side before and after it, in centimetres.
+type Compared struct {
+	Side   body.Side `json:"side" enum:"left,right"`
+	Before float64   `json:"before" minimum:"0" maximum:"30"`
+	After  float64   `json:"after" minimum:"0" maximum:"30"`
+}
+
+func (in SessionInput) checkRoutine(f *record.Frame, bad *app.Invalid) {
+	g, known := f.RoutineGiven(in.Routine)
+	if in.Routine != "" && !known {
+		bad.Add("routine", "this routine does not stand in the block")
+	}
+	if len(in.Compared) > 0 && g.Compare != string(routine.CompareCm) {
+		bad.Add("compared", "nothing is measured before and after here")
+	}
+	sides := map[body.Side]bool{}
+	for i, c := range in.Compared {
+		path := fmt.Sprintf("compared[%d].", i)
+		if sides[c.Side] || c.Side != body.Left && c.Side != body.Right {
+			bad.Add(path+"side", "left and right, each once")
+		}
+		sides[c.Side] = true
+		for _, v := range []float64{c.Before, c.After} {
+			if !(v >= 0 && v <= 30) {
+				bad.Add(path+"after", "%g cm can't be; expected 0 to 30", v)
+			}
+		}
+	}
+	if in.Felt != "" && !slices.Contains([]string{"foot", "calf", "shin", "thigh", "seat"}, in.Felt) {
+		bad.Add("felt", "%q is not a place it is felt", in.Felt)
+	}
 }
 
 func (in SessionInput) check(f *record.Frame) error {
@@ -72,6 +109,7 @@ func (in SessionInput) check(f *record.Frame) error {
 			bad.Add("nextMorning", "that morning is still to come")
 		}
 	}
+	in.checkRoutine(f, &bad)
 	seen := map[string]bool{}
 	if !slices.ContainsFunc(in.Items, ItemInput.said) {
 		bad.Add("items", "say how at least one exercise went; nothing is stored from an empty form")
@@ -220,6 +258,14 @@ func keepItems(ctx context.Context, tx *store.Tx, f *record.Frame, act app.Actor
 		}
 	}
 	log.BlockID, log.RunnerID, log.On, log.Note, log.Litmus = f.Block.ID, f.Block.RunnerID, in.On.Time(), in.Note, in.Litmus
+	log.Routine, log.Felt = in.Routine, in.Felt
+	if len(in.Compared) > 0 {
+		raw, err := json.Marshal(in.Compared)
+		if err != nil {
+			return err
+		}
+		log.Compared = raw
+	}
 	if err := tx.AddSessionLog(ctx, &log, items, act.User.ID); err != nil {
 		return err
 	}
@@ -322,12 +368,16 @@ func (a *Daily) CorrectSession(ctx context.Context, act app.Actor, block, log st
 
 // LoggedSession is a session as it was logged, to put it right.
 type LoggedSession struct {
-	ID     string       `json:"id"`
-	On     day.Date     `json:"on" format:"date"`
-	Note   string       `json:"note,omitempty"`
-	Litmus string       `json:"litmus,omitempty"`
-	Reason string       `json:"reason,omitempty" doc:"Why it was put right"`
-	Items  []LoggedItem `json:"items" nullable:"false"`
+	ID       string       `json:"id"`
+	On       day.Date     `json:"on" format:"date"`
+	Note     string       `json:"note,omitempty"`
+	Litmus   string       `json:"litmus,omitempty"`
+	Reason   string       `json:"reason,omitempty" doc:"Why it was put right"`
+	Routine  string       `json:"routine,omitempty"`
+	Name     string       `json:"name,omitempty" doc:"Of the routine"`
+	Compared []Compared   `json:"compared,omitempty"`
+	Felt     string       `json:"felt,omitempty" enum:"foot,calf,shin,thigh,seat,"`
+	Items    []LoggedItem `json:"items" nullable:"false"`
 }
 
 // LoggedItem is a side's part of it.
@@ -356,7 +406,15 @@ func (a *Daily) LoggedSessions(ctx context.Context, act app.Actor, block string)
 			if app.DateOf(l.On) < k.Today-loggedBack || l.Removed {
 				continue
 			}
-			v := LoggedSession{ID: l.ID, On: app.DateOf(l.On), Note: l.Note, Litmus: l.Litmus, Reason: l.Reason, Items: []LoggedItem{}}
+			v := LoggedSession{ID: l.ID, On: app.DateOf(l.On), Note: l.Note, Litmus: l.Litmus, Reason: l.Reason, Routine: l.Routine, Felt: l.Felt, Items: []LoggedItem{}}
+			if l.Routine != "" {
+				v.Name = k.F.RoutineName(l.Routine)
+			}
+			if len(l.Compared) > 0 {
+				if err := json.Unmarshal(l.Compared, &v.Compared); err != nil {
+					return err
+				}
+			}
 			for _, it := range k.F.Items {
 				if it.LogID != l.ID {
 					continue

@@ -18,8 +18,10 @@ import (
 	"notchback/app/view"
 	"notchback/core/day"
 	"notchback/core/planning"
+	"notchback/core/routine"
 	"notchback/core/safety"
 	"notchback/core/transition"
+	"notchback/core/words"
 	"notchback/formats"
 	"notchback/store"
 )
@@ -27,7 +29,7 @@ import (
 // hours are when sittings stand in a calendar, local time. House: a hint; the
 // runner moves them.
 var hours = map[planning.SessionKind]struct{ hour, minute int }{
-	planning.Micro: {7, 30}, planning.Main: {18, 0}, planning.EveKind: {20, 0},
+	planning.Micro: {7, 30}, planning.Main: {18, 0}, planning.EveKind: {20, 0}, planning.RoutineKind: {18, 0},
 }
 
 // ReminderKind is a kind of event a calendar can remind of.
@@ -130,8 +132,21 @@ func eventsOf(f *record.Frame, zone *time.Location, morning bool) []standing {
 				lines = append(lines, d.Name+": "+dose)
 			}
 			lines = append(lines, paused...)
-			kind := map[planning.SessionKind]ReminderKind{planning.Micro: RemindMicro, planning.Main: RemindMain, planning.EveKind: RemindEvening}[v.Kind]
-			add(uid(f, origin, string(v.Kind)), kept{Kind: string(kind), Day: on, Start: on.At(h.hour, h.minute, 0, zone).UTC(), Minutes: max(5, v.Minutes),
+			kind := map[planning.SessionKind]ReminderKind{planning.Micro: RemindMicro, planning.Main: RemindMain, planning.EveKind: RemindEvening, planning.RoutineKind: RemindMain}[v.Kind]
+			name := string(v.Kind)
+			if r := v.Routine; r != nil {
+				name += "-" + r.ID
+				if v.When == words.RoutineWhen(routine.Evening) {
+					h, kind = hours[planning.EveKind], RemindEvening
+				}
+				for _, x := range r.Dropped {
+					lines = append(lines, "Not now – "+x)
+				}
+				if r.Late != "" {
+					lines = append(lines, r.Late)
+				}
+			}
+			add(uid(f, origin, name), kept{Kind: string(kind), Day: on, Start: on.At(h.hour, h.minute, 0, zone).UTC(), Minutes: max(5, v.Minutes),
 				Summary: fmt.Sprintf("%s, %d min", v.Name, v.Minutes), Description: strings.Join(lines, "\n") + "\n\n" + safety.Cautions[0]})
 		}
 		for _, x := range view.RampOn(f, on) {

@@ -15,6 +15,7 @@ import (
 	"notchback/core/day"
 	"notchback/core/figure"
 	"notchback/core/planning"
+	"notchback/core/routine"
 	"notchback/core/safety"
 	"notchback/core/words"
 	"notchback/formats"
@@ -173,6 +174,9 @@ func sheetWeek(f *record.Frame, w view.WeekView) formats.SheetWeek {
 				line += ", " + x.When
 			}
 			sd.Lines = append(sd.Lines, line)
+			if r := x.Routine; r != nil && !slices.ContainsFunc(wk.Notes, func(n string) bool { return strings.HasPrefix(n, x.Name+":") }) {
+				wk.Notes = append(wk.Notes, routineNote(x))
+			}
 			litmus = litmus || x.Kind == planning.Main
 			for _, dose := range x.Doses {
 				if _, seen := days[dose.Ladder]; !seen {
@@ -194,6 +198,28 @@ func sheetWeek(f *record.Frame, w view.WeekView) formats.SheetWeek {
 		wk.Diary = append(wk.Diary, "Heel and toe walk after 0–10")
 	}
 	return wk
+}
+
+// routineNote says of a routine its order, what drops out, and how it ends.
+func routineNote(s view.SessionView) string {
+	var names []string
+	for _, d := range s.Doses {
+		names = append(names, d.Name)
+	}
+	n := s.Name + ": in this order – " + strings.Join(names, ", ") + ". 10 s to change over; the other side is the rest."
+	switch routine.Compare(s.Routine.Compare) {
+	case routine.CompareCm:
+		n += " " + s.Routine.Compared + " before and after, in cm."
+	case routine.CompareWalk, routine.CompareSteps:
+		n += " The same walk before and after: better, same, worse?"
+	}
+	for _, x := range s.Routine.Dropped {
+		n += " Not now: " + x + "."
+	}
+	if s.Routine.Late != "" {
+		n += " " + s.Routine.Late
+	}
+	return n
 }
 
 // timings say when an exercise fits, as a runner reads it.
@@ -250,9 +276,11 @@ func sheetWork(f *record.Frame, d view.DoseView, days []int, on day.Date) format
 					add(note)
 				}
 			}
-			for _, sw := range c.Swaps {
-				add("In place of " + sw.For + ": " + sw.Take + ".")
-			}
+		}
+		who := f.Book.PlanEvidence()
+		who.Owned = f.Plan.Wishes.Owned
+		for _, sw := range who.Swaps(f.Cat, n) {
+			add("In place of " + sw.For + ": " + sw.Take + ".")
 		}
 	}
 	if pic := view.PictureOf(f.Layers, e); pic != nil {

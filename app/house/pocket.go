@@ -153,7 +153,10 @@ func (h *House) apply(ctx context.Context, act app.Actor, r pocket.Report) error
 				return err
 			}
 		}
-		in := daily.SessionInput{On: r.On, Litmus: r.Session.Litmus, Note: r.Session.Note}
+		in := daily.SessionInput{On: r.On, Litmus: r.Session.Litmus, Note: r.Session.Note, Routine: r.Session.Routine, Felt: r.Session.Felt}
+		for _, x := range r.Session.Compared {
+			in.Compared = append(in.Compared, daily.Compared(x))
+		}
 		for _, x := range r.Session.Items {
 			notch := x.Notch
 			in.Items = append(in.Items, daily.ItemInput{PrescriptionID: x.PrescriptionID, Side: x.Side, Pain: x.Pain, Done: x.Done, Compensated: x.Compensated, Reserve: x.Reserve,

@@ -13,8 +13,8 @@ import (
 // dose: ladder, notch and dose; extra-set: ladder and side;
 // leave-out and add: ladder.
 type BlockChange struct {
-	Kind    string               `json:"kind" enum:"move,days,dose,extra-set,leave-out,add"`
-	Session planning.SessionKind `json:"session,omitempty" enum:"micro,main,evening,drill,exposure,"`
+	Kind    string               `json:"kind" enum:"move,days,dose,extra-set,leave-out,add,routine,routine-off"`
+	Session planning.SessionKind `json:"session,omitempty" enum:"micro,main,evening,drill,exposure,routine,"`
 	From    *day.Date            `json:"from,omitempty" format:"date"`
 	To      *day.Date            `json:"to,omitempty" format:"date"`
 	Always  bool                 `json:"always,omitempty" doc:"From now on every week, not just once"`
@@ -23,5 +23,20 @@ type BlockChange struct {
 	Notch   int                  `json:"notch,omitempty" doc:"The notch the dose stands for"`
 	Dose    *catalogue.Dose      `json:"dose,omitempty" doc:"Empty takes the own dose back"`
 	Side    body.Side            `json:"side,omitempty" enum:"left,right,"`
+	Routine string               `json:"routine,omitempty" doc:"The routine given, taken off or moved"`
+	Long    bool                 `json:"long,omitempty" doc:"Its long version"`
+	Given   *Given               `json:"given,omitempty" doc:"As it was given; filled by the server"`
 	Reason  string               `json:"reason,omitempty" maxLength:"300" doc:"Needed to insist against a rule, to leave out, to give more"`
+}
+
+// Given is a routine as it was given: later changes of the shelf don't reach it.
+type Given struct {
+	Name     string   `json:"name"`
+	When     string   `json:"when,omitempty"`
+	Late     string   `json:"late,omitempty"`
+	Compare  string   `json:"compare,omitempty" enum:"walk,steps,cm,"`
+	Compared string   `json:"compared,omitempty"`
+	Felt     bool     `json:"felt,omitempty" doc:"Where it was felt is asked"`
+	Ladders  []string `json:"ladders" nullable:"false" doc:"Its parts in order"`
+	Evening  bool     `json:"evening,omitempty"`
 }

@@ -128,6 +128,7 @@ type Sitting struct {
 	When    string               `json:"when,omitempty"`
 	Minutes int                  `json:"minutes"`
 	Litmus  bool                 `json:"litmus,omitempty" doc:"Ten steps on heels and toes, before and after"`
+	Routine *view.RoutineSitting `json:"routine,omitempty" doc:"Set where it is a routine, given whole"`
 	Items   []Item               `json:"items" nullable:"false"`
 }
 
@@ -323,7 +324,7 @@ func (out *Plan) block(ctx context.Context, f *record.Frame) error {
 		}
 	}
 	for _, p := range b.Prescriptions {
-		if p.LeftOut != "" || p.ByRamp {
+		if p.LeftOut != "" || p.ByRamp || p.Routine != "" {
 			continue
 		}
 		open := slices.ContainsFunc(p.Today, func(s view.NotchState) bool { return s.State != planning.Closed && s.Notch > 0 })
@@ -346,7 +347,7 @@ func (out *Plan) block(ctx context.Context, f *record.Frame) error {
 }
 
 func (out *Plan) sitting(f *record.Frame, on day.Date, s view.SessionView, ahead map[string]foreseen, closed map[seat][]string) Sitting {
-	v := Sitting{Kind: s.Kind, Name: s.Name, When: s.When, Minutes: s.Minutes, Items: []Item{}}
+	v := Sitting{Kind: s.Kind, Name: s.Name, When: s.When, Minutes: s.Minutes, Routine: s.Routine, Items: []Item{}}
 	for _, d := range s.Doses {
 		p := f.PrescriptionOf(d.PrescriptionID)
 		l := f.Ladders[p.ID]

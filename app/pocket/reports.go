@@ -73,6 +73,17 @@ type SessionPart struct {
 	Litmus  string          `json:"litmus,omitempty" enum:"better,same,worse,"`
 	Answers *safety.Answers `json:"answers,omitempty" doc:"Asked because something in it hurt"`
 	Note    string          `json:"note,omitempty" maxLength:"1000"`
+	// Routine is set where the session was a routine; what that measures, in centimetres.
+	Routine  string         `json:"routine,omitempty" maxLength:"80"`
+	Compared []ComparedPart `json:"compared,omitempty" maxItems:"2"`
+	Felt     string         `json:"felt,omitempty" enum:"foot,calf,shin,thigh,seat,"`
+}
+
+// ComparedPart is what a routine measured on a side before and after it, in centimetres.
+type ComparedPart struct {
+	Side   body.Side `json:"side" enum:"left,right"`
+	Before float64   `json:"before" minimum:"0" maximum:"30"`
+	After  float64   `json:"after" minimum:"0" maximum:"30"`
 }
 
 // ItemPart is what was done of one ladder on one side.

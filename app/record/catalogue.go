@@ -9,23 +9,38 @@ import (
 	"notchback/app"
 	"notchback/core/catalogue"
 	"notchback/core/planning"
+	"notchback/core/routine"
 	"notchback/store"
 )
 
 // Layered is the catalogue of a practice: what it laid over the built-in one.
 type Layered struct {
 	catalogue.Catalogue
-	Retired map[string]bool // kind/id
-	Revs    map[string]int
+	Routines []routine.Routine
+	Retired  map[string]bool // kind/id
+	Revs     map[string]int
+}
+
+// Routine returns the routine with the given id.
+func (l Layered) Routine(id string) (routine.Routine, bool) {
+	i := slices.IndexFunc(l.Routines, func(r routine.Routine) bool { return r.ID == id })
+	if i < 0 {
+		return routine.Routine{}, false
+	}
+	return l.Routines[i], true
 }
 
 func (a *Book) CatalogueFor(ctx context.Context, tx *store.Tx) (Layered, error) {
 	out := Layered{Catalogue: a.Catalogue, Retired: map[string]bool{}, Revs: map[string]int{}}
+	var err error
+	if out.Routines, err = routine.BuiltIn(); err != nil {
+		return out, err
+	}
 	items, err := tx.Shelf(ctx)
 	if err != nil || len(items) == 0 {
 		return out, err
 	}
-	out.Exercises, out.Ladders = slices.Clone(out.Exercises), slices.Clone(out.Ladders)
+	out.Exercises, out.Ladders, out.Routines = slices.Clone(out.Exercises), slices.Clone(out.Ladders), slices.Clone(out.Routines)
 	for _, it := range items {
 		k := it.Kind + "/" + it.Item
 		out.Revs[k], out.Retired[k] = it.Rev, it.Retired
@@ -55,6 +70,16 @@ func (a *Book) CatalogueFor(ctx context.Context, tx *store.Tx) (Layered, error) 
 					}
 				}
 				out.Ladders[i] = l
+			}
+		case "routine":
+			var r routine.Routine
+			if err := json.Unmarshal(it.Body, &r); err != nil {
+				return out, err
+			}
+			if i := slices.IndexFunc(out.Routines, func(x routine.Routine) bool { return x.ID == r.ID }); i >= 0 {
+				out.Routines[i] = r
+			} else {
+				out.Routines = append(out.Routines, r)
 			}
 		case "ladder":
 			var l catalogue.Ladder

@@ -65,12 +65,16 @@ func (f *Frame) template(on day.Date) []Sitting {
 		case c.Kind == "move" && c.Always && c.From.Monday() <= monday:
 			from, to := int(*c.From-c.From.Monday()), int(*c.To-c.To.Monday())
 			for i, s := range week[from] {
-				if s.Kind == c.Session {
+				if s.Kind == c.Session && s.Routine == c.Routine {
 					week[from] = slices.Delete(slices.Clone(week[from]), i, i+1)
 					week[to] = merge(week[to], s)
 					break
 				}
 			}
+		case c.Kind == "routine" && c.On <= on:
+			putRoutine(&week, c, monday)
+		case c.Kind == "routine-off" && c.On <= on:
+			takeRoutine(&week, c.Routine)
 		case (c.Kind == "days" || c.Kind == "add") && c.On.Monday() <= monday:
 			kind := planning.Main
 			if p, ok := f.Prescription(c.Ladder); ok {
@@ -86,7 +90,7 @@ func (f *Frame) template(on day.Date) []Sitting {
 func merge(list []Sitting, s Sitting) []Sitting {
 	list = slices.Clone(list)
 	for i := range list {
-		if list[i].Kind == s.Kind {
+		if list[i].Kind == s.Kind && list[i].Routine == s.Routine {
 			for _, l := range s.Ladders {
 				if !slices.Contains(list[i].Ladders, l) {
 					list[i].Ladders = append(slices.Clone(list[i].Ladders), l)
@@ -146,7 +150,7 @@ func (f *Frame) SessionsOn(on day.Date) []Sitting {
 		if c.Kind != "move" || c.Always {
 			continue
 		}
-		i := slices.IndexFunc(at(*c.From), func(s Sitting) bool { return s.Kind == c.Session })
+		i := slices.IndexFunc(at(*c.From), func(s Sitting) bool { return s.Kind == c.Session && s.Routine == c.Routine })
 		if i < 0 {
 			continue // what it moved is gone meanwhile
 		}
@@ -164,6 +168,12 @@ func (f *Frame) SessionsOn(on day.Date) []Sitting {
 				return true
 			}
 			if !ok || week < p.FromWeek || f.LeftOut(id, on) != "" {
+				return true
+			}
+			// On its day a routine takes the place of the plan's own dose of a ladder.
+			if s.Kind != planning.RoutineKind && slices.ContainsFunc(list, func(o Sitting) bool {
+				return o.Kind == planning.RoutineKind && slices.Contains(o.Ladders, id)
+			}) {
 				return true
 			}
 			n := f.Ladders[p.ID].At(f.Pegs[p.ID][body.Left].Notch)

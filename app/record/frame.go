@@ -178,7 +178,7 @@ func (f *Frame) Name(id string) string {
 	if l, ok := f.Cat.Ladder(id); ok {
 		return l.Name
 	}
-	return id
+	return f.RoutineName(id)
 }
 
 func (f *Frame) ItemOf(log *string, prescription string, side body.Side) (store.SessionItem, bool) {

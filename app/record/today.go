@@ -83,7 +83,7 @@ type PausedView struct {
 func (f *Frame) Paused() []PausedView {
 	out := []PausedView{}
 	for _, p := range f.Prescriptions {
-		if f.LeftOut(p.Ladder, f.Today) != "" || f.Path.Ramp != nil && f.Ladders[p.ID].Purpose == catalogue.ForExposure {
+		if f.IsPart(p) || f.LeftOut(p.Ladder, f.Today) != "" || f.Path.Ramp != nil && f.Ladders[p.ID].Purpose == catalogue.ForExposure {
 			continue
 		}
 		var views [2]*PausedView

@@ -13,6 +13,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/planning"
+	"notchback/core/routine"
 	"notchback/core/source"
 	"notchback/core/words"
 	"notchback/store"
@@ -68,6 +69,7 @@ type Shelf struct {
 	Version   int                 `json:"version" doc:"Edition of the built-in data"`
 	Exercises []ShelfExercise     `json:"exercises" nullable:"false"`
 	Ladders   []ShelfLadder       `json:"ladders" nullable:"false"`
+	Routines  []ShelfRoutine      `json:"routines" nullable:"false"`
 	Kit       []catalogue.Kit     `json:"kit" nullable:"false"`
 	Purposes  []catalogue.Purpose `json:"purposes" nullable:"false"`
 	Parts     []string            `json:"parts" nullable:"false"`
@@ -77,12 +79,15 @@ type Shelf struct {
 }
 
 func shelf(l record.Layered) Shelf {
-	s := Shelf{Version: catalogue.Version, Kit: l.Kit, Parts: catalogue.Parts, Traits: catalogue.Traits(), Purposes: catalogue.Purposes, Timings: catalogue.Timings, Poses: l.Poses(), Exercises: []ShelfExercise{}, Ladders: []ShelfLadder{}}
+	s := Shelf{Version: catalogue.Version, Kit: l.Kit, Parts: catalogue.Parts, Traits: catalogue.Traits(), Purposes: catalogue.Purposes, Timings: catalogue.Timings, Poses: l.Poses(), Exercises: []ShelfExercise{}, Ladders: []ShelfLadder{}, Routines: []ShelfRoutine{}}
 	for _, e := range l.Exercises {
 		s.Exercises = append(s.Exercises, ShelfExercise{Exercise: e, SourceText: e.Source.String(), Rev: l.Revs["exercise/"+e.ID], Retired: l.Retired["exercise/"+e.ID], Picture: view.PictureOf(l, e)})
 	}
 	for _, x := range l.Ladders {
 		s.Ladders = append(s.Ladders, ladder(l, x))
+	}
+	for _, r := range l.Routines {
+		s.Routines = append(s.Routines, routineView(l, r))
 	}
 	return s
 }
@@ -90,11 +95,8 @@ func shelf(l record.Layered) Shelf {
 func ladder(l record.Layered, x catalogue.Ladder) ShelfLadder {
 	v := ShelfLadder{
 		ID: x.ID, Name: x.Name, Family: x.Family, Purpose: x.Purpose, Place: x.Place, Tissues: x.Tissues, Gates: []string{}, Equipment: []string{},
-		PerWeek: fmt.Sprintf("%d to %d times a week", x.PerWeek.Min, x.PerWeek.Max), SourceText: x.Source.String(), Own: x.Own, Effort: x.Effort,
+		PerWeek: words.PerWeek(x.PerWeek.Min, x.PerWeek.Max), SourceText: x.Source.String(), Own: x.Own, Effort: x.Effort,
 		Rev: l.Revs["ladder/"+x.ID], Retired: l.Retired["ladder/"+x.ID], Notches: []ShelfNotch{}, StartWords: words.StartTable(x),
-	}
-	if x.PerWeek.Min == x.PerWeek.Max {
-		v.PerWeek = fmt.Sprintf("%d times a week", x.PerWeek.Min)
 	}
 	if len(x.Tissues) > 0 {
 		v.Weights = x.WeightSource.String()
@@ -365,6 +367,14 @@ func (a *Shelves) builtIn(kind, id string) (string, bool) {
 	if kind == "ladder" {
 		l, ok := a.Catalogue.Ladder(id)
 		return l.Name, ok
+	}
+	if kind == "routine" {
+		list, err := routine.BuiltIn()
+		i := slices.IndexFunc(list, func(r routine.Routine) bool { return r.ID == id })
+		if err != nil || i < 0 {
+			return "", false
+		}
+		return list[i].Name, true
 	}
 	e, ok := a.catalogueExercise(id)
 	return e.Name, ok

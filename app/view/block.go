@@ -40,9 +40,13 @@ func changeViews(f *record.Frame) []ChangeView {
 func ChangeWords(f *record.Frame, c input.BlockChange) string {
 	switch c.Kind {
 	case "move":
-		s := fmt.Sprintf("%s: %s → %s", words.SessionName(c.Session), c.From.Words(), c.To.Words())
+		name := words.SessionName(c.Session)
+		if c.Routine != "" {
+			name = f.RoutineName(c.Routine)
+		}
+		s := fmt.Sprintf("%s: %s → %s", name, c.From.Words(), c.To.Words())
 		if c.Always {
-			s = fmt.Sprintf("%s: %s → %s, every week", words.SessionName(c.Session), words.Weekday(int(*c.From-c.From.Monday())), words.Weekday(int(*c.To-c.To.Monday())))
+			s = fmt.Sprintf("%s: %s → %s, every week", name, words.Weekday(int(*c.From-c.From.Monday())), words.Weekday(int(*c.To-c.To.Monday())))
 		}
 		return s
 	case "days":
@@ -61,6 +65,10 @@ func ChangeWords(f *record.Frame, c input.BlockChange) string {
 		return f.Name(c.Ladder) + " left out"
 	case "add":
 		return f.Name(c.Ladder) + " added on " + words.Days(c.Days)
+	case "routine":
+		return f.RoutineName(c.Routine) + " given on " + words.Days(c.Days)
+	case "routine-off":
+		return f.RoutineName(c.Routine) + " taken off"
 	}
 	return c.Kind
 }
@@ -89,6 +97,9 @@ func BlockOf(f *record.Frame) (Block, error) {
 	}
 	out.Caps = f.Caps()
 	for i := len(f.Decisions) - 1; i >= 0; i-- {
+		if f.Ladders[f.Decisions[i].PrescriptionID].Part != nil && f.Decisions[i].Verdict == string(adjust.Hold) {
+			continue // a part of a routine never goes up: that it holds is no news
+		}
 		v, err := decisionView(f, f.Decisions[i])
 		if err != nil {
 			return out, err
@@ -102,7 +113,7 @@ func BlockOf(f *record.Frame) (Block, error) {
 		}
 		out.Prescriptions = append(out.Prescriptions, v)
 	}
-	out.Weeks = WeeksOf(f)
+	out.Weeks, out.Routines = WeeksOf(f), routineViews(f)
 	return out, nil
 }
 
@@ -150,6 +161,9 @@ func prescriptionView(f *record.Frame, p store.Prescription, decisions []Decisio
 	v := PrescriptionView{
 		ID: p.ID, Ladder: l.ID, ByRamp: f.Path.Ramp != nil && course.ByRamp(l), Name: l.Name, Effort: l.Effort, Purpose: l.Purpose, StartNotch: p.StartNotch, ExtraSetSide: body.Side(p.ExtraSetSide),
 		StartReasons: []ReasonView{}, Latest: []DecisionView{}, Together: f.Together(p.ID), LeftOut: f.LeftOut(p.Ladder, f.Today),
+	}
+	if l.Part != nil {
+		v.Routine = l.Part.Routine
 	}
 	v.Today = todayViews(f, p)
 	at := f.Pegs[p.ID][body.Left].Notch

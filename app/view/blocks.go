@@ -77,6 +77,7 @@ type ConditionView struct {
 type PrescriptionView struct {
 	ID           string            `json:"id"`
 	Ladder       string            `json:"ladder"`
+	Routine      string            `json:"routine,omitempty" doc:"Set where it is a part of a routine: no ladder of its own"`
 	Name         string            `json:"name"`
 	Effort       catalogue.Effort  `json:"effort" enum:"reserve,twenty,none"`
 	Purpose      catalogue.Purpose `json:"purpose"`
@@ -112,12 +113,39 @@ type DoseView struct {
 
 // SessionView is one planned sitting in words.
 type SessionView struct {
-	Kind    planning.SessionKind `json:"kind" enum:"micro,main,evening,drill,exposure"`
+	Kind    planning.SessionKind `json:"kind" enum:"micro,main,evening,drill,exposure,routine"`
 	Name    string               `json:"name"`
+	Routine *RoutineSitting      `json:"routine,omitempty" doc:"Set where it is a routine, given whole"`
 	When    string               `json:"when,omitempty"`
 	Minutes int                  `json:"minutes"`
 	Moved   *day.Date            `json:"moved,omitempty" format:"date" doc:"Where it stood before it was moved"`
 	Doses   []DoseView           `json:"doses" nullable:"false"`
+}
+
+// RoutineSitting is what a routine adds to a sitting.
+type RoutineSitting struct {
+	ID       string   `json:"id"`
+	Late     string   `json:"late,omitempty" doc:"Said at its end"`
+	Compare  string   `json:"compare,omitempty" enum:"walk,steps,cm,"`
+	Compared string   `json:"compared,omitempty" doc:"What is measured before and after, in centimetres"`
+	Felt     bool     `json:"felt,omitempty" doc:"Where it was felt is asked"`
+	Dropped  []string `json:"dropped" nullable:"false" doc:"Parts that drop out that day, and why"`
+}
+
+// RoutineView is a routine that stands in the block.
+type RoutineView struct {
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Days     []int    `json:"days" nullable:"false" doc:"Monday 0"`
+	Long     bool     `json:"long,omitempty"`
+	Items    []string `json:"items" nullable:"false" doc:"Prescriptions of the parts, in order"`
+	Parts    []string `json:"parts" nullable:"false" doc:"In order, with their doses as they are today"`
+	Late     string   `json:"late,omitempty" doc:"Said at its end"`
+	Compare  string   `json:"compare,omitempty" enum:"walk,steps,cm,"`
+	Compared string   `json:"compared,omitempty"`
+	Felt     bool     `json:"felt,omitempty"`
+	Dropped  []string `json:"dropped" nullable:"false" doc:"What drops out today, and why"`
+	Minutes  int      `json:"minutes"`
 }
 
 // DayView is one day of a block.
@@ -174,6 +202,7 @@ type Block struct {
 	Minimum       []MinimumView          `json:"minimum" nullable:"false" doc:"Five minutes a day"`
 	Says          []string               `json:"says" nullable:"false"`
 	Main          []MainDay              `json:"main" nullable:"false"`
+	Routines      []RoutineView          `json:"routines" nullable:"false" doc:"Small sessions given whole"`
 	Changes       []ChangeView           `json:"changes" nullable:"false" doc:"Moves and edits, newest first"`
 	Wishes        planning.Wishes        `json:"wishes"`
 	Revision      int                    `json:"revision" doc:"Of the moves and edits; sent back with the next"`

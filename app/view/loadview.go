@@ -330,6 +330,9 @@ func notchLines(f *record.Frame, from day.Date) []NotchLine {
 	out := []NotchLine{}
 	for _, p := range f.Prescriptions {
 		l := f.Ladders[p.ID]
+		if l.Part != nil {
+			continue // one notch: there is nothing to draw
+		}
 		line := NotchLine{Ladder: l.ID, Name: l.Name, Notches: l.Len(), Days: []NotchDay{{max(from, f.Start), p.StartNotch, p.StartNotch}}}
 		for _, it := range f.Items {
 			if it.PrescriptionID != p.ID {

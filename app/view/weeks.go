@@ -84,6 +84,9 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 			continue
 		}
 		v := SessionView{Kind: s.Kind, Name: words.SessionName(s.Kind), When: s.When, Doses: []DoseView{}}
+		if s.Kind == planning.RoutineKind {
+			v.Name, v.Routine = f.RoutineName(s.Routine), routineSitting(f, s.Routine)
+		}
 		if run == planning.NoRun && on >= f.Today && strings.Contains(v.When, "run") {
 			v.When = ""
 		}
@@ -95,6 +98,7 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 		for _, id := range s.Ladders {
 			p, ok := f.Prescription(id)
 			if !ok || f.Shut(p, body.Left, on) && f.Shut(p, body.Right, on) {
+				v.drop(f, p, ok)
 				continue
 			}
 			d := DoseView{PrescriptionID: p.ID, Ladder: id, Name: f.Ladders[p.ID].Name, Left: f.DoseOn(p, body.Left, on), Right: f.DoseOn(p, body.Right, on)}
@@ -105,6 +109,7 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 			}
 			n, note := f.NotchOn(p, side, on)
 			if n.Together() && !d.Same && (d.Left == record.NotNow || d.Right == record.NotNow) {
+				v.drop(f, p, ok)
 				continue // on both legs or not at all
 			}
 			d.Exercise, d.Note, d.Load, d.Mistakes = n.Exercise.ID, note, f.Kilograms(n.Dose), n.Exercise.Mistakes
@@ -113,7 +118,11 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 			}
 			v.Doses = append(v.Doses, d)
 			if s.Kind != planning.Drill && s.Kind != planning.Exposure && !n.Dose.Spread {
-				seconds += n.Seconds()
+				if v.Routine != nil {
+					seconds += n.InRoutine()
+				} else {
+					seconds += n.Seconds()
+				}
 			}
 		}
 		if len(v.Doses) == 0 {

@@ -12,6 +12,9 @@ import (
 // added.
 func (c *course) gaps() {
 	for _, p := range c.inOrder() {
+		if p.Ladder.Part != nil { // a routine is handed out for a while; it has nothing to lose
+			continue
+		}
 		if c.leftOut(p.Ladder.ID, c.Today) || ByRamp(p.Ladder) && c.Path().Ramp != nil {
 			continue
 		}

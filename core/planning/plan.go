@@ -52,20 +52,23 @@ type SessionKind string
 
 // The kinds of sessions.
 const (
-	Micro    SessionKind = "micro"
-	Main     SessionKind = "main"
-	EveKind  SessionKind = "evening"
-	Drill    SessionKind = "drill"
-	Exposure SessionKind = "exposure"
+	Micro       SessionKind = "micro"
+	Main        SessionKind = "main"
+	EveKind     SessionKind = "evening"
+	Drill       SessionKind = "drill"
+	Exposure    SessionKind = "exposure"
+	RoutineKind SessionKind = "routine"
 )
 
 // Session is one planned sitting on a weekday.
 type Session struct {
-	Kind    SessionKind `json:"kind" enum:"micro,main,evening,drill,exposure"`
+	Kind    SessionKind `json:"kind" enum:"micro,main,evening,drill,exposure,routine"`
 	Ladders []string    `json:"ladders" nullable:"false"`
 	Seconds float64     `json:"seconds"`
 	// When is a hint for the day: before the run, at least two hours after it.
 	When string `json:"when,omitempty"`
+	// Routine names the routine a sitting is, in a running block.
+	Routine string `json:"routine,omitempty"`
 }
 
 // WeekPlan is one week of a block.

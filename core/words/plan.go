@@ -9,6 +9,7 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/load"
 	"notchback/core/planning"
+	"notchback/core/routine"
 	"notchback/core/screening"
 )
 
@@ -184,6 +185,8 @@ func SessionName(k planning.SessionKind) string {
 		return "In the run"
 	case planning.Exposure:
 		return "Bare feet"
+	case planning.RoutineKind:
+		return "Routine"
 	}
 	return string(k)
 }
@@ -287,4 +290,34 @@ func LessRun(l planning.Less, a load.Advice) string {
 		return "nothing fast: " + Advice(a)
 	}
 	return ""
+}
+
+// RoutineWhen says where in the day a routine stands.
+func RoutineWhen(w routine.When) string {
+	switch w {
+	case routine.BeforeRun:
+		return "before an easy run"
+	case routine.InRun:
+		return "in an easy run, warm"
+	case routine.Morning:
+		return "in the morning"
+	case routine.Evening:
+		return "evening"
+	case routine.Barefoot:
+		return "through the day"
+	}
+	return ""
+}
+
+// PerWeek says how often a week: "3 times a week", "2 to 4 times a week".
+func PerWeek(least, most int) string {
+	switch {
+	case least == most && least == 7:
+		return "every day"
+	case least == most && least == 1:
+		return "once a week"
+	case least == most:
+		return fmt.Sprintf("%d times a week", least)
+	}
+	return fmt.Sprintf("%d to %d times a week", least, most)
 }

@@ -143,9 +143,12 @@ func shelfRoutes(r *Routes) {
 	route(r, post("/api/shelf/ladders", "putLadder", "Add an own ladder, or change one"), func(ctx context.Context, act app.Actor, in *struct{ Body shelf.OwnLadder }) (shelf.Shelf, error) {
 		return r.House.PutLadder(ctx, act, in.Body)
 	})
+	route(r, post("/api/shelf/routines", "putRoutine", "Add an own routine, or change one"), func(ctx context.Context, act app.Actor, in *struct{ Body shelf.OwnRoutine }) (shelf.Shelf, error) {
+		return r.House.PutRoutine(ctx, act, in.Body)
+	})
 	route(r, post("/api/shelf/retired", "retireShelf", "Take something out of new plans, or bring it back"), func(ctx context.Context, act app.Actor, in *struct {
 		Body struct {
-			Kind    string `json:"kind" enum:"exercise,ladder"`
+			Kind    string `json:"kind" enum:"exercise,ladder,routine"`
 			Item    string `json:"item" maxLength:"80"`
 			Rev     int    `json:"rev"`
 			Retired bool   `json:"retired"`

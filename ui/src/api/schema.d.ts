@@ -1982,6 +1982,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an own routine, or change one */
+        post: operations["putRoutine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/start": {
         parameters: {
             query?: never;
@@ -2519,6 +2536,8 @@ export interface components {
              * @description Of the moves and edits; sent back with the next
              */
             revision: number;
+            /** @description Small sessions given whole */
+            routines: components["schemas"]["RoutineView"][];
             runnerId: string;
             runnerName: string;
             says: string[];
@@ -2735,11 +2754,15 @@ export interface components {
             dose?: components["schemas"]["CatalogueDose"];
             /** Format: date */
             from?: string;
+            /** @description As it was given; filled by the server */
+            given?: components["schemas"]["Given"];
             /** @description Do it although a rule breaks; a reason is needed */
             insist?: boolean;
             /** @enum {string} */
-            kind: "move" | "days" | "dose" | "extra-set" | "leave-out" | "add";
+            kind: "move" | "days" | "dose" | "extra-set" | "leave-out" | "add" | "routine" | "routine-off";
             ladder?: string;
+            /** @description Its long version */
+            long?: boolean;
             /**
              * Format: int64
              * @description The notch the dose stands for
@@ -2754,8 +2777,10 @@ export interface components {
              * @description The block's revision that was read
              */
             revision: number;
+            /** @description The routine given, taken off or moved */
+            routine?: string;
             /** @enum {string} */
-            session?: "micro" | "main" | "evening" | "drill" | "exposure" | "";
+            session?: "micro" | "main" | "evening" | "drill" | "exposure" | "routine" | "";
             /** @enum {string} */
             side?: "left" | "right" | "";
             /** Format: date */
@@ -2773,6 +2798,13 @@ export interface components {
             /** @description Hard rules it breaks */
             broken: string[];
             consequences: string[];
+            /**
+             * Format: int64
+             * @description Of a routine as it is now
+             */
+            minutes?: number;
+            /** @description Of a routine: what is done and what drops out */
+            parts: components["schemas"]["FittedPart"][];
         };
         ChoiceView: {
             /** @description What keeps it off other days */
@@ -3185,6 +3217,14 @@ export interface components {
                 [key: string]: string;
             };
             screeningId?: string;
+        };
+        Compared: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            /** @enum {string} */
+            side: "left" | "right";
         };
         Comparison: {
             a: components["schemas"]["PlanView"];
@@ -3735,6 +3775,25 @@ export interface components {
             /** @description IANA time zone, like Europe/Lisbon */
             zone: string;
         };
+        FittedPart: {
+            /** @description Why it drops out now; empty where it is done */
+            dropped: string[];
+            exercise: string;
+            key?: boolean;
+            limits: string[];
+            lowered?: string;
+            name: string;
+            /** @description The runner's own ladder that stands in its place */
+            own?: string;
+            picture?: components["schemas"]["Picture"];
+            /**
+             * @description Where only one side may do it
+             * @enum {string}
+             */
+            side?: "left" | "right" | "";
+            swaps: string[];
+            words: string;
+        };
         FlagView: {
             /** @description A clearance runs */
             cleared: boolean;
@@ -3808,6 +3867,19 @@ export interface components {
              *     ]
              */
             tests: components["schemas"]["TrialSummaryIn"][];
+        };
+        Given: {
+            /** @enum {string} */
+            compare?: "walk" | "steps" | "cm" | "";
+            compared?: string;
+            evening?: boolean;
+            /** @description Where it was felt is asked */
+            felt?: boolean;
+            /** @description Its parts in order */
+            ladders: string[];
+            late?: string;
+            name: string;
+            when?: string;
         };
         Gone: {
             deleted: boolean;
@@ -4310,14 +4382,20 @@ export interface components {
             words: string;
         };
         LoggedSession: {
+            compared?: components["schemas"]["Compared"][] | null;
+            /** @enum {string} */
+            felt?: "foot" | "calf" | "shin" | "thigh" | "seat" | "";
             id: string;
             items: components["schemas"]["LoggedItem"][];
             litmus?: string;
+            /** @description Of the routine */
+            name?: string;
             note?: string;
             /** Format: date */
             on: string;
             /** @description Why it was put right */
             reason?: string;
+            routine?: string;
         };
         MainDay: {
             /** Format: int64 */
@@ -4771,6 +4849,39 @@ export interface components {
             gap48?: boolean;
             gate?: string;
         };
+        OwnPart: {
+            dose: string;
+            exercise: string;
+            key?: boolean;
+            /** @description Whose work it is; the runner's own notch stands in its place */
+            ladder?: string;
+            longOnly?: boolean;
+            more?: string;
+            /** @description The dose of the long version */
+            most?: string;
+        };
+        OwnRoutine: {
+            /** @enum {string} */
+            compare?: "walk" | "steps" | "cm" | "";
+            compared?: string;
+            for: string;
+            /** @description The routine it was copied from: what is not typed is kept */
+            from?: string;
+            /** @description An existing one to change; made from the name when empty */
+            id?: string;
+            late?: string;
+            /** Format: int64 */
+            max: number;
+            /** Format: int64 */
+            min: number;
+            name: string;
+            parts: components["schemas"]["OwnPart"][];
+            /** Format: int64 */
+            rev: number;
+            suits?: string;
+            /** @enum {string} */
+            when: "any" | "before-run" | "run" | "morning" | "evening" | "barefoot";
+        };
         PausedView: {
             /** @description The lower notch done meanwhile */
             instead?: string;
@@ -4943,8 +5054,9 @@ export interface components {
         };
         PlanningSession: {
             /** @enum {string} */
-            kind: "micro" | "main" | "evening" | "drill" | "exposure";
+            kind: "micro" | "main" | "evening" | "drill" | "exposure" | "routine";
             ladders: string[];
+            routine?: string;
             /** Format: double */
             seconds: number;
             when?: string;
@@ -5036,6 +5148,14 @@ export interface components {
              * @enum {string}
              */
             wish?: "home" | "walk" | "minimal" | "bare" | "";
+        };
+        PocketComparedPart: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            /** @enum {string} */
+            side: "left" | "right";
         };
         PocketContact: {
             contact: string;
@@ -5419,11 +5539,15 @@ export interface components {
             answers?: components["schemas"]["SafetyAnswers"];
             /** Format: uuid */
             block: string;
+            compared?: components["schemas"]["PocketComparedPart"][] | null;
+            /** @enum {string} */
+            felt?: "foot" | "calf" | "shin" | "thigh" | "seat" | "";
             items: components["schemas"]["PocketItemPart"][] | null;
             kind: string;
             /** @enum {string} */
             litmus?: "better" | "same" | "worse" | "";
             note?: string;
+            routine?: string;
         };
         PocketSitting: {
             items: components["schemas"]["PocketItem"][];
@@ -5433,6 +5557,8 @@ export interface components {
             /** Format: int64 */
             minutes: number;
             name: string;
+            /** @description Set where it is a routine, given whole */
+            routine?: components["schemas"]["RoutineSitting"];
             when?: string;
         };
         PocketStep: {
@@ -5525,6 +5651,8 @@ export interface components {
             /** @description Why it is in the block, and where it is expected to go */
             plan?: components["schemas"]["ChoiceView"];
             purpose: string;
+            /** @description Set where it is a part of a routine: no ladder of its own */
+            routine?: string;
             /** Format: int64 */
             startNotch: number;
             startReasons: components["schemas"]["ReasonView"][];
@@ -5834,7 +5962,7 @@ export interface components {
         RetireShelfRequest: {
             item: string;
             /** @enum {string} */
-            kind: "exercise" | "ladder";
+            kind: "exercise" | "ladder" | "routine";
             retired: boolean;
             /** Format: int64 */
             rev: number;
@@ -5911,6 +6039,40 @@ export interface components {
             runnerName: string;
             warning?: string;
             week: components["schemas"]["LoadWeek"];
+        };
+        RoutineSitting: {
+            /** @enum {string} */
+            compare?: "walk" | "steps" | "cm" | "";
+            /** @description What is measured before and after, in centimetres */
+            compared?: string;
+            /** @description Parts that drop out that day, and why */
+            dropped: string[];
+            /** @description Where it was felt is asked */
+            felt?: boolean;
+            id: string;
+            /** @description Said at its end */
+            late?: string;
+        };
+        RoutineView: {
+            /** @enum {string} */
+            compare?: "walk" | "steps" | "cm" | "";
+            compared?: string;
+            /** @description Monday 0 */
+            days: number[];
+            /** @description What drops out today, and why */
+            dropped: string[];
+            felt?: boolean;
+            id: string;
+            /** @description Prescriptions of the parts, in order */
+            items: string[];
+            /** @description Said at its end */
+            late?: string;
+            long?: boolean;
+            /** Format: int64 */
+            minutes: number;
+            name: string;
+            /** @description In order, with their doses as they are today */
+            parts: string[];
         };
         RunDetails: {
             /**
@@ -6690,10 +6852,17 @@ export interface components {
             whole: boolean;
         };
         SessionInput: {
+            /** @description What the routine measures, before and after */
+            compared?: components["schemas"]["Compared"][] | null;
+            /**
+             * @description Where it was felt
+             * @enum {string}
+             */
+            felt?: "foot" | "calf" | "shin" | "thigh" | "seat" | "";
             /** @description Those of which nothing was said are not stored */
             items: components["schemas"]["ItemInput"][] | null;
             /**
-             * @description Heel and toe walk after, against before
+             * @description Heel and toe walk, or ten steps, after, against before
              * @enum {string}
              */
             litmus?: "better" | "same" | "worse" | "";
@@ -6705,6 +6874,8 @@ export interface components {
             note?: string;
             /** Format: date */
             on: string;
+            /** @description The routine it was, given whole */
+            routine?: string;
         };
         SessionState: {
             me?: components["schemas"]["Me"];
@@ -6712,7 +6883,7 @@ export interface components {
         SessionView: {
             doses: components["schemas"]["DoseView"][];
             /** @enum {string} */
-            kind: "micro" | "main" | "evening" | "drill" | "exposure";
+            kind: "micro" | "main" | "evening" | "drill" | "exposure" | "routine";
             /** Format: int64 */
             minutes: number;
             /**
@@ -6721,6 +6892,8 @@ export interface components {
              */
             moved?: string;
             name: string;
+            /** @description Set where it is a routine, given whole */
+            routine?: components["schemas"]["RoutineSitting"];
             when?: string;
         };
         SetAutoProgressRequest: {
@@ -6797,6 +6970,7 @@ export interface components {
             /** @description Positions an own exercise can be drawn with */
             poses: string[];
             purposes: string[];
+            routines: components["schemas"]["ShelfRoutine"][];
             timings: string[];
             traits: string[];
             /**
@@ -6877,6 +7051,63 @@ export interface components {
             /** @description The dose as it is typed: 3 x 12, 3 x 30 s */
             typed: string;
             words: string;
+        };
+        ShelfPart: {
+            dose: string;
+            exercise: string;
+            gate?: string;
+            /** @description What the routine is for */
+            key?: boolean;
+            ladder?: string;
+            /** @description The dose of the long version, where it differs */
+            long?: string;
+            longOnly?: boolean;
+            more?: string;
+            /** @description The long version's as it is typed */
+            most?: string;
+            name: string;
+            tempo?: string;
+            /** @description The dose as it is typed */
+            typed: string;
+            /** @description What it waits for */
+            wait?: string;
+        };
+        ShelfRoutine: {
+            /** @enum {string} */
+            compare?: "walk" | "steps" | "cm" | "";
+            compared?: string;
+            /** @description In words, with what can stand in */
+            equipment: string[];
+            for: string;
+            gates: string[];
+            id: string;
+            late?: string;
+            /**
+             * Format: int64
+             * @description Minutes of the long version; the same where there is none
+             */
+            long: number;
+            /** Format: int64 */
+            max: number;
+            /** Format: int64 */
+            min: number;
+            name: string;
+            own: boolean;
+            parts: components["schemas"]["ShelfPart"][];
+            perWeek: string;
+            retired: boolean;
+            /** Format: int64 */
+            rev: number;
+            /**
+             * Format: int64
+             * @description Minutes of the short version
+             */
+            short: number;
+            sourceText: string;
+            suits: string;
+            /** @enum {string} */
+            when: "any" | "before-run" | "run" | "morning" | "evening" | "barefoot";
+            whenWords?: string;
         };
         SignInRequest: {
             email: string;
@@ -17169,6 +17400,75 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RetireShelfRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putRoutine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnRoutine"];
             };
         };
         responses: {

@@ -89,6 +89,13 @@ export const router = createBrowserRouter([
       at("/clips/:id", async () => (await import("../features/clip-desk/desk")).DeskView),
       at("/shelf", async () => (await import("../features/shelf/shelf")).ShelfView),
       at("/shelf/exercises", async () => (await import("../features/shelf/exercises")).ExercisesView),
+      at("/shelf/routines", async () => (await import("../features/shelf/routines")).RoutinesView),
+      at("/shelf/routines/new", async () => (await import("../features/shelf/routineform")).RoutineForm),
+      at("/shelf/routines/:id", async () => (await import("../features/shelf/routine")).RoutineView),
+      at(
+        "/shelf/routines/:id/change",
+        async () => (await import("../features/shelf/routineform")).RoutineForm,
+      ),
       at("/shelf/schools", async () => (await import("../features/shelf/schools")).SchoolsView),
       at("/shelf/exercises/new", async () => (await import("../features/shelf/exercise")).ExerciseForm),
       at("/shelf/exercises/:id", async () => (await import("../features/shelf/exercise")).ExerciseForm),

@@ -14,6 +14,7 @@ import { MovePanel } from "./movepanel";
 import { Out } from "./out";
 import { Asks, Paused } from "./paused";
 import { LeftOut, Minimum, Phases, Says } from "./planside";
+import { Routines } from "./routines";
 import { Auto, Caps, Changed, FlagList, Gates, Mornings } from "./state";
 import { type Move, Weeks } from "./weeks";
 
@@ -48,7 +49,7 @@ function Plan({ b }: { b: Block }) {
     setMove(m);
     setDay(m.to);
   }, []);
-  const here = b.prescriptions.filter((p) => !p.leftOut);
+  const here = b.prescriptions.filter((p) => !p.leftOut && !p.routine);
   if (b.care)
     return (
       <>
@@ -111,6 +112,7 @@ function Plan({ b }: { b: Block }) {
           <Auto b={b} />
         </div>
       </section>
+      <Routines b={b} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
         <div className="min-w-0">
           <Weeks b={b} day={day} onDay={setDay} onMove={carried} />

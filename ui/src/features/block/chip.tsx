@@ -6,11 +6,21 @@ import { sessionName } from "./hooks";
 
 export type Kind = Schema["SessionView"]["kind"];
 
-export type Held = { kind: Kind; from: string; to: string; by: "pointer" | "keys" };
+export type Held = {
+  kind: Kind;
+  routine?: string;
+  name: string;
+  from: string;
+  to: string;
+  by: "pointer" | "keys";
+};
+
+/** What a session is called in the weeks: a routine by its own name. */
+export const called = (s: Schema["SessionView"]) => (s.routine ? s.name : sessionName[s.kind]);
 
 export const movable = (on: string, b: Block) => on >= b.today && on <= b.endOn && !b.ended;
 
-export const chip = (kind: Kind, on: string) => `chip-${kind}-${on}`;
+export const chip = (kind: Kind, on: string, routine = "") => `chip-${kind}-${routine}${on}`;
 
 export const short: Record<Schema["RampDay"]["stage"], string> = {
   home: "home",
@@ -52,6 +62,7 @@ export function Chip({
 }) {
   const start = useRef<{ x: number; y: number; dragging: boolean; timer: number } | null>(null);
   const dragged = useRef(false);
+  const what = { kind: s.kind, routine: s.routine?.id, name: called(s) };
   const dayAt = (x: number, y: number) => {
     const cell = document.elementFromPoint(x, y)?.closest<HTMLElement>("[data-day]");
     const to = cell?.dataset.day;
@@ -61,7 +72,7 @@ export function Chip({
     if (!start.current) return;
     start.current.dragging = true;
     dragged.current = true;
-    over({ kind: s.kind, from: on, to: on, by: "pointer" });
+    over({ ...what, from: on, to: on, by: "pointer" });
   };
   const stop = (put: boolean) => {
     const st = start.current;
@@ -83,13 +94,13 @@ export function Chip({
   return (
     <button
       ref={ref}
-      id={chip(s.kind, on)}
+      id={chip(s.kind, on, s.routine?.id)}
       type="button"
       title={s.doses
         .map((x) => `${x.name}: ${x.same ? x.left : `left ${x.left}, right ${x.right}`}`)
         .join("\n")}
-      aria-label={`${sessionName[s.kind]}${s.moved ? " ↷" : ""} ${s.minutes > 0 ? `${s.minutes}′` : ""}, ${weekDay(on)}, ${s.doses.length} ladders${s.moved ? `, moved from ${weekDay(s.moved)}` : ""}${can ? "; m moves it" : ""}`}
-      className={`mt-0.5 flex min-h-6 w-full touch-manipulation items-baseline justify-between gap-1 border-l-[3px] px-1.5 py-0.5 text-left select-none ${s.kind === "main" ? "border-ink bg-paper font-semibold" : "border-edge"} ${past ? "text-ink-2" : ""} ${lifted ? "opacity-40" : ""} ${can ? "cursor-grab" : ""}`}
+      aria-label={`${called(s)}${s.moved ? " ↷" : ""} ${s.minutes > 0 ? `${s.minutes}′` : ""}, ${weekDay(on)}, ${s.doses.length} ${s.routine ? "parts" : "ladders"}${s.moved ? `, moved from ${weekDay(s.moved)}` : ""}${can ? "; m moves it" : ""}`}
+      className={`mt-0.5 flex min-h-6 w-full touch-manipulation items-baseline justify-between gap-1 border-l-[3px] px-1.5 py-0.5 text-left select-none ${s.kind === "main" || s.kind === "routine" ? "border-ink bg-paper font-semibold" : "border-edge"} ${past ? "text-ink-2" : ""} ${lifted ? "opacity-40" : ""} ${can ? "cursor-grab" : ""}`}
       onClick={() => {
         if (dragged.current) {
           dragged.current = false;
@@ -101,7 +112,7 @@ export function Chip({
         if (e.key === "m" && can && !e.ctrlKey && !e.metaKey && !e.altKey) {
           e.preventDefault();
           e.stopPropagation();
-          over({ kind: s.kind, from: on, to: on, by: "keys" });
+          over({ ...what, from: on, to: on, by: "keys" });
         }
       }}
       onPointerDown={(e) => {
@@ -123,14 +134,14 @@ export function Chip({
           if (e.pointerType === "touch") stop(false);
           else lift();
         }
-        if (st.dragging) over({ kind: s.kind, from: on, to: dayAt(e.clientX, e.clientY), by: "pointer" });
+        if (st.dragging) over({ ...what, from: on, to: dayAt(e.clientX, e.clientY), by: "pointer" });
       }}
       onPointerUp={() => stop(true)}
       onPointerCancel={() => stop(false)}
       onContextMenu={(e) => start.current?.dragging && e.preventDefault()}
     >
       <span className="truncate">
-        {sessionName[s.kind]}
+        {called(s)}
         {s.moved && <span title={`moved from ${weekDay(s.moved)}`}> ↷</span>}
       </span>{" "}
       {s.minutes > 0 && <span className="shrink-0">{s.minutes}′</span>}

@@ -2,7 +2,7 @@ import type { Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import type { Block } from "./change";
 import { Chip, type Held, movable, short } from "./chip";
-import { runName, sessionName } from "./hooks";
+import { runName } from "./hooks";
 import type { Look } from "./weeks";
 
 export function Cell({
@@ -57,12 +57,12 @@ export function Cell({
       {!d.logged &&
         d.sessions.map((s) => (
           <Chip
-            key={s.kind}
+            key={s.kind + (s.routine?.id ?? "")}
             s={s}
             on={d.on}
             can={movable(d.on, b)}
             past={past}
-            lifted={held?.kind === s.kind && held.from === d.on}
+            lifted={held?.kind === s.kind && held.routine === s.routine?.id && held.from === d.on}
             b={b}
             onDay={onDay}
             over={over}
@@ -92,7 +92,7 @@ export function Cell({
         </p>
       )}
       {target && held && (
-        <p className="mt-0.5 border-[1.5px] border-dashed border-ink px-1.5">{sessionName[held.kind]} here</p>
+        <p className="mt-0.5 border-[1.5px] border-dashed border-ink px-1.5">{held.name} here</p>
       )}
     </td>
   );

@@ -4,6 +4,7 @@ import { Title } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
 import { usePictures } from "../shelf/hooks";
 import type { Block } from "./change";
+import { called } from "./chip";
 import { runName } from "./hooks";
 import type { Move } from "./weeks";
 
@@ -35,7 +36,7 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
       {d.logged && d.done.map((x) => <Dose key={x.prescriptionId} x={x} pic={pic(x.exercise)} />)}
       {!d.logged &&
         d.sessions.map((s) => (
-          <div key={s.kind} className="mb-3">
+          <div key={s.kind + (s.routine?.id ?? "")} className="mb-3">
             <p className="flex flex-wrap items-baseline justify-between gap-x-3">
               <b>{s.name}</b>
               <span className="text-[14px] text-ink-2">
@@ -47,6 +48,12 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
             {s.doses.map((x) => (
               <Dose key={x.prescriptionId} x={x} pic={pic(x.exercise)} />
             ))}
+            {s.routine?.dropped.map((x) => (
+              <p key={x} className="py-0.5 text-[14px] text-ink-2">
+                <span aria-hidden="true">▲ </span>not now – {x}
+              </p>
+            ))}
+            {s.routine?.late && <p className="py-0.5 text-[14px]">{s.routine.late}</p>}
             {can && (
               <label className="mt-1 flex items-center gap-2 text-[14px] text-ink-2">
                 move to
@@ -54,7 +61,16 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
                   className="field min-h-8 w-auto py-0.5"
                   aria-label={`Move ${s.name} of ${weekDay(on)} to`}
                   value=""
-                  onChange={(e) => e.target.value && onMove({ kind: s.kind, from: on, to: e.target.value })}
+                  onChange={(e) =>
+                    e.target.value &&
+                    onMove({
+                      kind: s.kind,
+                      routine: s.routine?.id,
+                      name: called(s),
+                      from: on,
+                      to: e.target.value,
+                    })
+                  }
                 >
                   <option value="">choose a day</option>
                   {Array.from({ length: 14 }, (_, i) => plusDays(on, i - 6))

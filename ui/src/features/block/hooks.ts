@@ -44,6 +44,7 @@ export const sessionName: Record<Schema["PlanningSession"]["kind"], string> = {
   evening: "Evening",
   drill: "In the run",
   exposure: "Bare feet",
+  routine: "Routine",
 };
 
 export const runName: Record<string, string> = { "": "no run", easy: "easy", long: "long", fast: "fast" };

@@ -3,13 +3,12 @@ import { plusDays, weekDay } from "../../parts/dates";
 import { Field } from "../../parts/field";
 import { Tick } from "../../parts/tick";
 import { type Block, type Change, useChange } from "./change";
-import { sessionName } from "./hooks";
 import { ChangeError, Outlook, useLook } from "./outlook";
 import type { Move } from "./weeks";
 
 /** What a move does, before it is done: once, every week, or with a reason. */
 export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void }) {
-  const once: Change = { kind: "move", session: m.kind, from: m.from, to: m.to };
+  const once: Change = { kind: "move", session: m.kind, routine: m.routine, from: m.from, to: m.to };
   const sameWeek = monday(m.from) === monday(m.to);
   const [always, setAlways] = useState(false);
   const change = useChange(b);
@@ -32,7 +31,7 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
       }}
     >
       <h2>
-        {sessionName[m.kind]}: {weekDay(m.from)} → {weekDay(m.to)}
+        {m.name}: {weekDay(m.from)} → {weekDay(m.to)}
       </h2>
       <Outlook look={look} error={error} />
       {sameWeek && (

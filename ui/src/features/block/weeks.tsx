@@ -6,9 +6,9 @@ import { Title } from "../../parts/marks";
 import { type Block, lookAhead } from "./change";
 import { chip, type Held, type Kind, movable } from "./chip";
 import { Cell } from "./daycell";
-import { sessionName, weekdays } from "./hooks";
+import { weekdays } from "./hooks";
 
-export type Move = { kind: Kind; from: string; to: string };
+export type Move = { kind: Kind; routine?: string; name: string; from: string; to: string };
 
 export type Look = { broken: string[]; says: string[] };
 
@@ -42,10 +42,16 @@ export function Weeks({
       setHeld(h);
       setLook(null);
       if (h.from === h.to) return;
-      const key = `${h.kind}${h.from}${h.to}`;
+      const key = `${h.kind}${h.routine}${h.from}${h.to}`;
       let ask = seen.current.get(key);
       if (!ask) {
-        ask = lookAhead(b, { kind: "move", session: h.kind, from: h.from, to: h.to }).then(
+        ask = lookAhead(b, {
+          kind: "move",
+          session: h.kind,
+          routine: h.routine,
+          from: h.from,
+          to: h.to,
+        }).then(
           (x) => ({ broken: x.broken, says: x.consequences }),
           (e: unknown) => ({
             broken: [
@@ -58,7 +64,8 @@ export function Weeks({
       }
       void ask.then((x) => {
         const n = now.current;
-        if (n && n.kind === h.kind && n.from === h.from && n.to === h.to) setLook(x);
+        if (n && n.kind === h.kind && n.routine === h.routine && n.from === h.from && n.to === h.to)
+          setLook(x);
       });
     },
     [b],
@@ -67,13 +74,15 @@ export function Weeks({
     const h = now.current;
     setHeld(null);
     setLook(null);
-    if (h && h.to !== h.from) onMove({ kind: h.kind, from: h.from, to: h.to });
+    if (h && h.to !== h.from)
+      onMove({ kind: h.kind, routine: h.routine, name: h.name, from: h.from, to: h.to });
   }, [onMove]);
   const cancel = useCallback(() => {
     const h = now.current;
     setHeld(null);
     setLook(null);
-    if (h?.by === "keys") requestAnimationFrame(() => document.getElementById(chip(h.kind, h.from))?.focus());
+    if (h?.by === "keys")
+      requestAnimationFrame(() => document.getElementById(chip(h.kind, h.from, h.routine))?.focus());
   }, []);
 
   const carry = (by: number) => () => {
@@ -112,7 +121,7 @@ export function Weeks({
   const status = !held
     ? ""
     : held.to === held.from
-      ? `${sessionName[held.kind]} of ${weekDay(held.from)} picked up. Arrows carry it, Enter puts it down, Escape leaves it.`
+      ? `${held.name} of ${weekDay(held.from)} picked up. Arrows carry it, Enter puts it down, Escape leaves it.`
       : look
         ? `${weekDay(held.to)}: ${look.broken.length ? look.broken.join("; ") : ["every rule keeps", ...look.says].join("; ")}`
         : `${weekDay(held.to)} …`;

@@ -6,7 +6,7 @@ import { How } from "./how";
 import { Main, Page, Place } from "./kit";
 import { More } from "./more";
 import { Morning } from "./morning";
-import { emergency, sittingsOf } from "./rules";
+import { emergency, idOf, sittingsOf } from "./rules";
 import { RunForm } from "./runform";
 import { Session } from "./session";
 import { SomethingNew } from "./something";
@@ -124,7 +124,7 @@ function Inside({ p }: { p: Ready }) {
         return <RunForm p={p} on={at.on} back={home} />;
       case "session": {
         const now = sittingsOf(p.plan, p.local, p.today, p.now.getTime()).find(
-          (s) => s.sitting.kind === at.kind,
+          (s) => idOf(s.sitting) === at.id,
         );
         if (now) return <Session p={p} now={now} back={home} />;
         return (

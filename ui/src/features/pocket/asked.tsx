@@ -1,5 +1,7 @@
+import { useState } from "react";
+import { readNumber } from "../../parts/numbers";
 import { type Effort, resultOf } from "./course";
-import type { Progress, Result } from "./keep";
+import type { Progress, Result, Sides } from "./keep";
 import { Chip, Main, Page, Scale } from "./kit";
 import type { Ready } from "./usepocket";
 
@@ -33,6 +35,62 @@ export function Walk({
       <p className="mt-3 text-ink-2">You walk the same steps after the session and say what changed.</p>
       <p className="mt-3">If a step hurts more than it did this morning, stop walking and leave it out.</p>
     </Page>
+  );
+}
+
+/** What a routine measures before it begins. */
+export function Before({
+  title,
+  what,
+  back,
+  done,
+}: {
+  title: string;
+  what: string;
+  back: () => void;
+  done: (v: Sides) => void;
+}) {
+  const [v, set] = useState<Sides>({});
+  return (
+    <Page
+      title={title}
+      back={back}
+      foot={<Main onClick={() => done(v)}>{Object.keys(v).length > 0 ? "Measured" : "Not this time"}</Main>}
+    >
+      <h2 className="text-[26px]">First, measure</h2>
+      <Centimetres what={`${what}, before`} value={v} set={set} />
+      <p className="mt-3 text-ink-2">
+        You measure again at the end, after a quiet minute: what is left of it then is yours.
+      </p>
+    </Page>
+  );
+}
+
+/** Centimetres of both sides. */
+export function Centimetres({ what, value, set }: { what: string; value: Sides; set: (v: Sides) => void }) {
+  const [text, setText] = useState({ left: `${value.left ?? ""}`, right: `${value.right ?? ""}` });
+  return (
+    <fieldset className="mt-4">
+      <legend className="text-[18px] font-semibold">{what}</legend>
+      <div className="mt-2 grid grid-cols-2 gap-3">
+        {(["left", "right"] as const).map((side) => (
+          <label key={side} className={side === "left" ? "text-lefty" : "text-righty"}>
+            <b>{side}</b>, cm
+            <input
+              className="field min-h-12 text-[20px]"
+              inputMode="decimal"
+              value={text[side]}
+              onChange={(e) => {
+                setText({ ...text, [side]: e.target.value });
+                const n = readNumber(e.target.value, "cm", "9.5").value;
+                const { [side]: _, ...rest } = value;
+                set(n === undefined || n < 0 || n > 30 ? rest : { ...rest, [side]: n });
+              }}
+            />
+          </label>
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

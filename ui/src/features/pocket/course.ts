@@ -55,6 +55,16 @@ export function nextAt(list: readonly Effort[], p: Progress, from: number): numb
   return i;
 }
 
+export type Felt = "foot" | "calf" | "shin" | "thigh" | "seat";
+
+/** What was measured on both sides before and after a routine, in centimetres. */
+export const comparedOf = (p: Progress) =>
+  (["left", "right"] as const).flatMap((side) => {
+    const before = p.before?.[side];
+    const after = p.after?.[side];
+    return before === undefined || after === undefined ? [] : [{ side, before, after }];
+  });
+
 /** A session as it is told: what nothing was done of is left out. */
 export function toldAs(
   id: string,
@@ -65,6 +75,7 @@ export function toldAs(
   zone: string,
   litmus?: "better" | "same" | "worse",
   answers?: Schema["SafetyAnswers"],
+  felt?: Felt,
 ): Report | null {
   const keys = [...new Set(list.map((e) => e.key))];
   const items = keys.flatMap((key) => {
@@ -90,13 +101,24 @@ export function toldAs(
     ];
   });
   if (items.length === 0) return null;
+  const routine = p.kind.startsWith("routine/") ? p.kind.slice("routine/".length) : undefined;
+  const compared = comparedOf(p);
   return {
     id,
     kind: "session",
     on: p.on,
     at: at.toISOString(),
     zone,
-    session: { block, kind: p.kind as "main", items, litmus: litmus ?? "", answers },
+    session: {
+      block,
+      kind: (routine ? "routine" : p.kind) as "main",
+      items,
+      litmus: litmus ?? "",
+      answers,
+      routine,
+      compared: compared.length > 0 ? compared : undefined,
+      felt,
+    },
   } as Report;
 }
 

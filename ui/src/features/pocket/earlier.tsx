@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { weekDay } from "../../parts/dates";
 import { Chip, Main, Page, Scale } from "./kit";
-import { addDays, morningTold, openOn, type Sitting } from "./rules";
+import { addDays, idOf, morningTold, openOn, type Sitting } from "./rules";
 import type { Go } from "./today";
 import type { Ready } from "./usepocket";
 
@@ -60,7 +60,7 @@ export function Earlier({
           .filter((s) => s.items.some((i) => i.sides.length > 0))
           .map((s) => (
             <Line
-              key={s.kind}
+              key={idOf(s)}
               name={s.name}
               done={!open.includes(s)}
               act="tell it"
@@ -137,6 +137,7 @@ function Log({ p, on, sitting, back }: { p: Ready; on: string; sitting: Sitting;
       session: {
         block: p.plan.block ?? "",
         kind: sitting.kind,
+        routine: sitting.routine?.id,
         items: did.map(({ key, item, side, step }) => {
           const t = of(key);
           return {

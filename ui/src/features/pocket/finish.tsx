@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { newId } from "../../api/id";
-import { type Effort, toldAs, walksAgain } from "./course";
+import { Centimetres } from "./asked";
+import { type Effort, type Felt, toldAs, walksAgain } from "./course";
 import type { Progress } from "./keep";
 import { Chip, Main, Page } from "./kit";
 import { zone } from "./link";
-import { emergency } from "./rules";
+import { emergency, type Now } from "./rules";
 import type { Ready } from "./usepocket";
 
 /** The last question, and the session goes to the coach. */
@@ -12,16 +13,22 @@ export function Finish({
   p,
   list,
   progress,
+  routine,
   back,
 }: {
   p: Ready;
   list: readonly Effort[];
   progress: Progress;
+  routine?: Now["sitting"]["routine"];
   back: () => void;
 }) {
   const [litmus, setLitmus] = useState<"better" | "same" | "worse">();
+  const [felt, setFelt] = useState<Felt>();
   const stopped = p.local.stopped || emergency(p.plan, p.local);
-  const report = toldAs(newId(), p.plan.block ?? "", progress, list, p.now, zone(), litmus);
+  const report = toldAs(newId(), p.plan.block ?? "", progress, list, p.now, zone(), litmus, undefined, felt);
+  const asks = routine
+    ? (routine.compare === "walk" || routine.compare === "steps") && !stopped
+    : walksAgain(progress, list, stopped);
   const send = async () => {
     if (report && !(await p.tell({ kind: "session", on: progress.on, session: report.session }))) return;
     await p.step(null);
@@ -40,10 +47,30 @@ export function Finish({
       }
     >
       <h2 className="text-[26px]">That was it</h2>
-      {walksAgain(progress, list, stopped) && (
+      {routine?.compare === "cm" && progress.before && (
+        <Centimetres
+          what={`${routine.compared}, after`}
+          value={progress.after ?? {}}
+          set={(after) => void p.step({ ...progress, after })}
+        />
+      )}
+      {routine?.felt && (
+        <div className="mt-3 grid grid-cols-3 gap-2">
+          <p className="col-span-3 text-[18px] font-semibold">Where was it felt most?</p>
+          {(["foot", "calf", "shin", "thigh", "seat"] as const).map((x) => (
+            <Chip key={x} on={felt === x} onClick={() => setFelt(x)}>
+              {x}
+            </Chip>
+          ))}
+        </div>
+      )}
+      {routine?.late && <p className="mt-3 border-l-4 border-pine pl-2">{routine.late}</p>}
+      {asks && (
         <div className="mt-3 grid grid-cols-3 gap-2">
           <p className="col-span-3 text-[18px] font-semibold">
-            The two walks again, ten steps on the heels, ten on the balls: against before?
+            {routine?.compare === "steps"
+              ? "Ten steps: against before?"
+              : "The two walks again, ten steps on the heels, ten on the balls: against before?"}
           </p>
           {(["better", "same", "worse"] as const).map((x) => (
             <Chip key={x} on={litmus === x} onClick={() => setLitmus(x)}>

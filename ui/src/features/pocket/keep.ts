@@ -48,7 +48,11 @@ export type Progress = {
   results: Record<string, Result>;
   /** The walk before the session was done, so the one after can be set against it. */
   walked?: boolean;
+  /** What a routine measures of each side before and after it, in centimetres. */
+  before?: Sides;
+  after?: Sides;
 };
+export type Sides = Partial<Record<"left" | "right", number>>;
 export type Result = {
   sets: number;
   of: number;

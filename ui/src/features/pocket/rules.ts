@@ -141,7 +141,7 @@ export const openOn = (plan: Plan, kept: readonly Kept[], on: string) =>
   plan.days
     .find((d) => d.on === on)
     ?.sessions.filter(
-      (s) => s.items.some((i) => i.sides.length > 0) && !sittingTold(plan, kept, on, s.kind),
+      (s) => s.items.some((i) => i.sides.length > 0) && !sittingTold(plan, kept, on, idOf(s)),
     ) ?? [];
 
 /** Whether the morning of a date was told, here or before. */
@@ -151,7 +151,15 @@ export const morningTold = (plan: Plan, kept: readonly Kept[], on: string) =>
     (k) => k.report.kind === "morning" && k.report.on === on && (k.report.morning?.readings?.length ?? 0) > 0,
   );
 
+/** What a sitting is known by on its day: its kind, a routine by its own name. */
+export const idOf = (s: Sitting) => (s.routine ? `routine/${s.routine.id}` : s.kind);
+
 /** Whether a sitting was told, here or before. */
-export const sittingTold = (plan: Plan, kept: readonly Kept[], on: string, kind: string) =>
-  kept.some((k) => k.report.kind === "session" && k.report.on === on && k.report.session?.kind === kind) ||
-  (kind === "main" && (plan.days.find((d) => d.on === on)?.logged ?? false));
+export const sittingTold = (plan: Plan, kept: readonly Kept[], on: string, id: string) =>
+  kept.some(
+    ({ report: r }) =>
+      r.kind === "session" &&
+      r.on === on &&
+      (r.session?.routine ? `routine/${r.session.routine}` : r.session?.kind) === id,
+  ) ||
+  (id === "main" && (plan.days.find((d) => d.on === on)?.logged ?? false));

@@ -1,13 +1,13 @@
 import { useEffect, useMemo, useState } from "react";
 import { SideMark } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
-import { After, Walk } from "./asked";
+import { After, Before, Walk } from "./asked";
 import { stayAwake } from "./beat";
 import { type Effort, efforts, nextAt, resultOf, walks } from "./course";
 import { Finish } from "./finish";
 import type { Progress, Result } from "./keep";
 import { Main, Page, Place, Scale } from "./kit";
-import type { Now } from "./rules";
+import { idOf, type Now } from "./rules";
 import { Count, Rest } from "./set";
 import { SomethingNew } from "./something";
 import type { Ready } from "./usepocket";
@@ -17,11 +17,15 @@ type Phase = "walk" | "before" | "work" | "pain" | "rest" | "after" | "end";
 /** A session, one set a screen; it goes on where it was. */
 export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void }) {
   const list = useMemo(() => efforts(now), [now]);
-  const progress: Progress = p.progress ?? { on: p.today, kind: now.sitting.kind, at: 0, results: {} };
+  const progress: Progress = p.progress ?? { on: p.today, kind: idOf(now.sitting), at: 0, results: {} };
   const at = nextAt(list, progress, progress.at);
   const e = list[at];
   const firstOfItem = !!e && list.findIndex((x) => x.item === e.item) === at;
-  const fresh = walks(now) && progress.walked === undefined && Object.keys(progress.results).length === 0;
+  const routine = now.sitting.routine;
+  const measures = routine?.compare === "cm";
+  const fresh =
+    (measures ? !progress.before : walks(now) && !routine && progress.walked === undefined) &&
+    Object.keys(progress.results).length === 0;
   const [phase, setPhase] = useState<Phase>(e ? (fresh ? "walk" : firstOfItem ? "before" : "work") : "end");
   const [stop, setStop] = useState("");
   useEffect(() => stayAwake(), []);
@@ -54,7 +58,20 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         }}
       />
     );
-  if (!e || phase === "end") return <Finish p={p} list={list} progress={progress} back={back} />;
+  if (!e || phase === "end")
+    return <Finish p={p} list={list} progress={progress} routine={routine} back={back} />;
+  if (phase === "walk" && measures)
+    return (
+      <Before
+        title={now.sitting.name}
+        what={routine?.compared ?? ""}
+        back={back}
+        done={(before) => {
+          void p.step({ ...progress, before });
+          setPhase("before");
+        }}
+      />
+    );
   if (phase === "walk")
     return (
       <Walk
@@ -226,7 +243,9 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
             </p>
           )}
           <Rest
-            seconds={firstOfItem ? 20 : e.side !== list[at - 1]?.side ? 10 : e.step.restSeconds}
+            seconds={
+              firstOfItem ? (routine ? 10 : 20) : e.side !== list[at - 1]?.side ? 10 : e.step.restSeconds
+            }
             settings={p.settings}
             done={() => setPhase("work")}
           />

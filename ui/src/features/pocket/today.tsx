@@ -3,6 +3,7 @@ import { Card, Main, Scale } from "./kit";
 import {
   addDays,
   emergency,
+  idOf,
   morningTold,
   noRunning,
   openOn,
@@ -17,7 +18,7 @@ export type Go =
   | { to: "morning"; on: string; first?: number }
   | { to: "new" }
   | { to: "run"; on: string }
-  | { to: "session"; kind: string }
+  | { to: "session"; id: string }
   | { to: "earlier"; on: string }
   | { to: "five" }
   | { to: "more" }
@@ -30,12 +31,12 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
   const { plan, local, today } = p;
   const day = plan.days.find((d) => d.on === today);
   const sittings = sittingsOf(plan, local, today, p.now.getTime());
-  const open = sittings.filter((s) => !sittingTold(plan, p.kept, today, s.sitting.kind));
+  const open = sittings.filter((s) => !sittingTold(plan, p.kept, today, idOf(s.sitting)));
   const stopped = whyNot(plan, local, today, p.now.getTime());
   const told = morningTold(plan, p.kept, today);
   const next =
     p.progress && p.progress.on === today
-      ? sittings.find((s) => s.sitting.kind === p.progress?.kind)
+      ? sittings.find((s) => idOf(s.sitting) === p.progress?.kind)
       : open[0];
   const yesterday = addDays(today, -1);
   const openYesterday = !morningTold(plan, p.kept, yesterday);
@@ -88,14 +89,19 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
           </Card>
         )}
         {sittings.map((s) => (
-          <Card key={s.sitting.kind} tone={s === next ? "pine" : "ink"}>
+          <Card key={idOf(s.sitting)} tone={s === next ? "pine" : "ink"}>
             <p className="flex items-baseline justify-between gap-3">
               <b className="display text-[19px]">{s.sitting.name}</b>
               <span className="text-ink-2">{s.sitting.minutes > 0 && `${s.sitting.minutes} min`}</span>
             </p>
             {s.sitting.when && <p className="text-ink-2">{s.sitting.when}</p>}
             <p>{[...new Set(s.todo.map((t) => t.item.name))].join(", ")}</p>
-            {sittingTold(plan, p.kept, today, s.sitting.kind) ? (
+            {s.sitting.routine?.dropped.map((x) => (
+              <p key={x} className="text-[15px] text-ink-2">
+                not now: {x}
+              </p>
+            ))}
+            {sittingTold(plan, p.kept, today, idOf(s.sitting)) ? (
               <p className="font-semibold text-pine">done</p>
             ) : (
               s !== next &&
@@ -103,7 +109,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                 <button
                   type="button"
                   className="min-h-11 underline underline-offset-4"
-                  onClick={() => go({ to: "session", kind: s.sitting.kind })}
+                  onClick={() => go({ to: "session", id: idOf(s.sitting) })}
                 >
                   do this one first
                 </button>
@@ -112,7 +118,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
           </Card>
         ))}
         {next && (
-          <Main onClick={() => go({ to: "session", kind: next.sitting.kind })}>
+          <Main onClick={() => go({ to: "session", id: idOf(next.sitting) })}>
             {p.progress ? "Go on" : "Start"}: {next.sitting.name.toLowerCase()}
           </Main>
         )}

@@ -1,5 +1,5 @@
 import { weekDay } from "../../parts/dates";
-import { addDays, sittingsOf, sittingTold } from "./rules";
+import { addDays, idOf, sittingsOf, sittingTold } from "./rules";
 import type { Ready } from "./usepocket";
 
 /** What comes, day by day; a session may move to another day where the rules allow. */
@@ -22,11 +22,11 @@ export function Week({ p }: { p: Ready }) {
             </p>
             {d.runNote && <p className="text-[15px] text-clay">▲ {d.runNote}</p>}
             {list.map((s) => (
-              <div key={s.sitting.kind} className="mt-1.5">
+              <div key={idOf(s.sitting)} className="mt-1.5">
                 <p>
                   {s.sitting.name}
                   {s.sitting.minutes > 0 ? `, ${s.sitting.minutes} min` : ""}
-                  {sittingTold(plan, p.kept, d.on, s.sitting.kind) ? " · done" : ""}
+                  {sittingTold(plan, p.kept, d.on, idOf(s.sitting)) ? " · done" : ""}
                 </p>
                 <p className="text-[15px] text-ink-2">
                   {[...new Set(s.todo.map((t) => t.item.name))].join(", ")}

@@ -25,6 +25,7 @@ import {
   unsaved,
   usedOf,
 } from "./model";
+import { RoutineAsks, Which } from "./which";
 
 export function LogView() {
   const { id = "" } = useParams();
@@ -51,7 +52,8 @@ function Log({ b }: { b: Schema["Block"] }) {
   const act = (a: Act) => draft.set(reduce(draft.value, a));
   const toDay = (to: string) => act({ do: "day", to, from: b.startOn, until: b.today });
   const waiting = unsaved(draft.value);
-  const rows = rowsOf(b);
+  const routine = b.routines.find((r) => r.id === v.routine);
+  const rows = rowsOf(b, routine?.id);
   const used = usedOf(rows, v);
   const save = useMutation({
     ...queued.session,
@@ -100,6 +102,7 @@ function Log({ b }: { b: Schema["Block"] }) {
         }}
       >
         <LogHead b={b} on={on} waiting={waiting} toDay={toDay} allClean={allClean} bad={bad.on} />
+        <Which b={b} on={on} v={v} type={type} />
         <Everywhere b={b} used={used} v={v} set={everywhere} />
         {[...new Set(rows.map((r) => r.p))].map((p) => (
           <section key={p.id} aria-label={p.name} className="border-t-2 border-ink">
@@ -120,7 +123,11 @@ function Log({ b }: { b: Schema["Block"] }) {
         ))}
         <div className="mt-4 grid gap-4 md:grid-cols-2">
           <Choice
-            label="Ten steps on heels and toes after the session, against before"
+            label={
+              routine?.compare === "steps"
+                ? "Ten steps after it, against before"
+                : "Ten steps on heels and toes after the session, against before"
+            }
             options={[
               { value: "better", label: "better" },
               { value: "same", label: "same" },
@@ -129,6 +136,7 @@ function Log({ b }: { b: Schema["Block"] }) {
             value={v.litmus}
             onChange={(litmus) => type({ litmus: litmus as Typed["litmus"] })}
           />
+          {routine && <RoutineAsks r={routine} v={v} type={type} bad={bad} />}
           {on < b.today ? (
             <Choice
               label={`First steps on ${weekDay(plusDays(on, 1))}, the morning after`}

@@ -30,7 +30,10 @@ export function Logged({ b }: { b: Block }) {
             <p className="flex flex-wrap items-baseline gap-x-4">
               <b>{weekDay(s.on)}</b>
               <span className="text-[14px] text-ink-2">
-                {[...new Set(s.items.map((i) => i.name))].join(", ")}
+                {s.name ? <b>{s.name}</b> : [...new Set(s.items.map((i) => i.name))].join(", ")}
+                {s.compared?.map((c) => ` · ${c.side} ${c.before} → ${c.after} cm`).join("")}
+                {s.felt && ` · felt in the ${s.felt}`}
+                {s.litmus && ` · after it ${s.litmus}`}
               </span>
               {s.reason && <span className="text-[14px]">put right: {s.reason}</span>}
               <button
@@ -68,6 +71,9 @@ function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
                   on: s.on,
                   note: s.note,
                   litmus: s.litmus as "better" | "same" | "worse" | undefined,
+                  routine: s.routine,
+                  compared: s.compared,
+                  felt: s.felt,
                   items: items.map(({ name: _, words: __, ...x }) => x),
                 },
           },

@@ -26,6 +26,11 @@ export type Typed = {
   lines: Record<string, Line>;
   morning?: number;
   litmus?: "better" | "same" | "worse";
+  /** The routine it was; empty for the plan's own session. */
+  routine?: string;
+  before?: Partial<Record<"left" | "right", string>>;
+  after?: Partial<Record<"left" | "right", string>>;
+  felt?: "foot" | "calf" | "shin" | "thigh" | "seat";
   note: string;
 };
 /** What is typed stays with its day, so that a coach can go through a week. */
@@ -83,9 +88,15 @@ export function firstDate(b: Block) {
   return yesterday >= b.startOn && !logged.has(yesterday) ? yesterday : b.today;
 }
 
-/** Every ladder and side that is logged here; what the ramp brings is logged there. */
-export const rowsOf = (b: Block): Row[] =>
-  b.prescriptions
+/** Every ladder and side that is logged here, or the parts of a routine in order; what
+ * the ramp brings is logged there. */
+export const rowsOf = (b: Block, routine?: string): Row[] =>
+  (routine
+    ? (b.routines.find((r) => r.id === routine)?.items ?? []).flatMap((id) =>
+        b.prescriptions.filter((p) => p.id === id),
+      )
+    : b.prescriptions.filter((p) => !p.routine)
+  )
     .filter((p) => !p.byRamp)
     .flatMap((p) =>
       (p.together ? (["both"] as const) : (["left", "right"] as const)).map((side) => ({
@@ -110,13 +121,24 @@ export function agreed(
 
 const number = (s?: string) => (s?.trim() ? Number(s.replace(",", ".")) : undefined);
 
+/** What was measured on both sides before and after, where both were typed. */
+const comparedOf = (v: Typed): Schema["Compared"][] =>
+  (["left", "right"] as const).flatMap((side) => {
+    const before = number(v.before?.[side]);
+    const after = number(v.after?.[side]);
+    return before === undefined || after === undefined ? [] : [{ side, before, after }];
+  });
+
 /** The session as it is sent; what was left open stays open. */
 export const sessionOf = (b: Block, on: string, v: Typed): Schema["SessionInput"] => ({
   on,
+  routine: v.routine || undefined,
+  compared: v.routine && comparedOf(v).length ? comparedOf(v) : undefined,
+  felt: v.routine ? v.felt : undefined,
   note: v.note || undefined,
   litmus: v.litmus,
   nextMorning: on < b.today ? v.morning : undefined,
-  items: usedOf(rowsOf(b), v).map(({ p, side, key }) => {
+  items: usedOf(rowsOf(b, v.routine), v).map(({ p, side, key }) => {
     const l = v.lines[key] ?? {};
     return {
       prescriptionId: p.id,

@@ -11,6 +11,9 @@ export function ShelfTabs() {
       <NavLink to="/shelf/exercises" className={tab}>
         Exercises
       </NavLink>
+      <NavLink to="/shelf/routines" className={tab}>
+        Routines
+      </NavLink>
       <NavLink to="/shelf/schools" className={tab}>
         Schools
       </NavLink>

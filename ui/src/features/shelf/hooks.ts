@@ -4,6 +4,7 @@ import { api, need, type Schema } from "../../api/client";
 export type Shelf = Schema["Shelf"];
 export type Ladder = Schema["ShelfLadder"];
 export type Exercise = Schema["ShelfExercise"];
+export type Routine = Schema["ShelfRoutine"];
 
 /** Exercises and ladders as the practice has them, with their drawings. */
 export const useShelf = () =>

@@ -93,7 +93,7 @@ export function Retire({
   kind,
   x,
 }: {
-  kind: "ladder" | "exercise";
+  kind: "ladder" | "exercise" | "routine";
   x: { id: string; name: string; rev: number; retired: boolean };
 }) {
   const put = useShelfChange((retired: boolean) =>
