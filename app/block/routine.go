@@ -76,6 +76,9 @@ func (a *Blocks) giveRoutine(ctx context.Context, tx *store.Tx, f *record.Frame,
 		return app.Refused(r.Name + " is not offered now: " + fit.Closed)
 	}
 	g := &input.Given{Name: r.Name, When: words.RoutineWhen(r.When), Late: r.Late, Compare: string(r.Compare), Compared: r.Compared, Felt: r.Asks == "felt", Ladders: []string{}, Evening: r.When == routine.Evening || routine.InEvening(fit.Parts)}
+	if g.Evening {
+		g.When = words.RoutineWhen(routine.Evening)
+	}
 	week := max(1, int(f.Today-f.Start.Monday())/7+1)
 	for _, p := range fit.Parts {
 		if p.Own {

@@ -52,6 +52,7 @@ type ShelfPart struct {
 	Tempo    string         `json:"tempo,omitempty"`
 	Gate     catalogue.Gate `json:"gate,omitempty"`
 	Key      bool           `json:"key,omitempty" doc:"What the routine is for"`
+	Together bool           `json:"together,omitempty" doc:"Both sides at once"`
 	LongOnly bool           `json:"longOnly,omitempty"`
 	Wait     string         `json:"wait,omitempty" doc:"What it waits for"`
 }
@@ -79,7 +80,7 @@ func routineView(l record.Layered, r routine.Routine) ShelfRoutine {
 	}
 	for _, p := range r.Parts {
 		n := p.Notch
-		x := ShelfPart{Exercise: n.Exercise.ID, Name: n.Exercise.Name, Ladder: p.Ladder, Dose: words.Dose(n.Dose), Typed: n.Dose.Typed(), More: n.Dose.More, Tempo: words.Tempo(n.Dose), Gate: n.Gate, Key: p.Key, LongOnly: p.Long}
+		x := ShelfPart{Exercise: n.Exercise.ID, Name: n.Exercise.Name, Ladder: p.Ladder, Dose: words.Dose(n.Dose), Typed: n.Dose.Typed(), More: n.Dose.More, Tempo: words.Tempo(n.Dose), Gate: n.Gate, Key: p.Key, Together: n.Together(), LongOnly: p.Long}
 		if p.Most != nil {
 			x.Long, x.Most = words.Dose(*p.Most), p.Most.Typed()
 		}

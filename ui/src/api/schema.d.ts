@@ -7067,6 +7067,8 @@ export interface components {
             most?: string;
             name: string;
             tempo?: string;
+            /** @description Both sides at once */
+            together?: boolean;
             /** @description The dose as it is typed */
             typed: string;
             /** @description What it waits for */

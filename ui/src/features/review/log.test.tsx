@@ -37,6 +37,7 @@ const block = {
   startOn: "2026-11-02",
   today: "2026-11-10",
   weeks: [{ days: [] }],
+  routines: [],
   decisions: [],
   choices: {
     done: [

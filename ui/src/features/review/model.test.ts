@@ -25,11 +25,13 @@ const block = (part: object = {}) =>
     startOn: "2026-11-02",
     today: "2026-11-10",
     weeks: [{ days: [] }],
+    routines: [{ id: "pair", items: ["calf", "part"] }],
     prescriptions: [
       p("calf"),
       p("hold", { effort: "twenty", together: true }),
       p("ball", { purpose: "release", effort: "none" }),
       p("ramp", { byRamp: true }),
+      p("part", { routine: "pair", effort: "none" }),
     ],
     ...part,
   }) as unknown as Block;
@@ -123,4 +125,26 @@ test("a saved day leaves the draft, and the oldest of the others is next", () =>
   expect(reduce(two, { do: "saved", on: "2026-11-09" })).toMatchObject({ on: "2026-11-07" });
   const one = reduce(reduce(two, { do: "saved", on: "2026-11-09" }), { do: "saved", on: "2026-11-07" });
   expect(one).toEqual({ on: "2026-11-07", days: {} });
+});
+
+test("a routine is logged as one, its parts in order, with what it measures", () => {
+  expect(rowsOf(block(), "pair").map((r) => r.key)).toEqual([
+    "calf/left",
+    "calf/right",
+    "part/left",
+    "part/right",
+  ]);
+  const sent = sessionOf(block(), "2026-11-09", {
+    ...typedOn(draft),
+    routine: "pair",
+    before: { left: "9,5", right: "9" },
+    after: { left: "10" },
+    felt: "calf",
+  });
+  expect(sent.routine).toBe("pair");
+  expect(sent.compared).toEqual([{ side: "left", before: 9.5, after: 10 }]);
+  expect(sent.felt).toBe("calf");
+  expect(sent.items).toHaveLength(4);
+  const own = sessionOf(block(), "2026-11-09", { ...typedOn(draft), felt: "calf" });
+  expect([own.routine, own.compared, own.felt]).toEqual([undefined, undefined, undefined]);
 });

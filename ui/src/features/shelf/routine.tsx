@@ -98,7 +98,7 @@ function Parts({ r, s }: { r: Routine; s: Shelf }) {
                   {p.long && ` to ${p.long}`}
                 </span>
                 <span className="font-sans text-[14px] font-normal text-ink-2">
-                  {e?.sides === "each" ? "each side" : "both together"}
+                  {p.together ? "both together" : "each side"}
                   {p.tempo && ` · ${p.tempo}`}
                 </span>
               </h3>
