@@ -33,7 +33,7 @@ type BenchItem struct {
 
 // NextStep is what a runner needs from the coach, with the reason.
 type NextStep struct {
-	Kind string `json:"kind" enum:"care,flag,ask,unreviewed,limit,flare,stopped,tender,gate,decide,no-running,review,spike,silent,retest,paused,relook,clearance,finish-screening,block-over,plan,screen,none"`
+	Kind string `json:"kind" enum:"care,flag,ask,unreviewed,limit,flare,stopped,tender,gate,decide,no-running,review,spike,silent,retest,change,phase,quiet,again,paused,relook,clearance,finish-screening,block-ends,block-over,plan,screen,none"`
 	Text string `json:"text"`
 	Why  string `json:"why,omitempty"`
 	// Loud says that it can't wait.
@@ -45,8 +45,8 @@ type NextStep struct {
 // urgency orders the bench: what hurts first, then what opened, what waits for
 // the coach, what is planned too big, who is silent, what ends.
 var urgency = map[string]int{
-	"care": -3, "flag": -2, "ask": -1, "unreviewed": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "review": 7, "spike": 8, "silent": 9, "retest": 10, "paused": 11, "relook": 12,
-	"clearance": 13, "finish-screening": 14, "block-over": 15, "plan": 16, "screen": 17, "limit": 18, "none": 19,
+	"care": -3, "flag": -2, "ask": -1, "unreviewed": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "change": 7, "review": 8, "spike": 9, "silent": 10, "retest": 11, "phase": 12, "paused": 13, "relook": 14, "quiet": 15, "again": 16, "block-ends": 17,
+	"clearance": 18, "finish-screening": 19, "block-over": 20, "plan": 21, "screen": 22, "limit": 23, "none": 24,
 }
 
 // loud are the steps that can't wait.
@@ -162,6 +162,21 @@ func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 	if len(st.Due) > 0 {
 		add("retest", "Test again: "+strings.Join(st.Due, "; "), "a gate stays open 84 days on its tests")
 	}
+	if st.Retest != "" && r.BlockID != nil {
+		add("retest", "Test again: "+st.Retest, "as the plan says")
+	}
+	if len(st.Nexts) > 0 && r.BlockID != nil {
+		add("change", "Next on the path: "+strings.Join(st.Nexts, "; "), "it waits for you")
+	}
+	if len(st.Moved) > 0 && r.BlockID != nil {
+		add("phase", "A phase changed: "+strings.Join(st.Moved, "; "), "since the plan was made; look whether it still fits")
+	}
+	if st.Quiet != "" && r.BlockID != nil {
+		add("quiet", "Quiet for a week", st.Quiet)
+	}
+	if len(st.Again) > 0 && r.BlockID != nil {
+		add("again", "Try again? "+strings.Join(st.Again, ", "), "left out four weeks ago or longer")
+	}
 	if len(st.Paused) > 0 {
 		add("paused", "Not done now: "+strings.Join(st.Paused, ", "), "the notch is kept; it comes back by rule")
 	}
@@ -208,7 +223,9 @@ func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 	}
 	switch {
 	case over:
-		add("block-over", "The block is over; screen again", "")
+		add("block-over", "The block is over; screen again", st.Ends)
+	case st.Ends != "" && r.BlockID != nil:
+		add("block-ends", "The last week of the block", st.Ends)
 	case r.LastScreening == nil && r.OpenScreening == nil:
 		add("screen", "Screen first", "")
 	case r.LastScreening != nil && r.BlockID == nil:

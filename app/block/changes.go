@@ -41,7 +41,7 @@ type ChangedBlock struct {
 func check(f *record.Frame, c input.BlockChange) error {
 	var bad app.Invalid
 	p, known := f.Prescription(c.Ladder)
-	if slices.Contains([]string{"days", "dose", "extra-set", "leave-out"}, c.Kind) && !known {
+	if slices.Contains([]string{"days", "dose", "extra-set", "leave-out", "change"}, c.Kind) && !known {
 		bad.Add("ladder", "%q is not in this block", c.Ladder)
 		return bad
 	}
@@ -176,6 +176,11 @@ func (a *Blocks) ChangeBlock(ctx context.Context, act app.Actor, block string, i
 		}
 		if in.Kind == "add" {
 			if err := a.addLadder(ctx, tx, f, in.BlockChange, in.Preview, &out); err != nil {
+				return err
+			}
+		}
+		if in.Kind == "change" {
+			if err := a.changeLadder(ctx, tx, f, &in.BlockChange, in.Preview, &out); err != nil {
 				return err
 			}
 		}
@@ -372,7 +377,7 @@ func consider(f *record.Frame, c input.BlockChange, out *ChangedBlock) bool {
 	if c.From != nil && c.From.Monday() != monday {
 		weeks = append(weeks, c.From.Monday())
 	}
-	if c.Always || slices.Contains([]string{"days", "add", "routine", "routine-off"}, c.Kind) {
+	if c.Always || slices.Contains([]string{"days", "add", "change", "routine", "routine-off"}, c.Kind) {
 		weeks = []day.Date{monday + 7} // a whole week with the change
 	}
 	type sum struct{ load, seconds float64 }

@@ -94,6 +94,9 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 	gates.On = start
 	gates.Barefoot = safety.BarefootSchool(school.Is(planning.AskBarefoot))
 	e := s.desk.Book.PlanEvidence()
+	if c, ok := s.desk.Path.CueNow(); ok {
+		e.Cue = c.Ladder
+	}
 	e.On, e.Findings, e.Results, e.Gates, e.Since, e.Proven, e.Ramp = start, sc.Findings, nil, safety.Gates(gates), sc.On, map[string]int{}, s.ramp
 	e.Standing, e.Setbacks, e.Stopped = map[string]int{}, nil, nil
 	var better []screening.TestID

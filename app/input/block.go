@@ -11,14 +11,16 @@ import (
 // depends on its kind:
 // move: session, from, to, always; days: ladder and days;
 // dose: ladder, notch and dose; extra-set: ladder and side;
-// leave-out and add: ladder.
+// leave-out and add: ladder; change: ladder and next;
+// routine: routine, long and days; routine-off: routine.
 type BlockChange struct {
-	Kind    string               `json:"kind" enum:"move,days,dose,extra-set,leave-out,add,routine,routine-off"`
+	Kind    string               `json:"kind" enum:"move,days,dose,extra-set,leave-out,add,change,routine,routine-off"`
 	Session planning.SessionKind `json:"session,omitempty" enum:"micro,main,evening,drill,exposure,routine,"`
 	From    *day.Date            `json:"from,omitempty" format:"date"`
 	To      *day.Date            `json:"to,omitempty" format:"date"`
 	Always  bool                 `json:"always,omitempty" doc:"From now on every week, not just once"`
 	Ladder  string               `json:"ladder,omitempty"`
+	Next    string               `json:"next,omitempty" doc:"What a ladder gives way to"`
 	Days    []int                `json:"days,omitempty" doc:"Monday 0"`
 	Notch   int                  `json:"notch,omitempty" doc:"The notch the dose stands for"`
 	Dose    *catalogue.Dose      `json:"dose,omitempty" doc:"Empty takes the own dose back"`

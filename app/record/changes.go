@@ -75,6 +75,13 @@ func (f *Frame) template(on day.Date) []Sitting {
 			putRoutine(&week, c, monday)
 		case c.Kind == "routine-off" && c.On <= on:
 			takeRoutine(&week, c.Routine)
+		case c.Kind == "change" && c.On <= on:
+			kind := planning.Main
+			if p, ok := f.Prescription(c.Next); ok {
+				kind = sittingOf(f.Ladders[p.ID].Place)
+			}
+			place(&week, c.Ladder, planning.Main, nil, monday)
+			place(&week, c.Next, kind, c.Days, monday)
 		case (c.Kind == "days" || c.Kind == "add") && c.On.Monday() <= monday:
 			kind := planning.Main
 			if p, ok := f.Prescription(c.Ladder); ok {
@@ -191,7 +198,12 @@ func (f *Frame) LeftOut(ladder string, on day.Date) string {
 	why := ""
 	for _, c := range f.Changes {
 		switch {
-		case c.Ladder != ladder || c.On > on:
+		case c.On > on:
+		case c.Kind == "change" && c.Ladder == ladder:
+			why = "goes on as " + f.Name(c.Next)
+		case c.Kind == "change" && c.Next == ladder:
+			why = ""
+		case c.Ladder != ladder:
 		case c.Kind == "leave-out":
 			why = c.Reason
 		case c.Kind == "add":

@@ -268,6 +268,7 @@ type storedDay struct {
 type storedChange struct {
 	Kind   string `json:"kind"`
 	Ladder string `json:"ladder"`
+	Next   string `json:"next"`
 }
 
 // storedRamp is a ramp's revision as it is stored.
@@ -430,7 +431,17 @@ func (p *Plan) into(out *course.Record, g Given, arrival func(int64, time.Time) 
 		if !ok {
 			rank = 1 << 20
 		}
-		b.Prescriptions = append(b.Prescriptions, course.Prescription{ID: x.ID, Ladder: g.Ladders[x.ID], Start: x.StartNotch, FromWeek: x.FromWeek, Rank: rank})
+		var since *day.Date
+		for _, c := range p.Changes {
+			var s storedChange
+			if err := json.Unmarshal(c.Body, &s); err != nil {
+				return fmt.Errorf("change %d of block %s: %w", c.Rev, p.Block.ID, err)
+			}
+			if on := day.Of(c.At, g.Zone); s.Kind == "change" && s.Next == x.Ladder {
+				since = &on
+			}
+		}
+		b.Prescriptions = append(b.Prescriptions, course.Prescription{Since: since, ID: x.ID, Ladder: g.Ladders[x.ID], Start: x.StartNotch, FromWeek: x.FromWeek, Rank: rank})
 	}
 	for _, x := range p.Changes {
 		var c storedChange
@@ -439,6 +450,11 @@ func (p *Plan) into(out *course.Record, g Given, arrival func(int64, time.Time) 
 		}
 		if c.Kind == "leave-out" || c.Kind == "add" {
 			b.Left = append(b.Left, course.LeftOut{Ladder: c.Ladder, On: day.Of(x.At, g.Zone), Out: c.Kind == "leave-out"})
+		}
+		if c.Kind == "change" {
+			on := day.Of(x.At, g.Zone)
+			b.Left = append(b.Left, course.LeftOut{Ladder: c.Ladder, On: on, Out: true}, course.LeftOut{Ladder: c.Next, On: on})
+			b.Changed = append(b.Changed, course.Changed{From: c.Ladder, To: c.Next, On: on})
 		}
 	}
 	out.Block = b

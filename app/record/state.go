@@ -49,6 +49,12 @@ type BenchState struct {
 	OutTo   *day.Date        `json:"outTo,omitempty"` // a bone is tender: nothing of the ramp
 	Relook  *day.Date        `json:"relook,omitempty"`
 	Cue     string           `json:"cue,omitempty"`
+	Nexts   []string         `json:"nexts,omitempty"`  // changes that may be made
+	Retest  string           `json:"retest,omitempty"` // a re-test of the plan that is due
+	Quiet   string           `json:"quiet,omitempty"`  // nothing hurt for a week
+	Ends    string           `json:"ends,omitempty"`   // the last week of the block
+	Moved   []string         `json:"moved,omitempty"`  // regions whose phase changed lately
+	Again   []string         `json:"again,omitempty"`  // left out four weeks ago
 }
 
 // OpenedFor is how long the bench shows that a gate opened, in days.
@@ -118,6 +124,17 @@ func (a *Book) keepState(ctx context.Context, tx *store.Tx, f *Frame) error {
 	}
 	if r := f.Path.Ramp; r != nil {
 		s.OutTo = r.OutTo
+	}
+	for _, n := range f.NextViews() {
+		if n.Wait == "" {
+			s.Nexts = append(s.Nexts, n.Name+" → "+n.ToName)
+		}
+	}
+	s.Retest, s.Quiet, s.Ends, s.Again = f.DueRetest(), f.QuietWord(), f.EndWord(), f.OfferAgain()
+	for _, p := range s.Phases {
+		if known && p.Since > f.Start && int(f.Today-p.Since) < OpenedFor {
+			s.Moved = append(s.Moved, p.Name+": "+string(p.Phase))
+		}
 	}
 	if c, ok := f.Path.CueNow(); ok {
 		s.Relook, s.Cue = c.Due, c.Name

@@ -65,6 +65,8 @@ func ChangeWords(f *record.Frame, c input.BlockChange) string {
 		return f.Name(c.Ladder) + " left out"
 	case "add":
 		return f.Name(c.Ladder) + " added on " + words.Days(c.Days)
+	case "change":
+		return f.Name(c.Ladder) + " → " + f.Name(c.Next) + ", on " + words.Days(c.Days)
 	case "routine":
 		return f.RoutineName(c.Routine) + " given on " + words.Days(c.Days)
 	case "routine-off":
@@ -113,7 +115,8 @@ func BlockOf(f *record.Frame) (Block, error) {
 		}
 		out.Prescriptions = append(out.Prescriptions, v)
 	}
-	out.Weeks, out.Routines = WeeksOf(f), routineViews(f)
+	out.Weeks, out.Routines, out.Nexts = WeeksOf(f), routineViews(f), f.NextViews()
+	out.Quiet, out.Ends = f.QuietWord(), f.EndWord()
 	return out, nil
 }
 

@@ -203,6 +203,9 @@ type Block struct {
 	Says          []string               `json:"says" nullable:"false"`
 	Main          []MainDay              `json:"main" nullable:"false"`
 	Routines      []RoutineView          `json:"routines" nullable:"false" doc:"Small sessions given whole"`
+	Nexts         []record.NextView      `json:"nexts" nullable:"false" doc:"Ladders that may give way to the next of their path"`
+	Quiet         string                 `json:"quiet,omitempty" doc:"Said after a week without pain"`
+	Ends          string                 `json:"ends,omitempty" doc:"What follows the block, in its last week"`
 	Changes       []ChangeView           `json:"changes" nullable:"false" doc:"Moves and edits, newest first"`
 	Wishes        planning.Wishes        `json:"wishes"`
 	Revision      int                    `json:"revision" doc:"Of the moves and edits; sent back with the next"`

@@ -518,6 +518,9 @@ func (b *Book) Known(e *planning.Evidence, on day.Date) {
 			}
 		}
 	}
+	for _, x := range b.rec.Block.Changed {
+		e.Followed = append(e.Followed, x.From)
+	}
 	var bounced []day.Date
 	for _, p := range b.rec.Block.Prescriptions {
 		l, r := b.State.Peg(Seat{p.ID, body.Left}), b.State.Peg(Seat{p.ID, body.Right})

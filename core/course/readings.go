@@ -115,7 +115,7 @@ func newBook(r *Record) *Book {
 				at := Seat{p.ID, side}
 				if _, ok := b.seats[at]; !ok {
 					b.seats[at] = len(b.State.Seats)
-					b.State.Seats = append(b.State.Seats, SeatState{Prescription: p.ID, Side: side, Peg: Peg{Notch: p.Start}})
+					b.State.Seats = append(b.State.Seats, SeatState{Prescription: p.ID, Side: side, Peg: Peg{Notch: p.Start, LastUp: p.Since}})
 				}
 			}
 		}

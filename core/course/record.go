@@ -162,6 +162,7 @@ type Prescription struct {
 	Start    int
 	FromWeek int
 	Rank     int
+	Since    *day.Date // it came in as the next of a path: that counts as its step up
 }
 
 // LeftOut is a ladder taken out of the block, or put back, from a date on.
@@ -178,6 +179,7 @@ type Block struct {
 	Plan          planning.Proposal
 	Prescriptions []Prescription
 	Left          []LeftOut
+	Changed       []Changed
 }
 
 // Record is everything known of one runner. Slices are in the order of arrival;

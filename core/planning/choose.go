@@ -35,8 +35,8 @@ type Excluded struct {
 	On     day.Date `json:"on" format:"date"`
 }
 
-// offerAgain is when an excluded ladder is offered again, in days.
-const offerAgain = 28
+// OfferAgain is when an excluded ladder is offered again, in days.
+const OfferAgain = 28
 
 // Evidence is all a plan is made from.
 type Evidence struct {
@@ -72,6 +72,12 @@ type Evidence struct {
 	Evenings  bool
 	Excluded  []Excluded
 	Added     []string // ladders a coach put in
+	// Followed are ladders whose path went on to the next stage by a coach's word.
+	Followed []string
+	// PlannedMetres are the kilometres planned a week; 0 for not known.
+	PlannedMetres int
+	// Cue is the drill of the cue that the run is on, where one is known.
+	Cue string
 }
 
 func (e Evidence) result(id screening.TestID) *screening.Result {
@@ -294,6 +300,8 @@ const (
 	RoleBase     Role = "base"
 	RoleGoal     Role = "goal"
 	RoleAdded    Role = "added"
+	RoleControl  Role = "control"
+	RoleEase     Role = "ease"
 )
 
 // Choice is a ladder that goes into the block.
@@ -310,7 +318,10 @@ type Choice struct {
 	FromWeek int             `json:"fromWeek" doc:"One newly added loading ladder a week"`
 	Instead  string          `json:"instead,omitempty" doc:"What it stands in for, and why"`
 	Notes    []string        `json:"notes" nullable:"false"`
-	ladder   catalogue.Ladder
+	Then     []string        `json:"then" nullable:"false" doc:"What follows on its path when it tops out"`
+	// Spare is what goes first when the week has no room for all of it.
+	Spare  bool `json:"spare,omitempty"`
+	ladder catalogue.Ladder
 }
 
 // Left is a ladder that was looked at and left out.
@@ -322,7 +333,7 @@ type Left struct {
 	Later  bool   `json:"later" doc:"A later phase or gate brings it"`
 }
 
-// maxLoading is how many ladders that load counted tissue go in beside the base.
+// maxFindings is how many findings are worked on at once.
 const maxFindings = 3
 
 type chooser struct {
@@ -347,57 +358,16 @@ func Choose(c catalogue.Catalogue, e Evidence) ([]Choice, []Left, []RegionPhase)
 		findings = findings[:maxFindings]
 	}
 	for _, f := range findings {
-		i := slices.IndexFunc(data().remedies, func(r remedy) bool { return r.Finding == string(f.Factor) })
-		if i < 0 {
-			continue
+		if r, ok := remedyFor(f.Factor); ok {
+			h.work(f, r)
 		}
-		r := data().remedies[i]
-		h.take(h.bySchool(r.Release), RoleRelease, f.Name)
-		work, strength := h.bySchool(r.Work), h.bySchool(r.Strength)
-		if string(f.Factor) == "symptom-"+string(screening.HeelFirstSteps) {
-			switch e.School.Is(AskSoleTreatment) {
-			case "stretch-first":
-				work = append([]string{"range-sole-pull", "range-soleus"}, work...)
-				strength = slices.DeleteFunc(strength, func(s string) bool { return s == "calf-toeup" })
-			case "calm-first":
-				work = append([]string{"calm-cool"}, work...)
-				strength = []string{"calm-iso"}
-			}
-		}
-		if string(f.Factor) == "toe-control-gap" && e.School.Is(AskToeWork) == ToeWorkCurl {
-			strength = append([]string{"foot-curl"}, strength...)
-		}
-		h.take(work, RoleWork, f.Name)
-		h.take(strength, RoleStrength, f.Name)
 	}
 	h.form(findings)
 	h.base()
 	h.goal()
+	h.season()
 	h.order()
 	return h.chosen, h.left, h.ps
-}
-
-// bySchool fills in what a school decides.
-func (h *chooser) bySchool(ids []string) []string {
-	out := []string{}
-	for _, id := range ids {
-		if id != "$sole" {
-			out = append(out, id)
-			continue
-		}
-		first, known := h.soleFirst()
-		switch school := h.e.School.Is(AskSoleRelease); {
-		case school == SoleReleasePressHard:
-			out = append(out, "release-sole", "release-outer-rest")
-		case school == SoleReleaseThumb:
-			out = append(out, "release-thumb")
-		case school == SoleReleaseNoGrind, known && first > calmFirst:
-			out = append(out, "release-outer-rest", "release-calf")
-		default:
-			out = append(out, "release-sole", "release-outer-rest")
-		}
-	}
-	return out
 }
 
 // soleFirst is the first-step pain of a sole complaint; unknown counts as high.
@@ -420,14 +390,14 @@ func (h *chooser) has(id string) int {
 
 // take puts in the first ladder of a list that nothing closes. What stands
 // before it in the list is named with the reason.
-func (h *chooser) take(ids []string, role Role, for_ string) {
+func (h *chooser) take(ids []string, role Role, for_ string) bool {
 	instead := ""
 	for _, id := range ids {
 		if i := h.has(id); i >= 0 {
 			if !slices.Contains(h.chosen[i].For, for_) {
 				h.chosen[i].For = append(h.chosen[i].For, for_)
 			}
-			return
+			return true
 		}
 		l, ok := h.c.Ladder(id)
 		if !ok {
@@ -442,8 +412,9 @@ func (h *chooser) take(ids []string, role Role, for_ string) {
 			continue
 		}
 		h.put(l, role, for_, top, locks, instead)
-		return
+		return true
 	}
+	return false
 }
 
 func (h *chooser) leave(l catalogue.Ladder, for_ string, locks []Lock) {
@@ -461,7 +432,7 @@ func (h *chooser) leave(l catalogue.Ladder, for_ string, locks []Lock) {
 func (h *chooser) put(l catalogue.Ladder, role Role, for_ string, top int, locks []Lock, instead string) {
 	s := h.start(l, top)
 	c := Choice{Ladder: l.ID, Name: l.Name, Role: role, For: []string{for_}, Place: h.placeOf(l, s.Notch, top), Start: s, Ceiling: top, Locks: locks,
-		Swaps: h.e.Swaps(h.c, l.At(s.Notch)), FromWeek: 1, Instead: instead, Notes: h.notes(l, s.Notch), ladder: l}
+		Swaps: h.e.Swaps(h.c, l.At(s.Notch)), FromWeek: 1, Instead: instead, Notes: h.notes(l, s.Notch), Then: []string{}, ladder: l}
 	h.chosen = append(h.chosen, c)
 }
 
@@ -541,26 +512,25 @@ func (h *chooser) form(findings []screening.Finding) {
 	if slices.ContainsFunc(h.e.Flags, safety.Standing.ClosesRunning) {
 		return
 	}
-	order := []string{"form-tall", "form-hips", "form-arms", "form-cadence", "form-quiet", "form-brim", "form-line"}
+	order := []string{"form-tall", "form-hips", "form-arms", "form-cadence", "form-quiet", "form-brim", "form-line", "form-pickup"}
 	if h.e.School.Is(AskFormOrder) == FormOrderCadenceFirst {
-		order = []string{"form-cadence", "form-tall", "form-hips", "form-arms", "form-quiet", "form-brim", "form-line"}
+		order = []string{"form-cadence", "form-tall", "form-hips", "form-arms", "form-quiet", "form-brim", "form-line", "form-pickup"}
+	}
+	if h.e.Cue != "" && h.take([]string{h.e.Cue}, RoleForm, "the cue of these weeks") {
+		return
 	}
 	best, bestAt, name := "", len(order), ""
 	for _, f := range findings {
-		for _, r := range data().remedies {
-			if r.Finding != string(f.Factor) {
+		r, _ := remedyFor(f.Factor)
+		for _, id := range r.Form {
+			if id == "form-quiet" && h.e.School.Is(AskLanding) == LandingSpringy {
 				continue
 			}
-			for _, id := range r.Form {
-				if id == "form-quiet" && h.e.School.Is(AskLanding) == LandingSpringy {
+			if i := slices.Index(order, id); i >= 0 && i < bestAt {
+				if id == "form-cadence" && !safety.IsOpen(h.e.Gates, safety.CadenceChange) {
 					continue
 				}
-				if i := slices.Index(order, id); i >= 0 && i < bestAt {
-					if id == "form-cadence" && !safety.IsOpen(h.e.Gates, safety.CadenceChange) {
-						continue
-					}
-					best, bestAt, name = id, i, f.Name
-				}
+				best, bestAt, name = id, i, f.Name
 			}
 		}
 	}
@@ -584,6 +554,7 @@ func (h *chooser) base() {
 
 // goal adds what the runner's wish and a free spring phase bring.
 func (h *chooser) goal() {
+	h.gates()
 	if p := phaseFor(must(h.c.Ladder("spring-pogo")), h.ps); p.rank() >= Spring.rank() && (h.e.Wish.runs() || p == Maintain || h.e.School.Is(AskLanding) == LandingSpringy) {
 		h.take([]string{"spring-pogo"}, RoleGoal, "springy steps")
 	}

@@ -178,8 +178,11 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 		}
 	}
 	e.School, e.Owned, e.Evenings, e.Wish, e.Added = w.School, w.Owned, w.Evenings, w.Wish, w.Added
+	if w.WeeklyKm != nil {
+		e.PlannedMetres = int(math.Round(*w.WeeklyKm * 1000))
+	}
 	for _, x := range w.Excluded {
-		if e.On-x.On >= offerAgain {
+		if e.On-x.On >= OfferAgain {
 			p.Offer = append(p.Offer, x)
 			p.remark(Remark{ID: RemarkOfferAgain, Text: x.Ladder})
 		}
@@ -219,7 +222,12 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 	if len(e.worked()) == 0 && !p.Injured {
 		p.remark(Remark{ID: RemarkMaintain})
 	}
+	said := len(p.Remarks)
 	p.layOut(e)
+	for !p.Fits && p.drop() {
+		p.Remarks, p.Relax = p.Remarks[:said], []Relaxation{}
+		p.layOut(e)
+	}
 	p.minimum(c, e)
 	p.weeks(e)
 	p.paths()
@@ -409,7 +417,7 @@ func Minimum(c catalogue.Catalogue, e Evidence, ps []RegionPhase) []MinimumItem 
 			}
 		}
 	}
-	first(h.bySchool([]string{"$sole"})...)
+	first(h.ways([]string{"$sole"})...)
 	first("release-calf", "range-ankle", "range-soleus")
 	first("steer-arch", "steer-split", "steer-spread", "steer-press", "balance-stand")
 	return out

@@ -322,11 +322,9 @@ func TestSchoolQuestions(t *testing.T) {
 	}
 	c := builtIn(t)
 	for _, r := range data().remedies {
-		for _, list := range [][]string{r.Release, r.Work, r.Strength, r.Form} {
-			for _, id := range list {
-				_, ok := c.Ladder(id)
-				assert.True(t, ok || id == "$sole", "%s names %s", r.Finding, id)
-			}
+		for _, id := range r.ladders() {
+			_, ok := c.Ladder(id)
+			assert.True(t, ok || id == "$sole" || id == "$tendon", "%s names %s", r.Finding, id)
 		}
 	}
 	_, err = readTables([]byte("- {id: a, ask: A, default: x, why: w, effect: e, positions: [{id: y, name: Y, says: S}, {id: z, name: Z, says: S}]}"), remedyData)

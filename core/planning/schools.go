@@ -6,9 +6,12 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"sync"
 
 	"go.yaml.in/yaml/v3"
+
+	"notchback/core/screening"
 )
 
 //go:embed data/schools.yaml
@@ -44,11 +47,53 @@ func (q Question) Position(id AnswerID) (Position, bool) {
 }
 
 type remedy struct {
-	Finding  string   `yaml:"finding"`
-	Release  []string `yaml:"release"`
-	Work     []string `yaml:"work"`
-	Strength []string `yaml:"strength"`
-	Form     []string `yaml:"form"`
+	Finding    string   `yaml:"finding"`
+	Release    path     `yaml:"release"`
+	Calm       path     `yaml:"calm"`
+	Lengthen   path     `yaml:"lengthen"`
+	Steer      path     `yaml:"steer"`
+	Strengthen path     `yaml:"strengthen"`
+	Integrate  path     `yaml:"integrate"`
+	Ease       path     `yaml:"ease"`
+	Form       []string `yaml:"form"`
+}
+
+// path is a row of stages, each with its ways: the first that is open stands.
+type path [][]string
+
+// UnmarshalYAML reads "a | b" as two ways of one stage.
+func (p *path) UnmarshalYAML(n *yaml.Node) error {
+	var list []string
+	if err := n.Decode(&list); err != nil {
+		return err
+	}
+	for _, s := range list {
+		var ways []string
+		for w := range strings.SplitSeq(s, "|") {
+			ways = append(ways, strings.TrimSpace(w))
+		}
+		*p = append(*p, ways)
+	}
+	return nil
+}
+
+// ladders lists every ladder a remedy names.
+func (r remedy) ladders() []string {
+	var out []string
+	for _, p := range []path{r.Release, r.Calm, r.Lengthen, r.Steer, r.Strengthen, r.Integrate, r.Ease} {
+		for _, ways := range p {
+			out = append(out, ways...)
+		}
+	}
+	return append(out, r.Form...)
+}
+
+func remedyFor(f screening.Factor) (remedy, bool) {
+	i := slices.IndexFunc(data().remedies, func(r remedy) bool { return r.Finding == string(f) })
+	if i < 0 {
+		return remedy{}, false
+	}
+	return data().remedies[i], true
 }
 
 type tables struct {

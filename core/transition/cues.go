@@ -35,6 +35,8 @@ var cues = []Cue{
 	{ID: "cadence", Name: "Cadence", Say: "Shorter, quicker steps at the same speed.", Ladder: "form-cadence", Relook: []screening.TestID{screening.CadenceTest}, For: []screening.Factor{"low-cadence", "overstride", "bounce"}},
 	{ID: "quiet", Name: "Quiet feet", Say: "Land so that nobody hears it.", Ladder: "form-quiet", Relook: []screening.TestID{screening.TestID("loudness")}, For: []screening.Factor{"loud"}},
 	{ID: "line", Name: "Line", Say: "Feet either side of a line.", Ladder: "form-line", Relook: []screening.TestID{screening.TestID("crossing")}, For: []screening.Factor{"crossing"}},
+	{ID: "level", Name: "Level head", Say: "Keep the brim of the cap on the horizon.", Ladder: "form-brim", Relook: []screening.TestID{screening.TestID("sway")}, For: []screening.Factor{"sway"}},
+	{ID: "pickup", Name: "Quick pick-up", Say: "Pick the foot up from the hip as soon as it lands.", Ladder: "form-pickup", Relook: []screening.TestID{screening.StrikeEasy}, For: []screening.Factor{"strike-extreme"}},
 }
 
 // CueLook is what a re-look found.
