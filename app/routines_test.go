@@ -273,3 +273,80 @@ func TestOwnRoutines(t *testing.T) {
 	require.ErrorContains(t, err, "not a routine")
 	assert.False(t, strings.Contains(b.Routines[0].Name, string(planning.RoutineKind)))
 }
+
+// A ladder at its top proposes the next of its path; the coach lets it give way: the new
+// one stands on its days from its starting notch, counts as a step up of the week, and
+// the old one goes. What is not due can't be made.
+func TestALadderGivesWayToTheNext(t *testing.T) {
+	r := newRig(t, 14)
+	b, err := r.a.Block(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	assert.Empty(t, b.Nexts)
+	_, err = r.a.ChangeBlock(ctx, r.act, b.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "change", Ladder: "calf-straight", Next: "calf-split-hold"}, Revision: b.Revision})
+	require.ErrorContains(t, err, "not due")
+	// The runner's range ladder is put at its top, and done clean there.
+	var range_ view.PrescriptionView
+	for _, p := range b.Prescriptions {
+		if p.Ladder == "range-soleus" {
+			range_ = p
+		}
+	}
+	require.NotEmpty(t, range_.ID)
+	own := r.asOwner(t)
+	_, err = own.Exec(ctx, `UPDATE prescriptions SET start_notch = 4 WHERE id = $1`, range_.ID)
+	require.NoError(t, err)
+	_, err = own.Exec(ctx, `DELETE FROM pegs WHERE prescription_id = $1`, range_.ID)
+	require.NoError(t, err)
+	_, err = own.Exec(ctx, `DELETE FROM course_states`)
+	require.NoError(t, err)
+	for _, on := range []day.Date{7, 9, 11} {
+		on += r.block.StartOn
+		r.morning(on, 0)
+		r.at(on, 18)
+		in := daily.SessionInput{On: on}
+		for _, side := range body.Sides {
+			in.Items = append(in.Items, daily.ItemInput{PrescriptionID: range_.ID, Side: side, Pain: ptr(0), Done: ptr(1.0), Compensated: ptr(0.0)})
+		}
+		_, err = r.a.LogSession(ctx, r.act, "", b.ID, in)
+		require.NoError(t, err)
+	}
+	r.morning(r.block.StartOn+12, 0)
+	r.at(r.block.StartOn+13, 13)
+	b, err = r.a.Block(ctx, r.act, b.ID)
+	require.NoError(t, err)
+	require.NotEmpty(t, b.Nexts)
+	n := b.Nexts[0]
+	assert.Equal(t, "range-soleus", n.Ladder)
+	assert.Empty(t, n.Wait)
+	assert.Contains(t, n.Because, "last notch")
+	look, err := r.a.ChangeBlock(ctx, r.act, b.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "change", Ladder: n.Ladder, Next: n.To}, Revision: b.Revision, Preview: true})
+	require.NoError(t, err)
+	assert.NotEmpty(t, look.Consequences)
+	done, err := r.a.ChangeBlock(ctx, r.act, b.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "change", Ladder: n.Ladder, Next: n.To, Reason: "it is time"}, Revision: b.Revision, Insist: true})
+	require.NoError(t, err)
+	stands := map[string]int{}
+	for _, w := range done.Block.Weeks {
+		for _, d := range w.Days {
+			if d.On < done.Block.Today+1 {
+				continue
+			}
+			for _, s := range d.Sessions {
+				for _, x := range s.Doses {
+					stands[x.Ladder]++
+				}
+			}
+		}
+	}
+	assert.Zero(t, stands[n.Ladder])
+	assert.Positive(t, stands[n.To])
+	for _, p := range done.Block.Prescriptions {
+		if p.Ladder == n.Ladder {
+			assert.Contains(t, p.LeftOut, "goes on as")
+		}
+	}
+	assert.NotContains(t, done.Block.Nexts, n)
+	// The bench and the next plan know it.
+	page, err := r.a.Bench(ctx, r.act, "", 0)
+	require.NoError(t, err)
+	assert.NotEmpty(t, page.Items)
+}

@@ -2507,6 +2507,8 @@ export interface components {
             /** Format: date */
             endOn: string;
             ended: boolean;
+            /** @description What follows the block, in its last week */
+            ends?: string;
             flags: components["schemas"]["FlagView"][];
             gates: components["schemas"]["SafetyGateState"][];
             id: string;
@@ -2518,6 +2520,8 @@ export interface components {
             mornings: components["schemas"]["MorningView"][];
             /** @description The engine changed; somebody should look before steps up go by themselves */
             newEngine: boolean;
+            /** @description Ladders that may give way to the next of their path */
+            nexts: components["schemas"]["NextView"][];
             /** @description What is not done as it stands, and why */
             paused: components["schemas"]["PausedView"][];
             /** @description Regions whose phase changed since the plan was made */
@@ -2529,6 +2533,8 @@ export interface components {
             /** @description Where each region stands today */
             phases: components["schemas"]["PlanningRegionPhase"][];
             prescriptions: components["schemas"]["PrescriptionView"][];
+            /** @description Said after a week without pain */
+            quiet?: string;
             /** @description In this flare quiet holds may go on; the block has none */
             quietHolds: boolean;
             /**
@@ -2759,10 +2765,12 @@ export interface components {
             /** @description Do it although a rule breaks; a reason is needed */
             insist?: boolean;
             /** @enum {string} */
-            kind: "move" | "days" | "dose" | "extra-set" | "leave-out" | "add" | "routine" | "routine-off";
+            kind: "move" | "days" | "dose" | "extra-set" | "leave-out" | "add" | "change" | "routine" | "routine-off";
             ladder?: string;
             /** @description Its long version */
             long?: boolean;
+            /** @description What a ladder gives way to */
+            next?: string;
             /**
              * Format: int64
              * @description The notch the dose stands for
@@ -4677,11 +4685,31 @@ export interface components {
         };
         NextStep: {
             /** @enum {string} */
-            kind: "care" | "flag" | "ask" | "unreviewed" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "paused" | "relook" | "clearance" | "finish-screening" | "block-over" | "plan" | "screen" | "none";
+            kind: "care" | "flag" | "ask" | "unreviewed" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "change" | "phase" | "quiet" | "again" | "paused" | "relook" | "clearance" | "finish-screening" | "block-ends" | "block-over" | "plan" | "screen" | "none";
             loud?: boolean;
             screening?: string;
             text: string;
             why?: string;
+        };
+        NextView: {
+            because: string;
+            /** @description What it works on */
+            finding: string;
+            ladder: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description Where it begins
+             */
+            notch: number;
+            to: string;
+            toName: string;
+            /** @description Why it waits; empty where it may be made */
+            wait?: string;
+            /** @enum {string} */
+            why: "top" | "calm" | "aim";
+            /** @description The dose it begins with */
+            words: string;
         };
         NotchDay: {
             /** Format: int64 */

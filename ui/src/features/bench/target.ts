@@ -18,6 +18,10 @@ export function target(i: Item): string {
     case "care":
     case "retest":
     case "paused":
+    case "change":
+    case "phase":
+    case "quiet":
+    case "again":
     case "limit":
     case "stopped":
     case "flag":
@@ -33,6 +37,7 @@ export function target(i: Item): string {
     case "silent":
       return `/runners/${i.id}/log`;
     case "plan":
+    case "block-ends":
     case "block-over":
       return `/runners/${i.id}/plan`;
     default:

@@ -1,0 +1,75 @@
+import { Link } from "react-router";
+import { Title } from "../../parts/marks";
+import { type Block, useChange } from "./change";
+import { ChangeError } from "./outlook";
+
+/** What is said of the whole block: a week without pain, and what follows it. */
+export function Words({ b }: { b: Block }) {
+  if (!b.quiet && !b.ends) return null;
+  return (
+    <div className="mb-4 grid gap-2">
+      {b.quiet && <p className="border-l-4 border-pine bg-paper px-4 py-2">{b.quiet}</p>}
+      {b.ends && (
+        <p className="flex flex-wrap items-baseline gap-x-4 border-l-4 border-ink bg-paper px-4 py-2">
+          {b.ends}
+          <Link className="underline underline-offset-4" to={`/runners/${b.runnerId}`}>
+            To the runner
+          </Link>
+          <Link className="underline underline-offset-4" to={`/runners/${b.runnerId}/plan`}>
+            Plan what follows
+          </Link>
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Ladders that are done with and give way to the next of their path, on the coach's word. */
+export function Nexts({ b }: { b: Block }) {
+  if (b.nexts.length === 0 || b.ended) return null;
+  return (
+    <section aria-label="Next on the path" className="mb-6">
+      <Title aside="counts as a step up of the week; it waits for you">Next on the path</Title>
+      {b.nexts.map((n) => (
+        <Row key={n.ladder} b={b} n={n} />
+      ))}
+    </section>
+  );
+}
+
+function Row({ b, n }: { b: Block; n: Block["nexts"][number] }) {
+  const change = useChange(b);
+  return (
+    <article
+      aria-label={`${n.name} to ${n.toName}`}
+      className="grid items-baseline gap-x-5 gap-y-1 border-b border-rule py-2.5 md:grid-cols-[minmax(0,22rem)_minmax(0,1fr)_auto]"
+    >
+      <div>
+        <h3>
+          {n.name} → {n.toName}
+        </h3>
+        <p className="text-[14px]">begins with {n.words}</p>
+      </div>
+      <p className="text-[14px]">
+        {n.because}.<span className="block text-ink-2">Works on: {n.finding}.</span>
+      </p>
+      <div>
+        {n.wait ? (
+          <p className="text-[14px] text-ink-2">waits: {n.wait}</p>
+        ) : (
+          <button
+            type="button"
+            className="btn btn-main"
+            disabled={change.isPending}
+            onClick={() =>
+              change.mutate({ kind: "change", ladder: n.ladder, next: n.to, reason: "next on its path" })
+            }
+          >
+            Change over
+          </button>
+        )}
+        <ChangeError error={change.error} saving={change.isPending} />
+      </div>
+    </article>
+  );
+}
