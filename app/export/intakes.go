@@ -400,6 +400,13 @@ type logRow struct {
 	Replaces string    `json:"replaces"`
 	Reason   string    `json:"reason" maxLength:"300"`
 	Removed  bool      `json:"removed"`
+	Routine  string    `json:"routine" maxLength:"80"`
+	Felt     string    `json:"felt" enum:"foot,calf,shin,thigh,seat,"`
+	Compared []struct {
+		Side   body.Side `json:"side" enum:"left,right"`
+		Before float64   `json:"before" minimum:"0" maximum:"30"`
+		After  float64   `json:"after" minimum:"0" maximum:"30"`
+	} `json:"compared" maxItems:"2"`
 }
 
 func logIn(m *importer, _ map[string]any, r logRow) (bool, error) {

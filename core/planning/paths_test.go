@@ -188,7 +188,9 @@ func TestWhatEveryPlanHolds(t *testing.T) {
 		for _, f := range e.Findings {
 			require.True(t, slices.ContainsFunc(p.Choices, func(ch Choice) bool { return slices.Contains(ch.For, f.Name) }), "%s has no step", f.Factor)
 			r, _ := remedyFor(f.Factor)
-			lengthens := slices.ContainsFunc(p.Choices, func(ch Choice) bool { return ch.Role == RoleWork && ch.ladder.Purpose == catalogue.ForRange && slices.Contains(ch.For, f.Name) })
+			lengthens := slices.ContainsFunc(p.Choices, func(ch Choice) bool {
+				return ch.Role == RoleWork && ch.ladder.Purpose == catalogue.ForRange && slices.Contains(ch.For, f.Name)
+			})
 			if lengthens && len(r.Steer) > 0 {
 				require.True(t, slices.ContainsFunc(p.Choices, func(ch Choice) bool {
 					return (ch.ladder.Purpose == catalogue.ForSteer || ch.ladder.Purpose == catalogue.ForBalance) && slices.Contains(ch.For, f.Name)
@@ -355,4 +357,3 @@ func TestTwentyFourRunners(t *testing.T) {
 	}
 	p.Stands(t, "runners")
 }
-

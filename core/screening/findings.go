@@ -54,10 +54,19 @@ type Finding struct {
 	Do         string     `json:"do"`
 	Ladders    []string   `json:"ladders" nullable:"false" doc:"Ladders that work on it"`
 	Priority   Priority   `json:"priority"`
+	Uneven     []Uneven   `json:"uneven,omitempty" doc:"Where the sides of its tests differ"`
 	WorkedOn   bool       `json:"workedOn"`
 	Waits      string     `json:"waits,omitempty" doc:"Why it waits, when it is not worked on"`
 	Remark     string     `json:"remark,omitempty" doc:"The coach's own words"`
 	Moved      string     `json:"moved,omitempty" doc:"promoted or demoted by the coach, with the reason"`
+}
+
+// Uneven is a clear difference between the sides of a test behind a finding: the weaker
+// side goes first and gets one set more.
+type Uneven struct {
+	Test  TestID    `json:"test"`
+	Name  string    `json:"name"`
+	First body.Side `json:"first" enum:"left,right,both"`
 }
 
 // Key names a finding across recomputations.
@@ -208,6 +217,9 @@ var factors = []factor{
 		func(l look) (int, []TestID, bool) {
 			s := l.severity(BigToePassive)
 			flat := l.get(BigToeFlat)
+			if s == 0 && (!flat.Measured() || flat.Severity == 0) {
+				return plain(TuckedKneel)(l) // toes that don't kneel tucked, with a toe that lifts
+			}
 			if s == 0 || (flat.Measured() && flat.Severity > 0) {
 				return 0, nil, false
 			}
@@ -219,6 +231,9 @@ var factors = []factor{
 	{"toe-joint-stiff", "Big toe stiff both ways: the joint", leverRange, 2, []Pattern{BigToeJoint, ForefootPain}, []Zone{"big-toe", "ball"},
 		"The toe lifts too little with the foot flat and with the ankle bent.", "Gentle range only; consider a clinician.", []string{},
 		func(l look) (int, []TestID, bool) {
+			if l.severity(BigToeFlat) > 0 && !l.get(BigToePassive).Measured() {
+				return 1, []TestID{BigToeFlat}, true // half of the picture: bend the ankle too
+			}
 			if l.severity(BigToePassive) == 0 || l.severity(BigToeFlat) == 0 {
 				return 0, nil, false
 			}
@@ -232,10 +247,16 @@ var factors = []factor{
 					return 2, []TestID{BigToePassive, BigToeActive}, false
 				}
 			}
+			s, used, _ := plain(ToeBig, ToeSmall, ToeSpread, ToeLower, ToePress, ShortFoot, FootBrace)(l)
 			if l.atMost(ToeBig, weakControl) || l.atMost(ToeSmall, weakControl) {
-				return 2, []TestID{ToeBig, ToeSmall}, false
+				s = max(s, 2)
+				for _, id := range []TestID{ToeBig, ToeSmall} {
+					if !slices.Contains(used, id) {
+						used = append(used, id)
+					}
+				}
 			}
-			return plain(ToeBig, ToeSmall)(l)
+			return s, used, false
 		}},
 	{"toe-drift", "Big toe drifts in", leverRange, 1, []Pattern{BigToeJoint, ForefootPain}, []Zone{"big-toe"},
 		"A big toe that leans in pushes off from its edge.", "Spread, aligned lifts; look at the room in the shoes.", []string{},
@@ -276,9 +297,9 @@ var factors = []factor{
 			return min(len(used), 2), used, false
 		}},
 	{"calf-weak", "Calf tires early", leverForm, 2, []Pattern{HeelFirstSteps, HeelOther, AchillesLoad}, []Zone{"achilles-low", "achilles-mid", "calf"},
-		"Every running step asks the calf for several body weights; a calf that tires early hands the load on.", "Calf raises, straight knee.", []string{"calf-straight"}, plain(SingleRaise)},
+		"Every running step asks the calf for several body weights; a calf that tires early hands the load on.", "Calf raises, straight knee.", []string{"calf-straight"}, plain(SingleRaise, BallHold, BallHoldTwo)},
 	{"soleus-weak", "Calf tires early with the knee bent", leverForm, 2, []Pattern{AchillesLoad, CalfTight}, []Zone{"achilles-low", "achilles-mid", "calf"},
-		"With the knee bent the deep calf works alone, as it does in slow running.", "Calf raises, bent knee.", []string{}, plain(BentRaise)},
+		"With the knee bent the deep calf works alone, as it does in slow running.", "Calf raises, bent knee.", []string{}, plain(BentRaise, WallSit)},
 	{"shin-weak", "Front of the shin tires early", leverForm, 2, []Pattern{ShinLoad}, []Zone{"outer-shin", "inner-shin"},
 		"The front of the shin sets the foot down; when it tires the foot slaps.", "Shin raises, heel walk.", []string{},
 		func(l look) (int, []TestID, bool) {
@@ -297,6 +318,11 @@ var factors = []factor{
 					s, used = max(s, l.severity(id), 1), append(used, id)
 				}
 			}
+			for _, id := range []TestID{BriskWalk, SoreSpot} {
+				if n := l.severity(id); n > 0 {
+					s, used = max(s, n), append(used, id)
+				}
+			}
 			return s, used, false
 		}},
 	{"ankle-side-weak", "Ankle weak to the side", leverForm, 2, []Pattern{AnkleUnsteady}, []Zone{"outer-ankle"},
@@ -308,7 +334,7 @@ var factors = []factor{
 			if slices.Contains(l.in.OuterAnkleHistory, l.side) {
 				return 1, []TestID{BandIn, BandOut}, !l.get(BandOut).Measured()
 			}
-			return 0, nil, false
+			return plain(BandIn, BandOut)(l)
 		}},
 	{"balance-poor", "Balance short", leverForm, 2, []Pattern{AnkleUnsteady}, []Zone{"outer-ankle"},
 		"One leg has to carry the body for a third of every stride.", "Little and often: stand on one leg through the day.", []string{},
@@ -321,7 +347,13 @@ var factors = []factor{
 		}},
 	{"hip-share", "Hips do too little", leverForm, 2, []Pattern{Kneecap}, []Zone{"kneecap"},
 		"A hip that does not extend or hold leaves the work to knee, calf and foot.", "Glute bridge, split squat, squat on a braced foot.", []string{},
-		plain(HipExtension, SplitHold, KneeIn, HipDrop)},
+		plain(HipExtension, SplitHold, KneeIn, HipDrop, StrideOpens)},
+	{"squat-collapse", "Squat gives way", leverForm, 2, []Pattern{Kneecap}, []Zone{"kneecap", "arch"},
+		"Arch or knee gives way before the squat is deep: what the foot can't hold the knee pays for.", "Squat on a braced foot, to the depth before it gives.", []string{}, plain(Squat)},
+	{"raise-short", "Raise is short or wobbles", leverForm, 1, []Pattern{AchillesLoad}, []Zone{"achilles-mid", "calf"},
+		"A raise that wobbles is not yet steady enough for a step: the floor first.", "Raises on the floor, behind the big toe.", []string{}, plain(RaiseWobble)},
+	{"spring-short", "Spring is short", leverForm, 2, nil, nil,
+		"The brace or the heel goes before the bounce does: strength and brace first.", "Raises, split holds, then small bounces.", []string{}, plain(SupportedBounce, PogoLook)},
 	{"low-cadence", "Steps are slow", leverForm, 2, []Pattern{ShinLoad, Kneecap}, nil,
 		"Slow steps come with a long reach, more bounce or a loud landing here. By itself no number is low.", "A few more steps a minute, in small steps.", []string{},
 		func(l look) (int, []TestID, bool) {
@@ -337,6 +369,7 @@ var factors = []factor{
 	{"overstride", "Foot lands ahead of the body", leverForm, 2, []Pattern{ShinLoad, Kneecap}, []Zone{"outer-shin", "inner-shin", "kneecap"},
 		"A shin that leans back at contact brakes each step.", "Posture first, then quicker steps.", []string{}, plain(Overstride)},
 	{"bounce", "Much up and down", leverForm, 2, nil, nil, "What goes up is paid for by the calf on the way down.", "Lean from the ankles, quicker steps.", []string{}, plain(Bounce, BounceEye)},
+	{"sway", "Much side to side", leverForm, 1, nil, nil, "A trunk that sways does the work of the hips.", "Brim on the horizon, feet either side of a line.", []string{}, plain(Sway)},
 	{"crossing", "Feet cross the line", leverForm, 2, nil, nil, "Steps on one line load the outer ankle and the hip.", "Feet either side of a line.", []string{}, plain(Crossing)},
 	{"loud", "Landing is loud", leverForm, 2, nil, nil, "A loud landing is a hard one.", "Land so as not to be heard.", []string{}, plain(Loudness)},
 	{"posture", "Line of the body", leverForm, 2, nil, nil, "The line from ear to ankle decides where the foot can land.", "Tall, lean from the ankles, hips lead.", []string{}, plain(Posture)},
@@ -373,9 +406,19 @@ func Findings(in Input) []Finding {
 		}
 	}
 	for _, t := range tests {
-		if f, ok := uneven(in, t, by[t.ID]); ok {
-			out = append(out, f)
+		f, ok := uneven(in, t, by[t.ID])
+		if !ok {
+			continue
 		}
+		// A difference belongs to the finding of its own test and takes no place.
+		i := slices.IndexFunc(out, func(x Finding) bool {
+			return x.Factor != unevenFactor && slices.ContainsFunc(x.Evidence, func(e Evidence) bool { return e.Test == t.ID })
+		})
+		if i < 0 {
+			out = append(out, f)
+			continue
+		}
+		out[i].Uneven = append(out[i].Uneven, Uneven{t.ID, t.Name, f.Side})
 	}
 	out = append(out, unexplained(in, out)...)
 	rank(out, in.Choices)
@@ -534,6 +577,9 @@ func complaintIn(in Input, zones []Zone, side body.Side) bool {
 	return slices.ContainsFunc(in.Complaints, func(c Complaint) bool { return c.Side == side && slices.Contains(zones, c.Zone) })
 }
 
+// unevenFactor is a difference between the sides of a test that no finding speaks of.
+const unevenFactor Factor = "asymmetry"
+
 func uneven(in Input, t Test, r Result) (Finding, bool) {
 	a := r.Asymmetry
 	strike := t.ID == StrikeEasy && a.Known && a.Difference != 0
@@ -541,7 +587,7 @@ func uneven(in Input, t Test, r Result) (Finding, bool) {
 		return Finding{}, false
 	}
 	f := Finding{
-		Factor: "asymmetry", Name: "Sides differ: " + t.Name, Side: a.Weaker, Severity: 1, Confidence: Sure,
+		Factor: unevenFactor, Name: "Sides differ: " + t.Name, Side: a.Weaker, Severity: 1, Confidence: Sure,
 		Evidence: []Evidence{evidence(t, r.Left), evidence(t, r.Right)},
 		Explains: "The difference is larger than the noise of the test.", Do: "The weaker side goes first, one set more.", Ladders: []string{},
 	}
@@ -588,6 +634,10 @@ func rank(fs []Finding, choices []Choice) {
 			if c.Reason != "" {
 				fs[i].Moved += ": " + c.Reason
 			}
+		}
+		if fs[i].Factor == unevenFactor {
+			fs[i].Waits = "It takes no place: the weaker side goes first and gets one set more."
+			continue
 		}
 		fs[i].WorkedOn = worked < MaxWorkedOn
 		worked++

@@ -156,7 +156,7 @@ func TestOneCueAtATime(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, map[string]string{"posture": "now", "arms": "not-needed", "cadence": "later", "quiet": "later", "line": "not-needed"}, state(Cues(found, nil, false, monday)))
+	assert.Equal(t, map[string]string{"posture": "now", "arms": "not-needed", "cadence": "later", "quiet": "later", "line": "not-needed", "level": "not-needed", "pickup": "not-needed"}, state(Cues(found, nil, false, monday)))
 	list := Cues(found, []CueLook{{On: monday, Cue: "posture", Begin: true}}, false, monday+3)
 	assert.Equal(t, monday+14, *list[0].Due, "two weeks a cue")
 	list = Cues(found, []CueLook{{On: monday, Cue: "posture", Begin: true}, {On: monday + 14, Cue: "posture"}}, false, monday+15)

@@ -6656,6 +6656,8 @@ export interface components {
             severity: number;
             /** @enum {string} */
             side: "left" | "right" | "both";
+            /** @description Where the sides of its tests differ */
+            uneven?: components["schemas"]["ScreeningUneven"][] | null;
             /** @description Why it waits, when it is not worked on */
             waits?: string;
             workedOn: boolean;
@@ -6878,6 +6880,12 @@ export interface components {
             unit: string;
             /** @description Only whole numbers are accepted */
             whole: boolean;
+        };
+        ScreeningUneven: {
+            /** @enum {string} */
+            first: "left" | "right" | "both";
+            name: string;
+            test: string;
         };
         SessionInput: {
             /** @description What the routine measures, before and after */

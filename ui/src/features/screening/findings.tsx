@@ -41,6 +41,11 @@ export function Findings({
               {f.moved?.startsWith("promoted") && " · promoted by you"}
             </p>
             <p className="text-[14px] text-ink-2">{f.do}</p>
+            {f.uneven?.map((u) => (
+              <p key={u.test} className="text-[14px]">
+                {u.name}: <SideName side={u.first} /> first, one set more
+              </p>
+            ))}
             {f.remark && <p className="text-[14px]">“{f.remark}”</p>}
             <p className="flex flex-wrap gap-x-3">
               <Reasons label="why" title={f.name}>
