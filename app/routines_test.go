@@ -238,7 +238,8 @@ func TestOwnRoutines(t *testing.T) {
 	r := newRig(t, 14)
 	s, err := r.a.Shelf(ctx, r.act)
 	require.NoError(t, err)
-	require.Len(t, s.Routines, 20)
+	built := len(s.Routines)
+	require.GreaterOrEqual(t, built, 20)
 	i := slices.IndexFunc(s.Routines, func(x shelf.ShelfRoutine) bool { return x.ID == "heels-up-holds" })
 	from := s.Routines[i]
 	own := shelf.OwnRoutine{From: from.ID, Name: "Heels up, short", For: from.For, When: from.When, Min: 2, Max: 3}
@@ -248,8 +249,8 @@ func TestOwnRoutines(t *testing.T) {
 	own.Parts[0].Dose = "2 × 20 s"
 	s, err = r.a.PutRoutine(ctx, r.act, own)
 	require.NoError(t, err)
-	require.Len(t, s.Routines, 21)
-	mine := s.Routines[20]
+	require.Len(t, s.Routines, built+1)
+	mine := s.Routines[built]
 	assert.True(t, mine.Own)
 	assert.Equal(t, "2 × 20 s", mine.Parts[0].Dose)
 	done, err := r.give(t, mine.ID, false, false, 0, 3)

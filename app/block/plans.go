@@ -18,6 +18,7 @@ type RelaxView struct {
 	Words string             `json:"words"`
 	Week  planning.Week      `json:"week"`
 	Leave string             `json:"leave,omitempty" doc:"The ladder it leaves out"`
+	Small bool               `json:"small,omitempty" doc:"It is the five-minute plan"`
 }
 
 // PlanView is a plan before anybody has signed it, in words.

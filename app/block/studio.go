@@ -12,6 +12,7 @@ import (
 	"notchback/app/view"
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
@@ -110,10 +111,13 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 	if r := s.dossier.Runner.IntakeFirstStep; r != nil && s.current == nil {
 		e.Baseline = float64(*r)
 	}
-	if km := s.dossier.Runner.WeeklyKm; km != nil {
+	// Kilometres come from the runs; the intake's number only fills what is missing.
+	intake := s.desk.G.Intake
+	if km := s.dossier.Runner.WeeklyKm; intake == nil && km != nil {
 		m := int(math.Round(*km * 1000))
-		e.FourWeeks = []int{m, m, m, m}
+		intake = &m
 	}
+	e.FourWeeks = load.Before(s.desk.G.Runs, s.desk.Today.Monday(), intake, s.desk.Book.OutOfMeans)
 	if f := s.current; f != nil {
 		f.Book.Known(&e, start)
 	}
@@ -153,7 +157,7 @@ func (s *studio) view(p planning.Proposal, w planning.Wishes) PlanView {
 		v.Choices = append(v.Choices, view.ChoiceOf(p, i, ch, s.ladder(ch.Ladder), s.name))
 	}
 	for _, r := range p.Relax {
-		v.Relax = append(v.Relax, RelaxView{r.Kind, words.Relax(r), r.Week, r.Ladder})
+		v.Relax = append(v.Relax, RelaxView{r.Kind, words.Relax(r), r.Week, r.Ladder, r.Kind == planning.RelaxMinimum})
 	}
 	for _, m := range p.Minimum {
 		l, _ := s.layers.Ladder(m.Ladder)

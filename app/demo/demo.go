@@ -82,6 +82,8 @@ type one struct {
 	bare  transition.Stage
 	share float64
 	beat  bool
+	// routine is a small session given whole today.
+	routine string
 	// silent has a phone that was last heard of three days ago.
 	silent bool
 	// filmed is a rendered clip of the last screening.
@@ -115,7 +117,7 @@ func ptr[T any](v T) *T { return &v }
 var club = []one{
 	{name: "Isolde Varga", asked: true, watch: true, whole: true, age: 34, sex: "female", mass: 61, km: 42, goal: "Coast relay in spring", intake: ptr(1),
 		wall: pair[[]float64]{[]float64{10.6, 10.9, 11.1}, []float64{7.4, 7.9, 7.6}}, toe: pair[[]float64]{[]float64{33, 34, 31}, []float64{24, 29, 27}},
-		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, beat: true, story: steady(2, 1)},
+		raise: pair[float64]{26, 19}, raisePain: 1, weeksAgo: 3, beat: true, routine: "ankle-range", story: steady(2, 1)},
 	{name: "Bera Holm", asked: true, whole: true, filmed: "rear", age: 41, sex: "female", mass: 66, km: 30, goal: "Run without sore arches", intake: ptr(3),
 		complaints: []screening.Complaint{{Zone: "heel", Side: body.Right, SinceWeeks: ptr(5), Now: ptr(1), FirstSteps: ptr(3), Worst: ptr(5), When: []string{"first steps", "after sitting"}}},
 		wall:       same(8.6, 8.9, 9.1), toe: pair[[]float64]{[]float64{22, 24, 23}, []float64{18, 19, 17}}, raise: pair[float64]{17, 15}, raisePain: 2,
@@ -125,7 +127,7 @@ var club = []one{
 		weeksAgo: 2, story: lately(2, steady(3, 2), func(int, int) (pair[int], int) { return pair[int]{5, 4}, 4 })},
 	{name: "Oskar Dahlin", asked: true, whole: true, age: 29, sex: "male", mass: 71, km: 65, goal: "Faster over ten kilometres", intake: ptr(0),
 		wall: same(12.1, 12.4, 12.0), toe: same(41, 42, 44), raise: pair[float64]{31, 30}, raisePain: 0, weeksAgo: 3, earlier: 10, bare: transition.Run, share: 20, story: steady(1, 0)},
-	{name: "Wilhelmina Crane", silent: true, asked: true, age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
+	{name: "Wilhelmina Crane", silent: true, routine: "check-and-control", asked: true, age: 66, sex: "female", mass: 58, km: 18, goal: "Keep running at seventy", first: true, intake: ptr(1),
 		wall: same(8.1, 8.4, 8.0), toe: pair[[]float64]{[]float64{26, 25, 27}, []float64{31, 33, 32}}, raise: pair[float64]{13, 15}, raisePain: 2, weeksAgo: 3, story: steady(2, 1)},
 	{name: "Emeka Thorne", asked: true, age: 37, sex: "male", mass: 84, km: 25, goal: "First half marathon", first: true, intake: ptr(2),
 		wall: same(9.8, 10.3, 10.1), toe: same(34, 36, 35), raise: pair[float64]{21, 22}, raisePain: 1, weeksAgo: 3, quietSince: 11, story: steady(2, 1)},
@@ -269,10 +271,28 @@ func (l *loader) runner(ctx context.Context, o one) error {
 			return err
 		}
 	}
-	if err := l.ramps(ctx, r.ID, start, o); err != nil || !o.silent {
+	if err := l.ramps(ctx, r.ID, start, o); err != nil {
+		return err
+	}
+	if err := l.give(ctx, b.ID, o.routine); err != nil || !o.silent {
 		return err
 	}
 	return l.phone(ctx, r.ID)
+}
+
+// give hands a routine out: it stands today and three days on, every week.
+func (l *loader) give(ctx context.Context, blockID, routine string) error {
+	if routine == "" {
+		return nil
+	}
+	l.at(l.today, 8)
+	b, err := l.a.Block(ctx, l.act, blockID)
+	if err != nil {
+		return err
+	}
+	today := int(l.today - l.today.Monday())
+	_, err = l.a.ChangeBlock(ctx, l.act, b.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "routine", Routine: routine, Days: []int{today, (today + 3) % 7}, Reason: "on these days"}, Revision: b.Revision, Insist: true})
+	return err
 }
 
 // silentDays is how long the phone of one runner has been without a connection.

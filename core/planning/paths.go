@@ -174,6 +174,20 @@ func (h *chooser) follow(r remedy, for_ string) {
 	}
 }
 
+// ChooseSmall picks the five-minute plan: a release, the calf or ankle, one control
+// drill, each at a notch that fits the five minutes.
+func ChooseSmall(c catalogue.Catalogue, e Evidence) ([]Choice, []Left, []RegionPhase) {
+	h := chooser{c: c, e: e, ps: Phases(e), leftFor: map[string]bool{}}
+	for _, m := range Minimum(c, e, h.ps) {
+		l, _ := c.Ladder(m.Ladder)
+		top, locks := Ceiling(c, l, e, h.ps)
+		h.put(l, RoleBase, "five minutes a day", top, locks, "")
+		ch := &h.chosen[len(h.chosen)-1]
+		ch.Start.Notch, ch.Place = m.Notch, catalogue.PlaceMicro
+	}
+	return h.chosen, h.left, h.ps
+}
+
 // spare takes what helps and goes first when the week has no room.
 func (h *chooser) spare(p path, role Role, for_ string) {
 	n := len(h.chosen)

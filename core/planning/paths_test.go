@@ -357,3 +357,49 @@ func TestTwentyFourRunners(t *testing.T) {
 	}
 	p.Stands(t, "runners")
 }
+
+// The five-minute plan is always a block: whatever the run days, minutes and kit; the
+// layout always offers it as the last way out.
+func TestTheFiveMinutePlanIsAlwaysABlock(t *testing.T) {
+	for runs := range 8 {
+		c, e, w := grown(t, "ankle-stiff", "hip-share", "ankle-side-weak")
+		w.Runs = [7]RunKind{}
+		for k := range runs {
+			w.Runs[k] = []RunKind{Easy, Fast, Long}[k%3]
+		}
+		w.Minutes, w.Owned, w.Small = [7]int{}, nil, true
+		p := Plan(c, e, w)
+		require.True(t, p.Fits, runs)
+		require.NotEmpty(t, p.Choices)
+		require.Len(t, p.Layout.Micro, 7)
+		require.LessOrEqual(t, p.Layout.MicroSeconds, 300.0)
+		w.Small = false
+		p = Plan(c, e, w)
+		require.False(t, p.Fits)
+		require.Equal(t, RelaxMinimum, p.Relax[len(p.Relax)-1].Kind)
+	}
+}
+
+// One to seven run days: with half an hour on each there is a block; evening work that
+// has no evening says so and asks for the hour of the runs.
+func TestOneToSevenRunDays(t *testing.T) {
+	for runs := 1; runs <= 7; runs++ {
+		c, e, w := grown(t, "calf-weak", "sole-tight")
+		w.Runs = [7]RunKind{}
+		for k := range runs {
+			w.Runs[[]int{1, 3, 5, 6, 0, 2, 4}[k]] = Easy
+		}
+		e.Standing = map[string]int{"range-toe": 4}
+		p := Plan(c, e, w)
+		require.True(t, p.Fits, "%d run days: %v", runs, p.Relax)
+		if runs < 7 {
+			continue
+		}
+		require.LessOrEqual(t, len(p.Layout.Main), 3)
+		i := slices.IndexFunc(p.Left, func(l Left) bool { return l.Ladder == "range-toe" })
+		require.GreaterOrEqual(t, i, 0)
+		assert.Contains(t, p.Left[i].Why, "at what hour the runs start")
+		w.RunHour = ptr(17) // runs end long before, and the next is 21 hours off
+		assert.Contains(t, ids(Plan(c, e, w)), "range-toe")
+	}
+}

@@ -29,6 +29,7 @@ type Wishes struct {
 	Race     *Race      `json:"race,omitempty"`
 	Added    []string   `json:"added" nullable:"false" doc:"Ladders a coach puts in"`
 	Excluded []Excluded `json:"excluded" nullable:"false" doc:"Ladders left out, with the reason"`
+	Small    bool       `json:"small,omitempty" doc:"The five-minute plan as a block of its own, whatever the run days"`
 	Assumed  bool       `json:"assumed,omitempty" doc:"Nobody has said how the week is; these are our assumptions"`
 }
 
@@ -215,7 +216,12 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 		p.remark(Remark{ID: RemarkRaceSoon})
 	}
 	p.Wishes = w
-	p.Choices, p.Left, p.Phases = Choose(c, e)
+	if w.Small {
+		p.Choices, p.Left, p.Phases = ChooseSmall(c, e)
+	} else {
+		p.Choices, p.Left, p.Phases = Choose(c, e)
+		p.evenings()
+	}
 	for _, ch := range p.Choices {
 		p.ByLadder[ch.Ladder] = ch
 	}
@@ -270,8 +276,52 @@ func item(ch Choice, sessions int) Item {
 	return it
 }
 
+// evenings leaves evening work out where no evening is far enough from a run, with the
+// reason: without the hours of the runs it can't be known.
+func (p *Proposal) evenings() {
+	w := p.Wishes.Week
+	if !w.Evenings {
+		return // closed already
+	}
+	for d := range 7 {
+		if w.eveningFree(d) && w.Minutes[d] > 0 {
+			return
+		}
+	}
+	why := "every evening is within 12 hours of a run"
+	if w.RunHour == nil {
+		why = "no evening is known to be 12 hours from a run: say at what hour the runs start"
+	}
+	p.Choices = slices.DeleteFunc(p.Choices, func(ch Choice) bool {
+		if ch.Place != catalogue.PlaceEvening {
+			return false
+		}
+		p.Left = append(p.Left, Left{ch.Ladder, ch.Name, ch.For[0], why, true})
+		return true
+	})
+}
+
+// small lays out the five-minute plan: every day, whatever runs there are.
+func (p *Proposal) small() {
+	p.Fits = true
+	p.Layout = Layout{Main: []int{}, MainWhy: []DayWhy{}, Micro: []int{}, Places: []Placement{}}
+	var ids []string
+	for _, ch := range p.Choices {
+		ids = append(ids, ch.Ladder)
+		p.Layout.MicroSeconds += ch.ladder.At(ch.Start.Notch).Seconds()
+	}
+	if len(ids) > 0 {
+		p.Layout.Micro = append(p.Layout.Micro, 0, 1, 2, 3, 4, 5, 6)
+	}
+	p.fill(ids)
+}
+
 func (p *Proposal) layOut(e Evidence) {
 	w := p.Wishes.Week
+	if p.Wishes.Small {
+		p.small()
+		return
+	}
 	var items []Item
 	micro := 0.0
 	var microIDs []string
@@ -300,7 +350,8 @@ func (p *Proposal) layOut(e Evidence) {
 	p.Layout, p.Fits = l, ok
 	if !ok {
 		p.Layout = Layout{Main: []int{}, MainWhy: []DayWhy{}, Micro: []int{}, Places: []Placement{}}
-		p.Relax = Relaxations(w, items, micro, o)
+		// The five-minute plan needs no layout: it is always the last way out.
+		p.Relax = append(Relaxations(w, items, micro, o), Relaxation{Kind: RelaxMinimum, Day: -1, Cost: costMinimum, Week: w})
 		for d := range 7 {
 			if w.hasMicro(d, micro) {
 				p.Layout.Micro = append(p.Layout.Micro, d)

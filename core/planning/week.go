@@ -679,6 +679,9 @@ type Relaxation struct {
 	Layout  Layout    `json:"layout"`
 }
 
+// costMinimum stands last among the ways out.
+const costMinimum = 50.0
+
 // relaxMinutes are the steps of minutes tried.
 var relaxMinutes = []int{5, 10, 15, 20, 30, 45, 60}
 

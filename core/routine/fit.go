@@ -7,6 +7,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/planning"
+	"notchback/core/source"
 )
 
 // Standing is where a runner's own ladder stands: the ladder as it was prescribed and
@@ -164,7 +165,8 @@ func lowered(c catalogue.Catalogue, p Part, f For) (catalogue.Notch, string) {
 func partLadder(r Routine, i int, p Part, n catalogue.Notch) catalogue.Ladder {
 	l := catalogue.Ladder{ID: PartLadder(r.ID, i+1), Name: n.Exercise.Name, Family: r.Name, Purpose: n.Exercise.Purpose, Place: catalogue.PlaceMain, Effort: catalogue.AskNone,
 		Tissues: slices.Clone(n.Tissues), Source: r.Source, WeightSource: r.Source, Notches: []catalogue.Notch{n},
-		Part: &catalogue.Part{Routine: r.ID, Settled: p.Settled, Sore: p.Sore}}
+		Start: catalogue.StartRule{Source: source.House("a part of a routine starts as it was given")},
+		Part:  &catalogue.Part{Routine: r.ID, Settled: p.Settled, Sore: p.Sore}}
 	if l.Tissues == nil {
 		l.Tissues = []body.Tissue{}
 	}

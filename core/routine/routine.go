@@ -127,6 +127,7 @@ type raw struct {
 	Compare  Compare   `yaml:"compare"`
 	Compared string    `yaml:"compared"`
 	Minutes  [2]int    `yaml:"minutes"`
+	House    string    `yaml:"house"`
 	Parts    []rawPart `yaml:"parts"`
 }
 
@@ -154,6 +155,9 @@ func Parse(b []byte, c catalogue.Catalogue) ([]Routine, error) {
 	for _, x := range list {
 		r := Routine{ID: x.ID, Name: x.Name, For: x.For, Suits: x.Suits, When: x.When, Min: x.Days.Min, Max: x.Days.Max, Late: x.Late, Asks: x.Asks,
 			Compare: x.Compare, Compared: x.Compared, Range: x.Minutes, Source: source.Common()}
+		if x.House != "" {
+			r.Source = source.House(x.House)
+		}
 		for i, p := range x.Parts {
 			part, err := build(p, c)
 			if err != nil {

@@ -5164,6 +5164,8 @@ export interface components {
              * @description Main sessions a week
              */
             sessions: number;
+            /** @description The five-minute plan as a block of its own, whatever the run days */
+            small?: boolean;
             /**
              * Format: double
              * @description Planned; the profile's when missing
@@ -5969,6 +5971,8 @@ export interface components {
             kind: string;
             /** @description The ladder it leaves out */
             leave?: string;
+            /** @description It is the five-minute plan */
+            small?: boolean;
             week: components["schemas"]["PlanningWeek"];
             words: string;
         };

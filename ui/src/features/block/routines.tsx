@@ -25,7 +25,7 @@ export function Routines({ b }: { b: Block }) {
       ))}
       {b.routines.length === 0 && !open && (
         <p className="text-ink-2">
-          None given. Twenty stand on the{" "}
+          None given. They stand on the{" "}
           <Link className="underline" to="/shelf/routines">
             shelf
           </Link>

@@ -128,6 +128,7 @@ export function Verdict({
                   onClick={() =>
                     set({
                       ...r.week,
+                      ...(r.small ? { small: true } : {}),
                       ...(r.leave
                         ? {
                             excluded: [

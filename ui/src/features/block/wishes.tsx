@@ -73,6 +73,11 @@ export function WishesForm({
       <div className="flex flex-wrap gap-x-5 gap-y-2">
         <Tick label="A few minutes every day" on={w.micro} onChange={(micro) => set({ micro })} />
         <Tick label="Evenings are possible" on={w.evenings} onChange={(evenings) => set({ evenings })} />
+        <Tick
+          label="Only five minutes a day"
+          on={!!w.small}
+          onChange={(small) => set({ small: small || undefined })}
+        />
       </div>
       <Choice
         label="How far without shoes"
