@@ -36,6 +36,9 @@ const (
 	AskCramp           QuestionID = "cramp"
 	AskStrengthPain    QuestionID = "strength-pain"
 	AskBentToes        QuestionID = "bent-toes"
+	AskToePress        QuestionID = "toe-press"
+	AskToeBall         QuestionID = "toe-ball"
+	AskRaise           QuestionID = "raise"
 )
 
 // The answers, by question.
@@ -90,7 +93,6 @@ const (
 	PassMarkOwnBest AnswerID = "own-best"
 
 	OrderByFinding  AnswerID = "by-finding"
-	OrderLengthen   AnswerID = "lengthen"
 	OrderStrengthen AnswerID = "strengthen"
 
 	SetSizeSmall  AnswerID = "small"
@@ -135,4 +137,13 @@ const (
 
 	BentToesSpreadFirst AnswerID = "spread-first"
 	BentToesStrength    AnswerID = "strength"
+
+	ToePressLong AnswerID = "long"
+	ToePressGrab AnswerID = "grab"
+
+	ToeBallStays   AnswerID = "stays"
+	ToeBallMayLift AnswerID = "may-lift"
+
+	RaiseFullHeight AnswerID = "full-height"
+	RaiseToTheBeat  AnswerID = "to-the-beat"
 )

@@ -504,6 +504,16 @@ func (h *chooser) notes(l catalogue.Ladder, notch int) []string {
 	if l.Purpose == catalogue.ForBalance {
 		out = append(out, h.e.School.Says(AskPronation)...)
 	}
+	k := n.Kinds()
+	if k[catalogue.Standing] && (l.Purpose == catalogue.ForSteer || l.Purpose == catalogue.ForBalance) {
+		out = append(out, h.e.School.Says(AskWeightLine)...)
+	}
+	if l.ID == "steer-press" || l.ID == "foot-hover" {
+		out = append(out, h.e.School.Says(AskToePress)...)
+	}
+	if k[catalogue.CalfWork] && l.Purpose == catalogue.ForStrength && n.Dose.Reps > 0 {
+		out = append(out, h.e.School.Says(AskToeBall, AskRaise)...)
+	}
 	return out
 }
 
@@ -562,10 +572,14 @@ func (h *chooser) goal() {
 		h.take([]string{"wake-up"}, RoleGoal, "before bare feet")
 		return
 	}
-	if h.e.Wish != WishNone {
+	wish := h.e.Wish
+	if wish != WishNone && h.e.School.Is(AskBarefoot) == BarefootShoesStay {
+		wish = WishHome // running shoes stay
+	}
+	if wish != WishNone {
 		h.take([]string{"exposure-home"}, RoleGoal, "barefoot by small steps")
 	}
-	if h.e.Wish == WishWalk || h.e.Wish.runs() {
+	if wish == WishWalk || wish.runs() {
 		h.take([]string{"exposure-walk"}, RoleGoal, "barefoot by small steps")
 	}
 	if slices.ContainsFunc(h.chosen, func(c Choice) bool { return strings.HasPrefix(c.Ladder, "exposure-") && c.Ladder != "exposure-home" }) {
@@ -574,6 +588,12 @@ func (h *chooser) goal() {
 }
 
 func must(l catalogue.Ladder, _ bool) catalogue.Ladder { return l }
+
+// hipLeads reports that the first finding worked on is one of the hip.
+func (h *chooser) hipLeads() bool {
+	w := h.e.worked()
+	return len(w) > 0 && slices.Contains([]screening.Factor{"hip-share", "squat-collapse", "symptom-kneecap"}, w[0].Factor)
+}
 
 // order sorts for a session and spaces newly added loading ladders a week apart.
 func (h *chooser) order() {
@@ -593,7 +613,7 @@ func (h *chooser) order() {
 		}
 	}
 	strengthFirst := h.e.School.Is(AskOrder) == OrderStrengthen
-	hipDown := h.e.School.Is(AskStartFrom) == StartFromHipDown
+	hipDown := h.e.School.Is(AskStartFrom) == StartFromHipDown || h.e.School.Is(AskStartFrom) == StartFromByFinding && h.hipLeads()
 	rank := func(c Choice) int {
 		p := slices.Index(catalogue.Purposes, c.ladder.Purpose)
 		if strengthFirst && c.ladder.Purpose == catalogue.ForRange {

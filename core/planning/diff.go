@@ -26,6 +26,9 @@ const (
 	ChangeSays    ChangeKind = "says"
 	ChangePath    ChangeKind = "path"
 	ChangeRunning ChangeKind = "running"
+	ChangeCue     ChangeKind = "cue"  // how a ladder is done
+	ChangeNext    ChangeKind = "next" // what follows on its path
+	ChangeWhen    ChangeKind = "when" // at what time of the day
 )
 
 // Change is one difference from a first plan to a second, with why where a
@@ -114,6 +117,12 @@ func Compare(a, b Proposal) []Change {
 			}
 			add(Change{Kind: ChangeCeiling, Ladder: ch.Ladder, Name: ch.Name, From: fmt.Sprintf("up to notch %d", was.Ceiling), To: fmt.Sprintf("up to notch %d", ch.Ceiling), Why: why})
 		}
+		if x, y := strings.Join(was.Then, ", "), strings.Join(ch.Then, ", "); x != y {
+			add(Change{Kind: ChangeNext, Ladder: ch.Ladder, Name: ch.Name, From: orNone(x), To: orNone(y)})
+		}
+		if x, y := notOf(was.Notes, ch.Notes), notOf(ch.Notes, was.Notes); x != y {
+			add(Change{Kind: ChangeCue, Ladder: ch.Ladder, Name: ch.Name, From: orNone(x), To: orNone(y)})
+		}
 		if x, y := daysOf(a, ch.Ladder), daysOf(b, ch.Ladder); !slices.Equal(x, y) {
 			add(Change{Kind: ChangeDays, Ladder: ch.Ladder, Name: ch.Name, From: dayNames(x), To: dayNames(y)})
 		}
@@ -131,6 +140,14 @@ func Compare(a, b Proposal) []Change {
 			}
 			if x, y := a.Paths[i].Weeks[len(q.Weeks)-1].Likely, q.Weeks[len(q.Weeks)-1].Likely; x != y {
 				add(Change{Kind: ChangePath, Ladder: q.Ladder, Name: b.ByLadder[q.Ladder].Name + " likely at the end", From: fmt.Sprintf("notch %d", x), To: fmt.Sprintf("notch %d", y)})
+			}
+		}
+	}
+	for d := range 7 {
+		for _, s := range b.Days[d] {
+			i := slices.IndexFunc(a.Days[d], func(x Session) bool { return x.Kind == s.Kind })
+			if i >= 0 && a.Days[d][i].When != s.When {
+				add(Change{Kind: ChangeWhen, Name: weekdays[d], From: orNone(a.Days[d][i].When), To: orNone(s.When)})
 			}
 		}
 	}
@@ -160,6 +177,18 @@ func Compare(a, b Proposal) []Change {
 		}
 	}
 	return out
+}
+
+func orNone(s string) string {
+	if s == "" {
+		return "nothing"
+	}
+	return s
+}
+
+// notOf joins what stands in a list and not in another.
+func notOf(list, other []string) string {
+	return strings.Join(slices.DeleteFunc(slices.Clone(list), func(s string) bool { return slices.Contains(other, s) }), " ")
 }
 
 func sameSet(a, b Proposal) bool {

@@ -41,7 +41,7 @@ func (h *chooser) work(f screening.Finding, r remedy) {
 	if string(f.Factor) == "toe-control-gap" && h.e.School.Is(AskToeWork) != ToeWorkCurl {
 		strength = without(strength, "foot-curl") // long toes first; curling is a stage of its own then
 		if h.e.School.Is(AskToeWork) == ToeWorkBoth {
-			strength = append(strength, []string{"foot-curl"})
+			strength = slices.Insert(strength, min(1, len(strength)), []string{"foot-curl"})
 		}
 	}
 	h.along(strength, RoleStrength, f.Name)

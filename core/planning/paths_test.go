@@ -246,25 +246,24 @@ func TestMirroredFindingsGiveMirroredPlans(t *testing.T) {
 	}
 }
 
-// The plan of 24 invented runners, as a coach would read it: every finding, goal, phase
-// and school at least once.
-func TestTwentyFourRunners(t *testing.T) {
-	type who struct {
-		name     string
-		findings []screening.Factor
-		hurts    []screening.Complaint
-		wish     Wish
-		school   School
-		shut     bool
-		runs     int
-		sessions int
-		km       float64
-		minutes  int
-		kit      []string
-		standing map[string]int
-		young    int
-	}
-	list := []who{
+type invented struct {
+	name     string
+	findings []screening.Factor
+	hurts    []screening.Complaint
+	wish     Wish
+	school   School
+	shut     bool
+	runs     int
+	km       float64
+	minutes  int
+	kit      []string
+	standing map[string]int
+	young    int
+}
+
+// inventedRunners are 24 people: every finding, goal, phase and several schools.
+func inventedRunners() []invented {
+	return []invented{
 		{name: "sore heel, calm", findings: []screening.Factor{"symptom-heel-first-steps", "ankle-stiff", "sole-tight"}, hurts: []screening.Complaint{complaint("heel", 5, 5)}, shut: true, runs: 3},
 		{name: "sore heel, no grinding, calm first", findings: []screening.Factor{"symptom-heel-first-steps", "arch-weak"}, hurts: []screening.Complaint{complaint("heel", 4, 5)}, school: School{AskSoleRelease: SoleReleaseNoGrind, AskSoleTreatment: SoleTreatmentCalmFirst}, runs: 3},
 		{name: "sore heel, pressing, stretch first", findings: []screening.Factor{"symptom-heel-first-steps", "toe-control-gap"}, hurts: []screening.Complaint{complaint("heel", 2, 3)}, school: School{AskSoleRelease: SoleReleasePressHard, AskSoleTreatment: SoleTreatmentStretchFirst}, runs: 4},
@@ -290,40 +289,58 @@ func TestTwentyFourRunners(t *testing.T) {
 		{name: "no kit at all, ten minutes", findings: []screening.Factor{"ankle-stiff", "ankle-side-weak", "hip-share"}, kit: []string{}, minutes: 10, runs: 3},
 		{name: "fourteen years old", findings: []screening.Factor{"calf-weak", "balance-poor"}, young: 14, runs: 3, school: School{AskStartFrom: StartFromHipDown, AskOrder: OrderStrengthen, AskSetEnd: SetEndNearFatigue}},
 	}
+}
+
+// planned is what an invented runner's plan is made from.
+type planned struct {
+	c catalogue.Catalogue
+	e Evidence
+	w Wishes
+}
+
+func (x invented) planned(t require.TestingT) planned {
+	c, e, w := grown(t, x.findings...)
+	e.Complaints, e.Standing = x.hurts, x.standing
+	e.FourWeeks = []int{30000, 30000, 30000, 30000}
+	if x.shut {
+		e.Gates = safety.Gates(safety.Evidence{On: today})
+	}
+	if x.km > 0 {
+		w.WeeklyKm = &x.km
+	}
+	if x.minutes > 0 {
+		for d := range 7 {
+			w.Minutes[d] = x.minutes
+		}
+	}
+	if x.kit != nil {
+		w.Owned = x.kit
+	}
+	if x.young > 0 {
+		b := today - 365*14 - 100
+		e.Person.Birth = &b
+	}
+	w.Runs = [7]RunKind{}
+	for k := range x.runs {
+		w.Runs[[]int{1, 3, 5, 6, 0, 2, 4}[k]] = Easy
+	}
+	w.Wish, w.School = x.wish, x.school
+	return planned{c, e, w}
+}
+
+// The plan of 24 invented runners, as a coach would read it: every finding, goal, phase
+// and school at least once.
+func TestTwentyFourRunners(t *testing.T) {
+	list := inventedRunners()
 	require.Len(t, list, 24)
 	var p book.Page
 	met, named := map[Phase]bool{}, map[screening.Factor]bool{}
 	for i, x := range list {
-		c, e, w := grown(t, x.findings...)
 		for _, f := range x.findings {
 			named[f] = true
 		}
-		e.Complaints, e.Standing = x.hurts, x.standing
-		e.FourWeeks = []int{30000, 30000, 30000, 30000}
-		if x.shut {
-			e.Gates = safety.Gates(safety.Evidence{On: today})
-		}
-		if x.km > 0 {
-			w.WeeklyKm = &x.km
-		}
-		if x.minutes > 0 {
-			for d := range 7 {
-				w.Minutes[d] = x.minutes
-			}
-		}
-		if x.kit != nil {
-			w.Owned = x.kit
-		}
-		if x.young > 0 {
-			b := today - 365*14 - 100
-			e.Person.Birth = &b
-		}
-		w.Runs = [7]RunKind{}
-		for k := range x.runs {
-			w.Runs[[]int{1, 3, 5, 6, 0, 2, 4}[k]] = Easy
-		}
-		w.Wish, w.School = x.wish, x.school
-		plan := Plan(c, e, w)
+		in := x.planned(t)
+		plan := Plan(in.c, in.e, in.w)
 		p.Line("%d %s (%d run days) fits %v", i+1, x.name, x.runs, plan.Fits)
 		assert.True(t, plan.Fits || len(plan.Relax) > 0, x.name)
 		for _, ph := range plan.Phases {
@@ -402,4 +419,61 @@ func TestOneToSevenRunDays(t *testing.T) {
 		w.RunHour = ptr(17) // runs end long before, and the next is 21 hours off
 		assert.Contains(t, ids(Plan(c, e, w)), "range-toe")
 	}
+}
+
+// Every position of every school changes something a runner can name: a ladder, a dose,
+// a day, an order, a cue, what comes next – or, for the few that are advice, the line
+// that is printed. The page says which.
+func TestEverySchoolDoesSomething(t *testing.T) {
+	// Advice that no ladder carries: the line is printed, and read where it is named.
+	printed := map[QuestionID]string{AskInsoles: "the plan", AskHeelStrike: "the plan", AskPassMark: "the plan", AskCadence: "the ramp of cadence", AskCramp: "the plan", AskBarefoot: "the gates"}
+	var all []planned
+	for _, x := range inventedRunners() {
+		x.school = nil
+		all = append(all, x.planned(t))
+	}
+	for _, x := range []invented{
+		{name: "shins", findings: []screening.Factor{"shin-weak"}, standing: map[string]int{"foot-shin": 4}},
+		{name: "curling", findings: []screening.Factor{"toe-control-gap", "claw-tendency"}, standing: map[string]int{"calf-ball-hold": 5}},
+		{name: "cadence and posture", findings: []screening.Factor{"low-cadence", "posture"}},
+		{name: "curls on", findings: []screening.Factor{"toe-control-gap"}, standing: map[string]int{"foot-curl": 5, "calf-ball-hold": 5, "calf-straight": 5}},
+		{name: "toes", findings: []screening.Factor{"toe-joint-stiff"}},
+	} {
+		x.runs = 3
+		all = append(all, x.planned(t))
+	}
+	var p book.Page
+	for _, q := range Questions() {
+		for _, pos := range q.Positions {
+			if pos.ID == q.Default {
+				continue
+			}
+			kinds := map[ChangeKind]int{}
+			says := 0
+			for _, x := range all {
+				w := x.w
+				w.School = School{}
+				a := Plan(x.c, x.e, w)
+				w.School = School{q.ID: pos.ID}
+				b := Plan(x.c, x.e, w)
+				for _, d := range Compare(a, b) {
+					if d.Kind == ChangeSays {
+						says++
+						continue
+					}
+					kinds[d.Kind]++
+				}
+				if where, ok := printed[q.ID]; ok && where == "the plan" {
+					require.Contains(t, b.Says, pos.Says)
+					require.NotContains(t, a.Says, pos.Says)
+				}
+			}
+			assert.Equal(t, len(all), says)
+			if printed[q.ID] == "" {
+				assert.NotEmpty(t, kinds, "%s: %s changes nothing", q.ID, pos.ID)
+			}
+			p.Line("%s, %s: %v %s", q.ID, pos.ID, kinds, printed[q.ID])
+		}
+	}
+	p.Stands(t, "schools")
 }

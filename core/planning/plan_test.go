@@ -305,6 +305,8 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	assert.Empty(t, Compare(def, def))
 	assert.Error(t, School{"sole-release": "nowhere"}.Check())
 	assert.Error(t, School{"coffee": "black"}.Check())
+	assert.NoError(t, School{"order": "lengthen"}.Check(), "an answer of an older edition")
+	assert.Equal(t, OrderByFinding, School{"order": "lengthen"}.Is(AskOrder))
 	assert.NoError(t, School{"sole-release": "thumb", "order": ""}.Check())
 	assert.Equal(t, SoleReleaseThumb, School{"sole-release": "no-grind"}.Over(School{"sole-release": "thumb"}).Is("sole-release"))
 }

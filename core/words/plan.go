@@ -212,6 +212,12 @@ func Change(c planning.Change) string {
 		return "the plan " + c.To
 	case planning.ChangeMinutes:
 		return "planned: " + arrow
+	case planning.ChangeCue:
+		return c.Name + ": “" + c.To + "” in place of “" + c.From + "”" + why
+	case planning.ChangeNext:
+		return "after " + c.Name + " comes " + c.To + ", not " + c.From + why
+	case planning.ChangeWhen:
+		return c.Name + ": " + c.To + " in place of " + c.From + why
 	case planning.ChangeOrder:
 		return "order: " + c.To
 	case planning.ChangeWeeks:
