@@ -11,6 +11,7 @@ import (
 	"notchback/app/block"
 	"notchback/app/daily"
 	"notchback/app/input"
+	"notchback/app/running"
 	"notchback/app/shelf"
 	"notchback/app/view"
 	"notchback/core/body"
@@ -350,4 +351,40 @@ func TestALadderGivesWayToTheNext(t *testing.T) {
 	page, err := r.a.Bench(ctx, r.act, "", 0)
 	require.NoError(t, err)
 	assert.NotEmpty(t, page.Items)
+}
+
+// After "no running" the way back comes by itself: it stands instead of the runs, from
+// three painless walks, and is there once.
+func TestTheWayBackToRunningComesByItself(t *testing.T) {
+	r := newRig(t, 14)
+	on := r.block.StartOn + 1
+	r.at(on, 12)
+	r.run(on, 5, func(in *running.RunInput) { in.Pain = ptr(7); in.Zone = "calf"; in.Side = body.Left })
+	b, err := r.a.Block(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	n := 0
+	for _, p := range b.Prescriptions {
+		if p.Ladder == "run-return" {
+			n++
+			assert.Equal(t, 1, p.StartNotch)
+		}
+	}
+	assert.Equal(t, 1, n)
+	for _, w := range b.Weeks {
+		for _, d := range w.Days {
+			if d.On >= b.Today && d.In {
+				assert.Empty(t, d.Run, d.On)
+			}
+		}
+	}
+	r.run(on+1, 5, func(in *running.RunInput) { in.Pain = ptr(7); in.Zone = "calf"; in.Side = body.Left })
+	b, err = r.a.Block(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	n = 0
+	for _, p := range b.Prescriptions {
+		if p.Ladder == "run-return" {
+			n++
+		}
+	}
+	assert.Equal(t, 1, n, "once")
 }

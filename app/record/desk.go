@@ -47,8 +47,52 @@ func (a *Book) DecideBlock(ctx context.Context, tx *store.Tx, act app.Actor, id 
 	if err != nil {
 		return nil, err
 	}
+	if err := k.Decide(ctx, tx); err != nil {
+		return nil, err
+	}
+	if added, err := a.wayToRun(ctx, tx, k); err != nil || !added {
+		return k, err
+	}
+	if k, err = a.OpenBlock(ctx, tx, act, b); err != nil {
+		return nil, err
+	}
 	return k, k.Decide(ctx, tx)
 }
+
+// wayToRun puts the way back to running into a block by itself when there is to be no
+// running: caution applies at once, and nobody has to remember it afterwards.
+func (a *Book) wayToRun(ctx context.Context, tx *store.Tx, k *Desk) (bool, error) {
+	f := k.F
+	if f == nil || f.Block.EndedAt != nil || !k.AdviceNow().Return || k.AdviceNow().ID != load.NoRunning || f.Plan.Wishes.Runs == [7]planning.RunKind{} {
+		return false, nil
+	}
+	l, ok := k.Layers.InUse().Ladder(returnLadder)
+	if _, there := f.Prescription(returnLadder); there || !ok || f.Today < f.Start {
+		return false, nil
+	}
+	data, err := json.Marshal(l)
+	if err != nil {
+		return false, err
+	}
+	week := max(1, int(f.Today-f.Start.Monday())/7+1)
+	if _, err := tx.AddPrescription(ctx, store.Prescription{BlockID: f.Block.ID, RunnerID: f.Block.RunnerID, Position: len(f.Prescriptions), Ladder: l.ID, StartNotch: 1, StartReasons: []byte("[]"), LadderData: data, FromWeek: week}); err != nil {
+		return false, err
+	}
+	c := input.BlockChange{Kind: "add", Ladder: l.ID, Days: returnDays, Reason: "no running now: the way back begins with three painless walks"}
+	raw, err := json.Marshal(c)
+	if err != nil {
+		return false, err
+	}
+	if err := tx.AddBlockChange(ctx, f.Block.ID, f.Rev, raw, a.Now(), k.act.User.ID); err != nil {
+		return false, err
+	}
+	return true, tx.Note(ctx, f.Block.RunnerID, a.Now(), nil, "plan", l.Name+" comes in: "+c.Reason, c)
+}
+
+// returnLadder is the way back to running; it stands on three days, never neighbours.
+const returnLadder = "run-return"
+
+var returnDays = []int{0, 2, 5}
 
 // Desk is everything about one runner, read once: the rows, and what is made of
 // them without looking again.

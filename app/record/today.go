@@ -156,7 +156,7 @@ func (k *Desk) AdviceNow() load.Advice {
 // RunOn is the run of a date as the advice leaves it, and why it is less.
 func (f *Frame) RunOn(on day.Date) (planning.RunKind, string) {
 	a := f.AdviceNow()
-	kind, less := f.Plan.Wishes.RunOn(on, f.Today, a, f.g.Runs, f.Care() != nil)
+	kind, less := f.Plan.Wishes.RunOn(on, f.Today, a, f.g.Runs, f.Care() != nil, f.Book.WayToRun())
 	return kind, words.LessRun(less, a)
 }
 

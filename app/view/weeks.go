@@ -2,11 +2,13 @@ package view
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"notchback/app"
 	"notchback/app/record"
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/planning"
 	"notchback/core/screening"
@@ -81,9 +83,16 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 	run, _ := f.RunOn(on)
 	for _, s := range f.SessionsOn(on) {
 		if s.Kind == planning.Drill && run == planning.NoRun && on >= f.Today {
-			continue
+			// Without a run there is nothing to drill in; the way back is its own run.
+			s.Ladders = slices.DeleteFunc(slices.Clone(s.Ladders), func(id string) bool {
+				p, ok := f.Prescription(id)
+				return !ok || f.Ladders[p.ID].Purpose != catalogue.ForReturn
+			})
 		}
 		v := SessionView{Kind: s.Kind, Name: words.SessionName(s.Kind), When: s.When, Doses: []DoseView{}}
+		if back := returning(f, s); back != "" {
+			v.Name, v.When = back, "instead of a run"
+		}
 		if s.Kind == planning.RoutineKind {
 			v.Name, v.Routine = f.RoutineName(s.Routine), routineSitting(f, s.Routine)
 		}
@@ -132,6 +141,18 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 		out = append(out, v)
 	}
 	return out
+}
+
+// returning is the name of the way back to running where a sitting is that alone.
+func returning(f *record.Frame, s record.Sitting) string {
+	if len(s.Ladders) != 1 {
+		return ""
+	}
+	p, ok := f.Prescription(s.Ladders[0])
+	if !ok || f.Ladders[p.ID].Purpose != catalogue.ForReturn {
+		return ""
+	}
+	return f.Ladders[p.ID].Name
 }
 
 // doneOn returns what was logged of a ladder on a date.

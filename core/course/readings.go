@@ -521,6 +521,30 @@ func (b *Book) returnStage() *load.ReturnStage {
 	return nil
 }
 
+// WayToRun is how the way back to running stands in the block.
+func (b *Book) WayToRun() planning.WayToRun {
+	if b.rec.Block == nil {
+		return planning.WayToRun{}
+	}
+	for _, p := range b.rec.Block.Prescriptions {
+		if p.Ladder.Purpose != catalogue.ForReturn || b.leftOut(p.Ladder.ID, b.Today) {
+			continue
+		}
+		l, r := b.State.Peg(Seat{p.ID, body.Left}), b.State.Peg(Seat{p.ID, body.Right})
+		if min(l.Notch, r.Notch) < p.Ladder.Len() {
+			return planning.WayToRun{Stands: true}
+		}
+		through := planning.WayToRun{}
+		for _, peg := range []Peg{l, r} {
+			if peg.LastUp != nil {
+				through.NoFastTo = max(through.NoFastTo, *peg.LastUp+planning.NoFastDays)
+			}
+		}
+		return through
+	}
+	return planning.WayToRun{}
+}
+
 func (b *Book) leftOut(ladder string, on day.Date) bool {
 	out := false
 	for _, x := range b.rec.Block.Left {

@@ -326,7 +326,7 @@ func TestStartsAndRhythms(t *testing.T) {
 					for d := range 7 {
 						w.Runs[d] = kind
 					}
-					k, less := w.RunOn(on, today, load.Advice{ID: id, NoFast: noFast}, nil, emergency)
+					k, less := w.RunOn(on, today, load.Advice{ID: id, NoFast: noFast}, nil, emergency, WayToRun{})
 					p.Line("%s, %q planned, no fast %v, emergency %v: %q %v", id, kind, noFast, emergency, k, less)
 				}
 			}

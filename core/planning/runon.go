@@ -15,7 +15,19 @@ const (
 	LessForCare   Less = "care"   // an emergency stands
 	LessForAdvice Less = "advice" // no running now, or the next run is left out
 	LessFast      Less = "fast"   // nothing fast: the run is easy
+	LessReturn    Less = "return" // the way back to running stands instead
+	LessAfter     Less = "after"  // the way back was walked lately: the run is easy
 )
+
+// WayToRun is the way back to running in a block: while it stands its stages are run
+// and nothing else; when it is through there is nothing fast or hilly for four weeks.
+type WayToRun struct {
+	Stands   bool
+	NoFastTo day.Date
+}
+
+// NoFastDays is how long after the way back nothing fast or hilly is run.
+const NoFastDays = 28
 
 // lookAhead is how many days from today an advice takes from planned runs (house):
 // by then there is another one.
@@ -24,7 +36,7 @@ const lookAhead = 7
 // RunOn is what an advice of today leaves of a day's planned run. runs are those that
 // were run: the advice to skip the next one takes the first planned day without any.
 // Days before today are as they were planned.
-func (w Week) RunOn(on, today day.Date, a load.Advice, runs []load.Run, emergency bool) (RunKind, Less) {
+func (w Week) RunOn(on, today day.Date, a load.Advice, runs []load.Run, emergency bool, back WayToRun) (RunKind, Less) {
 	planned := w.planned(on)
 	if planned == NoRun || on < today {
 		return planned, ""
@@ -34,6 +46,10 @@ func (w Week) RunOn(on, today day.Date, a load.Advice, runs []load.Run, emergenc
 		return NoRun, LessForAdvice
 	case emergency:
 		return NoRun, LessForCare
+	case back.Stands:
+		return NoRun, LessReturn
+	case planned == Fast && on < back.NoFastTo:
+		return Easy, LessAfter
 	case a.ID == load.SkipNext && on == w.nextRun(today, runs):
 		return NoRun, LessForAdvice
 	case a.NoFast && planned == Fast && on-today < lookAhead:

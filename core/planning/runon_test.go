@@ -36,12 +36,29 @@ func TestWhatAnAdviceLeavesOfARun(t *testing.T) {
 		"nothing fast leaves a long one":    {on: monday + 6, today: monday, a: load.Advice{ID: load.Easier, NoFast: true}, kind: Long},
 		"in a week it is another advice":    {on: thursday + 7, today: thursday, a: load.Advice{ID: load.Easier, NoFast: true}, kind: Fast},
 	} {
-		kind, less := w.RunOn(k.on, k.today, k.a, k.runs, k.emergency)
+		kind, less := w.RunOn(k.on, k.today, k.a, k.runs, k.emergency, WayToRun{})
 		assert.Equal(t, k.kind, kind, name)
 		assert.Equal(t, k.less, less, name)
 	}
 	none := Week{}
-	kind, less := none.RunOn(tuesday, monday, load.Advice{ID: load.SkipNext}, nil, false)
+	kind, less := none.RunOn(tuesday, monday, load.Advice{ID: load.SkipNext}, nil, false, WayToRun{})
 	assert.Equal(t, NoRun, kind)
 	assert.Empty(t, less, "nothing planned, nothing taken")
+}
+
+// The way back stands instead of every run; four weeks after it nothing is fast.
+func TestTheWayBackStandsInsteadOfRuns(t *testing.T) {
+	w := Week{Runs: [7]RunKind{Easy, Fast, Long}}
+	monday := day.Make(2026, time.May, 4)
+	kind, less := w.RunOn(monday, monday, load.Advice{}, nil, false, WayToRun{Stands: true})
+	assert.Equal(t, NoRun, kind)
+	assert.Equal(t, LessReturn, less)
+	kind, less = w.RunOn(monday+1, monday, load.Advice{}, nil, false, WayToRun{NoFastTo: monday + 2})
+	assert.Equal(t, Easy, kind)
+	assert.Equal(t, LessAfter, less)
+	kind, less = w.RunOn(monday+8, monday, load.Advice{}, nil, false, WayToRun{NoFastTo: monday + 2})
+	assert.Equal(t, Fast, kind)
+	assert.Empty(t, less)
+	kind, _ = w.RunOn(monday+2, monday, load.Advice{}, nil, false, WayToRun{NoFastTo: monday + 28})
+	assert.Equal(t, Long, kind, "a long easy run is not fast")
 }

@@ -292,6 +292,10 @@ func LessRun(l planning.Less, a load.Advice) string {
 		return "get care now"
 	case planning.LessForAdvice:
 		return Advice(a)
+	case planning.LessReturn:
+		return "the way back to running stands instead"
+	case planning.LessAfter:
+		return "nothing fast or hilly for four weeks after the way back"
 	case planning.LessFast:
 		return "nothing fast: " + Advice(a)
 	}
