@@ -169,7 +169,7 @@ func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 		add("change", "Next on the path: "+strings.Join(st.Nexts, "; "), "it waits for you")
 	}
 	if len(st.Moved) > 0 && r.BlockID != nil {
-		add("phase", "A phase changed: "+strings.Join(st.Moved, "; "), "since the plan was made; look whether it still fits")
+		add("phase", "The phase changed: "+strings.Join(st.Moved, ", "), "look whether the plan still fits")
 	}
 	if st.Quiet != "" && r.BlockID != nil {
 		add("quiet", "Quiet for a week", st.Quiet)

@@ -133,7 +133,7 @@ func (a *Book) keepState(ctx context.Context, tx *store.Tx, f *Frame) error {
 	s.Retest, s.Quiet, s.Ends, s.Again = f.DueRetest(), f.QuietWord(), f.EndWord(), f.OfferAgain()
 	for _, p := range s.Phases {
 		if known && p.Since > f.Start && int(f.Today-p.Since) < OpenedFor {
-			s.Moved = append(s.Moved, p.Name+": "+string(p.Phase))
+			s.Moved = append(s.Moved, p.Name)
 		}
 	}
 	if c, ok := f.Path.CueNow(); ok {
