@@ -16,6 +16,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/core/transition"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -97,6 +98,13 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 	e := s.desk.Book.PlanEvidence()
 	if c, ok := s.desk.Path.CueNow(); ok {
 		e.Cue = c.Ladder
+	}
+	for d := range 7 { // the week the block begins in, or the next whole one
+		for _, x := range view.All(s.desk.Path, transition.FirstMonday(start)+day.Date(d)) {
+			if x.Stage == transition.Drills || x.Stage == transition.Run || x.Stage == transition.Bare {
+				e.RampRuns[d] = true
+			}
+		}
 	}
 	e.On, e.Findings, e.Results, e.Gates, e.Since, e.Proven, e.Ramp = start, sc.Findings, nil, safety.Gates(gates), sc.On, map[string]int{}, s.ramp
 	e.Standing, e.Setbacks, e.Stopped = map[string]int{}, nil, nil

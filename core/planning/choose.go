@@ -76,6 +76,8 @@ type Evidence struct {
 	Followed []string
 	// PlannedMetres are the kilometres planned a week; 0 for not known.
 	PlannedMetres int
+	// RampRuns are the weekdays on which the barefoot ramp runs or strides.
+	RampRuns [7]bool
 	// Cue is the drill of the cue that the run is on, where one is known.
 	Cue string
 }

@@ -477,3 +477,61 @@ func TestEverySchoolDoesSomething(t *testing.T) {
 	}
 	p.Stands(t, "schools")
 }
+
+// Nothing heavy for the calf stands before a long or fast run of the day, in the school
+// that trains before runs too.
+func TestNothingHeavyBeforeAHardRunInAnySchool(t *testing.T) {
+	c, e, w := grown(t, "calf-weak")
+	e.Standing = map[string]int{"calf-straight": 12}
+	w.Runs = [7]RunKind{NoRun, Fast, NoRun, Long, NoRun, Fast, NoRun}
+	w.School = School{AskWhen: WhenBefore}
+	p := Plan(c, e, w)
+	require.True(t, p.Fits)
+	seen := false
+	for d, ss := range p.Days {
+		for _, s := range ss {
+			if s.Kind == Main && slices.Contains(s.Ladders, "calf-straight") && w.Runs[d].hard() {
+				seen = true
+				assert.NotEqual(t, "before the run", s.When)
+			}
+		}
+	}
+	assert.True(t, seen)
+}
+
+// The exact search with seven run days; what a plan of it costs beside it.
+func BenchmarkLayOutSevenRunDays(b *testing.B) {
+	c, e, w := grown(b, "soleus-weak", "toe-control-gap", "balance-poor")
+	w.Runs = [7]RunKind{Easy, Easy, Easy, Easy, Easy, Easy, Easy}
+	p := Plan(c, e, w)
+	var items []Item
+	for _, pl := range p.Layout.Places {
+		items = append(items, pl.Item)
+	}
+	for b.Loop() {
+		if _, ok := LayOut(p.Wishes.Week, items, p.Layout.MicroSeconds, Options{}); !ok {
+			b.Fatal("does not fit")
+		}
+	}
+}
+
+// The days on which the barefoot ramp runs are seen: nothing heavy for the calf the day
+// before.
+func TestTheLayoutSeesTheRamp(t *testing.T) {
+	c, e, w := grown(t, "calf-weak")
+	e.Standing = map[string]int{"calf-straight": 12}
+	w.Runs = [7]RunKind{NoRun, Easy, NoRun, Easy, NoRun, Easy, NoRun}
+	e.RampRuns = [7]bool{1: true, 3: true, 5: true}
+	p := Plan(c, e, w)
+	require.True(t, p.Fits)
+	for _, pl := range p.Layout.Places {
+		if pl.Heavy {
+			for _, d := range pl.Days {
+				assert.False(t, e.RampRuns[(d+1)%7], "%s on %s", pl.Ladder, weekdays[d])
+			}
+		}
+	}
+	bad := Check(p.Wishes.Week, []Item{{Ladder: "x", Heavy: true}}, []Days{DaysOf(0)}, 0)
+	require.NotEmpty(t, bad)
+	assert.Equal(t, WeekHeavy, bad[0].Rule)
+}

@@ -179,6 +179,7 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 		}
 	}
 	e.School, e.Owned, e.Evenings, e.Wish, e.Added = w.School, w.Owned, w.Evenings, w.Wish, w.Added
+	w.Ramp = e.RampRuns
 	if w.WeeklyKm != nil {
 		e.PlannedMetres = int(math.Round(*w.WeeklyKm * 1000))
 	}
@@ -386,6 +387,7 @@ func (p *Proposal) fill(micro []string) {
 		if slices.Contains(p.Layout.Micro, d) && len(micro) > 0 {
 			p.Days[d] = append(p.Days[d], Session{Kind: Micro, Ladders: micro, Seconds: p.Layout.MicroSeconds, When: when})
 		}
+		heavy := false
 		main, eve := Session{Kind: Main, Ladders: []string{}}, Session{Kind: EveKind, Ladders: []string{}, When: "evening"}
 		for _, pl := range p.Layout.Places {
 			if !slices.Contains(pl.Days, d) {
@@ -397,10 +399,12 @@ func (p *Proposal) fill(micro []string) {
 			}
 			s.Ladders = append(s.Ladders, pl.Ladder)
 			s.Seconds += pl.Seconds
+			heavy = heavy || pl.Heavy
 		}
 		if w.Runs[d] != NoRun {
 			main.When = "at least two hours after the run"
-			if p.Wishes.School.Is(AskWhen) == WhenBefore {
+			// Nothing heavy for the calf before a long or fast run of the day, in any school.
+			if p.Wishes.School.Is(AskWhen) == WhenBefore && !(heavy && w.hardOn(d)) {
 				main.When = "before the run"
 			}
 		}

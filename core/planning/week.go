@@ -32,6 +32,7 @@ type Week struct {
 	Evenings bool       `json:"evenings" doc:"Evening work is possible"`
 	Prefer   [7]bool    `json:"prefer" doc:"Days the runner likes for main sessions"`
 	Avoid    [7]bool    `json:"avoid" doc:"Days the runner would rather leave free"`
+	Ramp     [7]bool    `json:"ramp,omitempty" doc:"Days with a run or strides of the barefoot ramp; filled by the plan"`
 }
 
 // Days is a set of weekdays; bit 0 is Monday.
@@ -155,6 +156,10 @@ func (w Week) eveningFree(day int) bool {
 	return w.Runs[day] == NoRun || w.runAt() < lateRun
 }
 
+// hardOn reports a long or fast run, or one of the barefoot ramp, on a day: nothing heavy
+// for the calf stands in the 24 hours before it.
+func (w Week) hardOn(day int) bool { return w.Runs[day%7].hard() || w.Ramp[day%7] }
+
 func (w Week) runDays() Days {
 	var d Days
 	for i, r := range w.Runs {
@@ -187,7 +192,7 @@ func Check(w Week, items []Item, where []Days, micro float64) []Broken {
 			if it.Gap48 && where[i].Has(d+1) && where[i].Len() > 1 {
 				out = append(out, Broken{Rule: WeekGap48, Item: it.Ladder, Other: it.Ladder, Day: (d + 1) % 7})
 			}
-			if it.Heavy && w.Runs[(d+1)%7].hard() {
+			if it.Heavy && w.hardOn(d+1) {
 				out = append(out, Broken{Rule: WeekHeavy, Item: it.Ladder, Day: d, Run: w.Runs[(d+1)%7]})
 			}
 			if it.Evening && (!w.Evenings || !w.eveningFree(d)) {
@@ -478,7 +483,7 @@ func (s *search) candidates(it Item, main Days) []candidate {
 			}
 			ok, c := true, costFewer*float64(min(it.Times, 7)-n)
 			for _, d := range m.List() {
-				ok = ok && s.free[d] >= it.Seconds && !(it.Heavy && s.w.Runs[(d+1)%7].hard())
+				ok = ok && s.free[d] >= it.Seconds && !(it.Heavy && s.w.hardOn(d+1))
 				if it.NotTired && s.w.Runs[d] != NoRun {
 					c += costNotTired
 				}

@@ -324,3 +324,20 @@ func TestNoExerciseIsLeftAlone(t *testing.T) {
 		assert.True(t, used[e.ID], "%s is on no ladder and in no routine", e.ID)
 	}
 }
+
+// The time model against the shapes that practice names (common practice, from memory):
+// 5 to 10 minutes, about 17, and 20 to 42.
+func TestTheTimeModelAgainstKnownShapes(t *testing.T) {
+	within := func(id string, lo, hi float64) {
+		short, long := named(t, id).Minutes()
+		assert.True(t, long >= lo && short <= hi, "%s: %.1f–%.1f min, known as %g–%g", id, short, long, lo, hi)
+	}
+	for _, id := range []string{"sole-ten", "band-pair", "heels-up-holds", "quiet-sole"} {
+		within(id, 5, 10)
+	}
+	within("foot-core", 16, 18)
+	within("strong-today", 16, 20)
+	for _, id := range []string{"heel-day", "ankle-all-round", "calm-heel", "brace-and-bounce"} {
+		within(id, 20, 42)
+	}
+}

@@ -51,7 +51,11 @@ func Broken(b planning.Broken, name func(string) string) string {
 		}
 		return fmt.Sprintf("%s and %s load the same tissue and need a whole day between them; on %s they meet", name(b.Item), name(b.Other), day)
 	case planning.WeekHeavy:
-		return fmt.Sprintf("%s is heavy for the calf and can't stand on %s, the day before a %s run", name(b.Item), day, b.Run)
+		run := string(b.Run)
+		if b.Run != planning.Long && b.Run != planning.Fast {
+			run = "barefoot-ramp"
+		}
+		return fmt.Sprintf("%s is heavy for the calf and can't stand on %s, the day before a %s run", name(b.Item), day, run)
 	case planning.WeekEvening:
 		return fmt.Sprintf("%s is evening work and can't stand on %s: a run is within 12 hours, or the evening is not free", name(b.Item), day)
 	case planning.WeekSpring:

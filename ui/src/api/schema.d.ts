@@ -5100,6 +5100,8 @@ export interface components {
             minutes: number[] | null;
             /** @description Days the runner likes for main sessions */
             prefer: boolean[] | null;
+            /** @description Days with a run or strides of the barefoot ramp; filled by the plan */
+            ramp?: boolean[] | null;
             /**
              * Format: int64
              * @description When runs start; 7 when not known
@@ -5149,6 +5151,8 @@ export interface components {
             /** @description Days the runner likes for main sessions */
             prefer: boolean[] | null;
             race?: components["schemas"]["PlanningRace"];
+            /** @description Days with a run or strides of the barefoot ramp; filled by the plan */
+            ramp?: boolean[] | null;
             /**
              * Format: int64
              * @description When runs start; 7 when not known
