@@ -114,6 +114,7 @@ const (
 	LockControl   LockKind = "control"
 	LockQuestion  LockKind = "question" // safety questions of a new place are open
 	LockExcluded  LockKind = "excluded"
+	LockRoom      LockKind = "room" // the week has no room for more of it
 	LockStopped   LockKind = "stopped"
 )
 
@@ -209,8 +210,9 @@ func (e Evidence) Bars(c catalogue.Catalogue, l catalogue.Ladder, at int, side b
 	return out
 }
 
-// releaseMost is how long release may take in a main session, both feet.
-const releaseMost = 2 * 60
+// releaseMost is how long release may take in a main session, both sides: two minutes a
+// side, three where it is two places (house: thigh 2 min and seat 1 min).
+const releaseMost = 2 * 3 * 60
 
 // standsAlone reports whether a notch is too long for a main session.
 func standsAlone(l catalogue.Ladder, n catalogue.Notch) bool {

@@ -280,6 +280,23 @@ func (h *chooser) rising() bool {
 	return mean > 0 && float64(h.e.PlannedMetres) > riseFrom*float64(mean)
 }
 
+// shorten keeps releases at the length they start with where the week has no room for
+// the longer ones; it reports whether one could get longer.
+func (p *Proposal) shorten() bool {
+	any := false
+	for i := range p.Choices {
+		c := &p.Choices[i]
+		if c.ladder.Purpose != catalogue.ForRelease || c.Place == catalogue.PlaceEvening || c.Ceiling <= c.Start.Notch {
+			continue
+		}
+		any = true
+		c.Ceiling = c.Start.Notch
+		c.Locks = []Lock{{Kind: LockRoom, Notch: c.Start.Notch + 1, Words: "the week has no room for a longer one", Source: phaseSource}}
+		p.ByLadder[c.Ladder] = *c
+	}
+	return any
+}
+
 // dropOrder is what goes first when the week has no room.
 var dropOrder = []Role{RoleEase, RoleBase, RoleControl}
 

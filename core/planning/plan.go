@@ -231,7 +231,7 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 	}
 	said := len(p.Remarks)
 	p.layOut(e)
-	for !p.Fits && p.drop() {
+	for !p.Fits && (p.shorten() || p.drop()) {
 		p.Remarks, p.Relax = p.Remarks[:said], []Relaxation{}
 		p.layOut(e)
 	}
