@@ -88,6 +88,19 @@ func (h *twin) start() {
 func (h *twin) follow(what string) {
 	rec := h.record()
 	news := func(seq int64) bool { return seq > h.seen }
+	now := course.Moment{On: day.Of(h.clock, h.clock.Location()), Hour: h.clock.Hour()}
+	decide := func() {
+		changes, err := course.Decide(context.Background(), h.pure, now)
+		require.NoError(h.t, err)
+		h.pure = h.pure.With(changes)
+	}
+	// The way back to running comes in by itself; its ladder is taken over where it
+	// came in: before an answer, which is preceded by a look, and after everything else.
+	grown := len(rec.Block.Prescriptions) > len(h.pure.Block.Prescriptions)
+	if grown && what == "an answer" {
+		decide()
+		h.pure.Block = rec.Block
+	}
 	h.pure.Visits = append(h.pure.Visits, fresh(rec.Visits, func(x course.Visit) bool { return news(x.Seq) })...)
 	h.pure.Clearances = append(h.pure.Clearances, fresh(rec.Clearances, func(x course.Clearance) bool { return news(x.Seq) })...)
 	h.pure.Mornings = append(h.pure.Mornings, fresh(rec.Mornings, func(x course.Morning) bool { return news(x.Seq) })...)
@@ -96,10 +109,11 @@ func (h *twin) follow(what string) {
 	h.pure.Logs = append(h.pure.Logs, fresh(rec.Logs, func(x course.Log) bool { return news(x.Seq) })...)
 	h.pure.Answers = append(h.pure.Answers, fresh(rec.Answers, func(x course.Answer) bool { return news(x.Seq) })...)
 	h.seen = max(h.seen, rec.State.Seq)
-	now := course.Moment{On: day.Of(h.clock, h.clock.Location()), Hour: h.clock.Hour()}
-	changes, err := course.Decide(context.Background(), h.pure, now)
-	require.NoError(h.t, err)
-	h.pure = h.pure.With(changes)
+	decide()
+	if grown {
+		h.pure.Block = rec.Block
+		decide()
+	}
 	for _, s := range rec.State.Seats {
 		got := h.pure.State.Peg(course.Seat{Prescription: s.Prescription, Side: s.Side})
 		want, err := json.Marshal(s.Peg)
