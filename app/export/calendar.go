@@ -131,6 +131,9 @@ func eventsOf(f *record.Frame, zone *time.Location, morning bool) []standing {
 				}
 				lines = append(lines, d.Name+": "+dose)
 			}
+			if v.Litmus != "" {
+				lines = append(lines, v.Litmus)
+			}
 			lines = append(lines, paused...)
 			kind := map[planning.SessionKind]ReminderKind{planning.Micro: RemindMicro, planning.Main: RemindMain, planning.EveKind: RemindEvening, planning.RoutineKind: RemindMain}[v.Kind]
 			name := string(v.Kind)

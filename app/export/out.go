@@ -178,6 +178,9 @@ func sheetWeek(f *record.Frame, w view.WeekView) formats.SheetWeek {
 				wk.Notes = append(wk.Notes, routineNote(x))
 			}
 			litmus = litmus || x.Kind == planning.Main
+			if x.Litmus != "" && !slices.Contains(wk.Notes, x.Name+": "+x.Litmus) {
+				wk.Notes = append(wk.Notes, x.Name+": "+x.Litmus)
+			}
 			for _, dose := range x.Doses {
 				if _, seen := days[dose.Ladder]; !seen {
 					order = append(order, dose)

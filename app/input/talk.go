@@ -22,6 +22,7 @@ type Talk struct {
 	BarefootHours     *float64              `json:"barefootHoursPerDay,omitempty" minimum:"0" maximum:"24"`
 	ShoeDropMm        *float64              `json:"shoeDropMm,omitempty" minimum:"-10" maximum:"40"`
 	ShoeStackMm       *float64              `json:"shoeStackMm,omitempty" minimum:"0" maximum:"80"`
+	Floor             string                `json:"floor,omitempty" enum:"hard,mixed,soft," doc:"What is mostly walked on at home and at work"`
 	Insoles           *bool                 `json:"insoles,omitempty"`
 	HeightCm          *float64              `json:"heightCm,omitempty" minimum:"80" maximum:"220" doc:"Under 18: height now"`
 	HeightBeforeCm    *float64              `json:"heightBeforeCm,omitempty" minimum:"80" maximum:"220" doc:"Height some months ago"`

@@ -153,6 +153,9 @@ func (k *Desk) AdviceNow() load.Advice {
 	return *k.advised
 }
 
+// Hurts reports a complaint that stands today.
+func (f *Frame) Hurts() bool { return len(f.Book.Complaints()) > 0 }
+
 // RunOn is the run of a date as the advice leaves it, and why it is less.
 func (f *Frame) RunOn(on day.Date) (planning.RunKind, string) {
 	a := f.AdviceNow()

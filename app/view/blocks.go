@@ -120,6 +120,7 @@ type SessionView struct {
 	Minutes int                  `json:"minutes"`
 	Moved   *day.Date            `json:"moved,omitempty" format:"date" doc:"Where it stood before it was moved"`
 	Doses   []DoseView           `json:"doses" nullable:"false"`
+	Litmus  string               `json:"litmus,omitempty" doc:"What is walked first and last: set for strength work while a place hurts"`
 }
 
 // RoutineSitting is what a routine adds to a sitting.

@@ -126,6 +126,9 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 				d.Limits = strings.Join(f.LimitWords(p, side), "; ")
 			}
 			v.Doses = append(v.Doses, d)
+			if s.Kind == planning.Main && f.Ladders[p.ID].Purpose == catalogue.ForStrength && on >= f.Today && f.Hurts() {
+				v.Litmus = words.Litmus
+			}
 			if s.Kind != planning.Drill && s.Kind != planning.Exposure && !n.Dose.Spread {
 				if v.Routine != nil {
 					seconds += n.InRoutine()

@@ -50,6 +50,7 @@ type Evidence struct {
 	Mornings   []Reading            // oldest first, the worst of each
 	ByRegion   map[Region][]Reading // those of a region, where they are told apart
 	Flares     []Flare              // that stand
+	HardFloor  bool                 // most of the day is walked on hard floor
 	NoDayOff   bool                 // young, and not one day a week without sport
 	Growing    bool                 // a growth spurt, or pain while young: a third less
 	Baseline   float64

@@ -110,6 +110,10 @@ type Minutes struct {
 	Available int `json:"available"`
 }
 
+// OnHardFloor is said where most of the day is walked on hard floor. [house: the
+// surface counts towards what bare feet take, and no number for it is known]
+const OnHardFloor = "The floors of the day are hard: bare feet begin on a rug or a mat, and the hard floor comes last."
+
 // Proposal is a block before anybody has signed it.
 type Proposal struct {
 	Start    day.Date          `json:"start" format:"date"`
@@ -239,6 +243,9 @@ func Plan(c catalogue.Catalogue, e Evidence, w Wishes) Proposal {
 	p.weeks(e)
 	p.paths()
 	p.Says = w.School.Says(AskStrengthPain, AskCramp, AskHowOften, AskWhen, AskBarefoot, AskToeWork, AskOrder, AskWeightLine, AskLanding, AskHeelStrike, AskInsoles, AskPassMark, AskStretchHold)
+	if e.HardFloor {
+		p.Says = append(p.Says, OnHardFloor)
+	}
 	return p
 }
 

@@ -731,3 +731,6 @@ func Rest(n catalogue.Notch) string {
 	}
 	return fmt.Sprintf("rest %d s between sets", n.Rest())
 }
+
+// Litmus is what is walked before and after strength work while a place hurts. [01]
+const Litmus = "First and last, ten steps on your heels and ten on your toes: does it hurt more, the same or less afterwards?"

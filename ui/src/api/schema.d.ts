@@ -6928,6 +6928,8 @@ export interface components {
             doses: components["schemas"]["DoseView"][];
             /** @enum {string} */
             kind: "micro" | "main" | "evening" | "drill" | "exposure" | "routine";
+            /** @description What is walked first and last: set for strength work while a place hurts */
+            litmus?: string;
             /** Format: int64 */
             minutes: number;
             /**
@@ -7333,6 +7335,11 @@ export interface components {
             /** @description One day a week without sport */
             dayOff?: boolean;
             flags: components["schemas"]["SafetyAnswers"];
+            /**
+             * @description What is mostly walked on at home and at work
+             * @enum {string}
+             */
+            floor?: "hard" | "mixed" | "soft" | "";
             /** Format: double */
             footMinutesPerDay?: number;
             /** @description A guardian agreed; needed under 18 */

@@ -45,6 +45,7 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
               </span>
             </p>
             {s.moved && <p className="text-[14px] text-ink-2">moved from {weekDay(s.moved)}</p>}
+            {s.litmus && <p className="py-0.5 text-[14px] font-semibold">{s.litmus}</p>}
             {s.doses.map((x) => (
               <Dose key={x.prescriptionId} x={x} pic={pic(x.exercise)} />
             ))}

@@ -88,6 +88,16 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
               <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
             ))}
             <Choice
+              label="Floor at home and at work"
+              options={[
+                { value: "hard", label: "hard" },
+                { value: "mixed", label: "mixed" },
+                { value: "soft", label: "soft" },
+              ]}
+              value={talk.floor || undefined}
+              onChange={(floor) => put({ ...talk, floor })}
+            />
+            <Choice
               label="Insoles"
               options={[
                 { value: "yes", label: "yes" },
