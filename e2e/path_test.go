@@ -100,7 +100,7 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 	p.tabTo("All done, all clean")
 	p.press(input.Enter)
 	// Pain 6 on the calf, which starts on two legs; digits choose.
-	for range 40 {
+	for range 200 {
 		legend := p.MustEval(`() => document.activeElement.closest('fieldset')?.querySelector('legend')?.innerText ?? ''`).Str()
 		if legend == "Calf, straight knee, both: worst pain during, 0 to 10" {
 			p.press(input.Key('6'))

@@ -89,7 +89,13 @@ func TestASessionIsCarriedToAnotherDay(t *testing.T) {
 	p.MustWait(`() => document.querySelector('section[aria-label=Weeks] [role=status]').innerText.includes('every rule keeps') || document.querySelector('section[aria-label=Weeks] [role=status]').innerText.includes('minutes')`)
 	p.press(input.Enter)
 	p.MustElement(`form[aria-label="Move a session"]`)
-	p.MustWait(`() => document.activeElement.innerText === 'Move it'`)
+	p.MustWait(`() => document.querySelector('form[aria-label="Move a session"] [role=status]').innerText.length > 0`) // what it breaks is known
+	if p.MustHas(`form[aria-label="Move a session"] input:not([type=checkbox])`) {                                     // a routine may fill that day by now
+		p.MustElement(`form[aria-label="Move a session"] input:not([type=checkbox])`).MustInput("back where it stood")
+		p.tabTo("Insist")
+	} else {
+		p.MustWait(`() => document.activeElement.innerText === 'Move it'`)
+	}
 	p.press(input.Enter)
 	p.MustWait(`d => !!document.getElementById('chip-main-' + d)`, from)
 	// Escape leaves everything as it was.
@@ -219,7 +225,7 @@ func TestAPlanFromTheFindingsToThePaper(t *testing.T) {
 	p.MustElement(`select[aria-label="Runner who gets this block"]`).MustSelect("Joonas Merrow")
 	p.sees("it replaces that runner's block")
 	p.MustElementR("a", "^Print$").MustClick()
-	p.MustElementR("button", "Print \\d+ pages")
+	p.MustElementR("button", "Print \\d+ weeks")
 	p.sees("A missed day is not made up by doubling")
 	p.axe()
 	pdf, err := p.PDF(&proto.PagePrintToPDF{PrintBackground: true, PreferCSSPageSize: true})
@@ -227,7 +233,9 @@ func TestAPlanFromTheFindingsToThePaper(t *testing.T) {
 	raw, err := io.ReadAll(pdf)
 	require.NoError(t, err)
 	weeks := p.MustEval(`() => document.querySelectorAll('article').length`).Int()
-	assert.Equal(t, weeks, strings.Count(string(raw), "/Type /Page\n"), "one page a week")
+	pages := strings.Count(string(raw), "/Type /Page\n")
+	assert.GreaterOrEqual(t, pages, weeks, "each week begins a page")
+	assert.LessOrEqual(t, pages, 2*weeks, "a full week runs on to a second page, never a third")
 }
 
 // The shelf: search and filter, an own exercise on an own ladder, retired again.

@@ -7,7 +7,7 @@ import { dayMonth } from "../../parts/dates";
 import { Drawing } from "../../parts/picture";
 import { Empty, Failed, Loading } from "../../parts/states";
 
-/** The plan as it is printed: one page a week, for a runner without a phone. */
+/** The plan as it is printed: each week from a page of its own, for a runner without a phone. */
 export function PrintView() {
   const { id = "" } = useParams();
   const b = useBlock(id);
@@ -33,7 +33,7 @@ export function PrintView() {
       <div className="mb-5 flex flex-wrap items-center gap-4 print:hidden">
         <h1 className="mr-auto">{s.title}</h1>
         <button type="button" className="btn btn-main" onClick={() => print()}>
-          Print {s.care ? "the page" : `${s.weeks.length + 1} pages`}
+          Print {s.care ? "the page" : `${s.weeks.length} weeks`}
         </button>
         <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
           As PDF
