@@ -33,6 +33,9 @@ type Talk struct {
 	GuardianConsent   bool                  `json:"guardianConsent,omitempty" doc:"A guardian agreed; needed under 18"`
 }
 
+// OnHardFloor reports that most of the day is walked on hard floor.
+func (t Talk) OnHardFloor() bool { return t.Floor == "hard" }
+
 // Conditions are how the run and the reaches were taken.
 type Conditions struct {
 	SpeedKmh    *float64 `json:"speedKmh,omitempty" minimum:"3" maximum:"30"`

@@ -252,7 +252,7 @@ func mayToday(p *record.Path, list []RampDay) []RampDay {
 func RampOf(p *record.Path) RampView {
 	v := RampView{RunnerID: p.D.Runner.ID, RunnerName: p.D.Runner.Name, Today: p.Today, Rev: p.Rev, Draft: p.Draft(), Days: mayToday(p, On(p, p.Today)), Yesterday: On(p, p.Today-1), Moves: []RampMove{}, Assumptions: simulate.Usual,
 		Sources: []source.Tag{transition.Source, transition.LivingSource, transition.OutlookSource, simulate.UsualSource, transition.CadenceSource}, Cautions: slices.Concat(safety.Cautions, rampCautions)}
-	if len(p.D.Visits) > 0 && p.D.Visits[0].Talk.Floor == "hard" {
+	if len(p.D.Visits) > 0 && p.D.Visits[0].Talk.OnHardFloor() {
 		v.Cautions = append(v.Cautions, planning.OnHardFloor)
 	}
 	v.Soreness = p.G.Notes[p.Today].CalfSoreness
