@@ -155,7 +155,7 @@ func sheetWeek(f *record.Frame, w view.WeekView) formats.SheetWeek {
 			continue
 		}
 		if d.Run != planning.NoRun {
-			sd.Lines = append(sd.Lines, string(d.Run)+" run")
+			sd.Lines = append(sd.Lines, d.Runs)
 		} else if d.NoRun != "" {
 			sd.Lines = append(sd.Lines, "no run")
 		}

@@ -113,6 +113,7 @@ type Text struct {
 type Day struct {
 	On       day.Date         `json:"on" format:"date"`
 	Run      planning.RunKind `json:"run,omitempty"`
+	Runs     string           `json:"runs,omitempty" doc:"The day's runs in words"`
 	RunNote  string           `json:"runNote,omitempty" doc:"Why a run does not stand, or stands easier"`
 	Race     bool             `json:"race,omitempty"`
 	Retest   string           `json:"retest,omitempty"`
@@ -316,7 +317,7 @@ func (out *Plan) block(ctx context.Context, f *record.Frame) error {
 			if !d.In || d.On < f.Today-daysBack || d.On > f.Today+daysAhead {
 				continue
 			}
-			x := Day{On: d.On, Run: d.Run, RunNote: d.NoRun, Race: d.Race, Retest: d.Retest, Ramp: d.Ramp, Sessions: []Sitting{}, Logged: d.Logged}
+			x := Day{On: d.On, Run: d.Run, Runs: d.Runs, RunNote: d.NoRun, Race: d.Race, Retest: d.Retest, Ramp: d.Ramp, Sessions: []Sitting{}, Logged: d.Logged}
 			for _, s := range d.Sessions {
 				x.Sessions = append(x.Sessions, out.sitting(f, d.On, s, ahead, closed))
 			}

@@ -1,6 +1,7 @@
 package record
 
 import (
+	"cmp"
 	"slices"
 
 	"notchback/core/adjust"
@@ -157,11 +158,27 @@ func (k *Desk) AdviceNow() load.Advice {
 func (f *Frame) Hurts() bool { return len(f.Book.Complaints()) > 0 }
 
 // RunOn is the run of a date as the advice leaves it, and why it is less.
-func (f *Frame) RunOn(on day.Date) (planning.RunKind, string) {
-	a := f.AdviceNow()
-	kind, less := f.Plan.Wishes.RunOn(on, f.Today, a, f.g.Runs, f.Care() != nil, f.Book.WayToRun())
-	return kind, words.LessRun(less, a)
+func (f *Frame) RunOn(on day.Date) RunsOn {
+	a, w := f.AdviceNow(), f.Plan.Wishes.Week
+	care, back := f.Care() != nil, f.Book.WayToRun()
+	first, less := w.RunOn(on, f.Today, a, f.g.Runs, care, back)
+	second, also := w.SecondOn(on, f.Today, a, f.g.Runs, care, back)
+	hour := w.Hours[on-on.Monday()]
+	if on < f.Today {
+		hour = nil
+	}
+	return RunsOn{first, second, words.Runs(first, second, hour), words.LessRun(cmp.Or(less, also), a)}
 }
+
+// RunsOn are a day's runs as they may be run.
+type RunsOn struct {
+	First, Second planning.RunKind
+	Words         string // "easy run, then fast"; "" without a run
+	Less          string // why one does not stand, or stands easier
+}
+
+// None reports a day without a run.
+func (r RunsOn) None() bool { return r.First == planning.NoRun && r.Second == planning.NoRun }
 
 // growing reports that a side is asked a third less.
 func (f *Frame) growing(p store.Prescription, side body.Side) bool {

@@ -7,6 +7,7 @@ import (
 
 	"notchback/app"
 	"notchback/core/planning"
+	"notchback/core/words"
 )
 
 // CheckWishes says what is wrong with wishes.
@@ -15,6 +16,15 @@ func CheckWishes(w planning.Wishes, cat Layered) error {
 	for i, r := range w.Runs {
 		if !slices.Contains([]planning.RunKind{planning.NoRun, planning.Easy, planning.Long, planning.Fast}, r) {
 			bad.Add(fmt.Sprintf("wishes.runs[%d]", i), "%q is not a kind of run; expected easy, long, fast or nothing", r)
+		}
+		switch s := w.Second[i]; {
+		case s != planning.NoRun && !slices.Contains([]planning.RunKind{planning.Easy, planning.Long, planning.Fast}, s):
+			bad.Add(fmt.Sprintf("wishes.second[%d]", i), "%q is not a kind of run; expected easy, long, fast or nothing", s)
+		case s != planning.NoRun && r == planning.NoRun:
+			bad.Add(fmt.Sprintf("wishes.second[%d]", i), "a second run on %s needs a first one", words.Weekday(i))
+		}
+		if h := w.Hours[i]; h != nil && (*h < 0 || *h > 23) {
+			bad.Add(fmt.Sprintf("wishes.hours[%d]", i), "%d can't be; expected 0 to 23", *h)
 		}
 		if m := w.Minutes[i]; m < 0 || m > 240 {
 			bad.Add(fmt.Sprintf("wishes.minutes[%d]", i), "%d minutes can't be; expected 0 to 240", m)
@@ -25,6 +35,9 @@ func CheckWishes(w planning.Wishes, cat Layered) error {
 	}
 	if w.Sessions < 1 || w.Sessions > 5 {
 		bad.Add("wishes.sessions", "%d can't be; expected 1 to 5 main sessions a week", w.Sessions)
+	}
+	if h := w.Later; h != nil && (*h < 0 || *h > 23) {
+		bad.Add("wishes.later", "%d can't be; expected 0 to 23", *h)
 	}
 	if h := w.RunHour; h != nil && (*h < 0 || *h > 23) {
 		bad.Add("wishes.runHour", "%d can't be; expected 0 to 23", *h)

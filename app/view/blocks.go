@@ -154,6 +154,7 @@ type DayView struct {
 	On       day.Date         `json:"on" format:"date"`
 	In       bool             `json:"in" doc:"Within the block"`
 	Run      planning.RunKind `json:"run,omitempty"`
+	Runs     string           `json:"runs,omitempty" doc:"The day's runs in words: easy run, then fast"`
 	NoRun    string           `json:"noRun,omitempty" doc:"Why a planned run does not stand, or stands easier"`
 	Race     bool             `json:"race,omitempty"`
 	Retest   string           `json:"retest,omitempty" doc:"What is tested again that day"`

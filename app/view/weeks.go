@@ -28,12 +28,16 @@ func WeeksOf(f *record.Frame) []WeekView {
 		w := WeekView{Number: n, Kind: kind, Label: words.WeekKind(kind)}
 		for i := range 7 {
 			on := monday + day.Date(i)
-			d := DayView{On: on, In: on >= f.Start && on <= end, Logged: logged[on], Run: f.Plan.Wishes.Runs[i], Sessions: []SessionView{}, Ramp: []RampDay{}, Done: []DoseView{}, Retest: RetestOn(f, on)}
+			d := DayView{On: on, In: on >= f.Start && on <= end, Logged: logged[on], Run: f.Plan.Wishes.Runs[i], Runs: words.Runs(f.Plan.Wishes.Runs[i], f.Plan.Wishes.Second[i], nil), Sessions: []SessionView{}, Ramp: []RampDay{}, Done: []DoseView{}, Retest: RetestOn(f, on)}
 			if r := f.Plan.Wishes.Race; r != nil && r.On == on {
 				d.Race = true
 			}
 			if d.In {
-				d.Run, d.NoRun = f.RunOn(on)
+				r := f.RunOn(on)
+				d.Run, d.Runs, d.NoRun = r.First, r.Words, r.Less
+				if d.Run == planning.NoRun {
+					d.Run = r.Second
+				}
 				d.Sessions = SessionViews(f, on)
 				d.Ramp = RampOn(f, on)
 				for _, p := range f.Prescriptions {
@@ -80,9 +84,9 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 	if on >= f.Today && (f.Care() != nil || f.IllOn(on)) {
 		return out
 	}
-	run, _ := f.RunOn(on)
+	run := f.RunOn(on)
 	for _, s := range f.SessionsOn(on) {
-		if s.Kind == planning.Drill && run == planning.NoRun && on >= f.Today {
+		if s.Kind == planning.Drill && run.None() && on >= f.Today {
 			// Without a run there is nothing to drill in; the way back is its own run.
 			s.Ladders = slices.DeleteFunc(slices.Clone(s.Ladders), func(id string) bool {
 				p, ok := f.Prescription(id)
@@ -96,7 +100,7 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 		if s.Kind == planning.RoutineKind {
 			v.Name, v.Routine = f.RoutineName(s.Routine), routineSitting(f, s.Routine)
 		}
-		if run == planning.NoRun && on >= f.Today && strings.Contains(v.When, "run") {
+		if run.None() && on >= f.Today && strings.Contains(v.When, "run") {
 			v.When = ""
 		}
 		if s.Origin != on {

@@ -297,7 +297,7 @@ func (p *Proposal) evenings() {
 		}
 	}
 	why := "every evening is within 12 hours of a run"
-	if w.RunHour == nil {
+	if !w.hoursKnown() {
 		why = "no evening is known to be 12 hours from a run: say at what hour the runs start"
 	}
 	p.Choices = slices.DeleteFunc(p.Choices, func(ch Choice) bool {
@@ -388,7 +388,7 @@ func (p *Proposal) fill(micro []string) {
 	for d := range 7 {
 		p.Days[d] = []Session{}
 		when := ""
-		if w.Runs[d] != NoRun {
+		if w.runsOn(d) {
 			when = "before the run"
 		}
 		if slices.Contains(p.Layout.Micro, d) && len(micro) > 0 {
@@ -408,8 +408,11 @@ func (p *Proposal) fill(micro []string) {
 			s.Seconds += pl.Seconds
 			heavy = heavy || pl.Heavy
 		}
-		if w.Runs[d] != NoRun {
+		if w.runsOn(d) {
 			main.When = "at least two hours after the run"
+			if w.Second[d] != NoRun {
+				main.When = "at least two hours after the last run"
+			}
 			// Nothing heavy for the calf before a long or fast run of the day, in any school.
 			if p.Wishes.School.Is(AskWhen) == WhenBefore && !(heavy && w.hardOn(d)) {
 				main.When = "before the run"
@@ -418,7 +421,7 @@ func (p *Proposal) fill(micro []string) {
 		var drills, exposures []string
 		for _, ch := range p.Choices {
 			switch {
-			case ch.Place == catalogue.PlaceRun && w.Runs[d] == Easy:
+			case ch.Place == catalogue.PlaceRun && (w.Runs[d] == Easy || w.Second[d] == Easy):
 				drills = append(drills, ch.Ladder)
 			case ch.Place == catalogue.PlaceDay && ch.Start.Notch > 0:
 				exposures = append(exposures, ch.Ladder)

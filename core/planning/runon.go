@@ -37,7 +37,15 @@ const lookAhead = 7
 // were run: the advice to skip the next one takes the first planned day without any.
 // Days before today are as they were planned.
 func (w Week) RunOn(on, today day.Date, a load.Advice, runs []load.Run, emergency bool, back WayToRun) (RunKind, Less) {
-	planned := w.planned(on)
+	return w.left(w.Runs[on-on.Monday()], on, today, a, runs, emergency, back)
+}
+
+// SecondOn is what an advice of today leaves of a day's planned second run.
+func (w Week) SecondOn(on, today day.Date, a load.Advice, runs []load.Run, emergency bool, back WayToRun) (RunKind, Less) {
+	return w.left(w.Second[on-on.Monday()], on, today, a, runs, emergency, back)
+}
+
+func (w Week) left(planned RunKind, on, today day.Date, a load.Advice, runs []load.Run, emergency bool, back WayToRun) (RunKind, Less) {
 	if planned == NoRun || on < today {
 		return planned, ""
 	}
@@ -58,13 +66,11 @@ func (w Week) RunOn(on, today day.Date, a load.Advice, runs []load.Run, emergenc
 	return planned, ""
 }
 
-func (w Week) planned(on day.Date) RunKind { return w.Runs[on-on.Monday()] }
-
 // nextRun is the first day from today on with a planned run and none run yet; −1
 // where there is none within the days looked at.
 func (w Week) nextRun(today day.Date, runs []load.Run) day.Date {
 	for on := today; on < today+lookAhead; on++ {
-		if w.planned(on) != NoRun && !slices.ContainsFunc(runs, func(r load.Run) bool { return r.On == on }) {
+		if w.runsOn(int(on-on.Monday())) && !slices.ContainsFunc(runs, func(r load.Run) bool { return r.On == on }) {
 			return on
 		}
 	}

@@ -25,7 +25,10 @@ func (k RunKind) hard() bool { return k == Long || k == Fast }
 // Week is a runner's usual week, Monday first.
 type Week struct {
 	Runs     [7]RunKind `json:"runs" doc:"easy, long, fast or empty"`
+	Second   [7]RunKind `json:"second,omitzero" doc:"A second run of the day, where there is one"`
 	RunHour  *int       `json:"runHour,omitempty" minimum:"0" maximum:"23" doc:"When runs start; 7 when not known"`
+	Hours    [7]*int    `json:"hours,omitzero" minimum:"0" maximum:"23" doc:"When the day's first run starts, where that is fixed"`
+	Later    *int       `json:"later,omitempty" minimum:"0" maximum:"23" doc:"When second runs start; 18 when not known"`
 	Minutes  [7]int     `json:"minutes" doc:"Free minutes of each day"`
 	Sessions int        `json:"sessions" minimum:"1" maximum:"5" doc:"Main sessions a week"`
 	Micro    bool       `json:"micro" doc:"A few minutes every day"`
@@ -116,6 +119,7 @@ const (
 const (
 	eveningHour  = 20 // when evening work is taken to be, house
 	unknownHour  = 7  // runs without a time
+	unknownLater = 18 // second runs without a time, house: late leaves no evening
 	eveningGap   = 12 // hours before a run without evening work
 	lateRun      = 18 // from this hour a run leaves no evening two hours after it
 	springMost   = 3
@@ -139,31 +143,81 @@ type Broken struct {
 	Have  int      `json:"have,omitempty" doc:"What there is"`
 }
 
-// runAt returns the hour of runs.
-func (w Week) runAt() int {
+// firstAt returns the hour of a day's first run: the day's own, the usual one, or the
+// one taken where none is known.
+func (w Week) firstAt(day int) int {
+	if h := w.Hours[day%7]; h != nil {
+		return *h
+	}
 	if w.RunHour == nil {
 		return unknownHour
 	}
 	return *w.RunHour
 }
 
+// lastAt returns the hour of a day's last run.
+func (w Week) lastAt(day int) int {
+	switch {
+	case w.Second[day%7] == NoRun:
+		return w.firstAt(day)
+	case w.Later != nil:
+		return max(*w.Later, w.firstAt(day))
+	}
+	return max(unknownLater, w.firstAt(day))
+}
+
+// hoursKnown reports that the hours of all runs were told.
+func (w Week) hoursKnown() bool {
+	for d := range 7 {
+		if w.Runs[d] != NoRun && w.RunHour == nil && w.Hours[d] == nil || w.Second[d] != NoRun && w.Later == nil {
+			return false
+		}
+	}
+	return true
+}
+
+// runsOn reports a run of any kind on a day.
+func (w Week) runsOn(day int) bool { return w.Runs[day%7] != NoRun || w.Second[day%7] != NoRun }
+
+// hardest is the kind of a day's hardest run: fast, then long, then easy.
+func (w Week) hardest(day int) RunKind {
+	a, b := w.Runs[day%7], w.Second[day%7]
+	if a == NoRun || b == Fast || b == Long && a == Easy {
+		return b
+	}
+	return a
+}
+
 // eveningFree reports whether evening work may stand on a day: not in the 12 h
 // before a run, and not within two hours after one.
 func (w Week) eveningFree(day int) bool {
-	if w.Runs[(day+1)%7] != NoRun && 24-eveningHour+w.runAt() < eveningGap {
+	if w.runsOn(day+1) && 24-eveningHour+w.firstAt(day+1) < eveningGap {
 		return false
 	}
-	return w.Runs[day] == NoRun || w.runAt() < lateRun
+	return !w.runsOn(day) || w.lastAt(day) < lateRun
 }
 
 // hardOn reports a long or fast run, or one of the barefoot ramp, on a day: nothing heavy
 // for the calf stands in the 24 hours before it.
-func (w Week) hardOn(day int) bool { return w.Runs[day%7].hard() || w.Ramp[day%7] }
+func (w Week) hardOn(day int) bool { return w.hardest(day).hard() || w.Ramp[day%7] }
+
+// beforeHard reports a day on which nothing heavy for the calf may stand: a hard run
+// comes within 24 hours of it, the next day or as the second run of this one (house:
+// the session may well lie between the two).
+func (w Week) beforeHard(day int) bool { return w.hardOn(day+1) || w.Second[day%7].hard() }
+
+// hardAhead is the hard run that keeps heavy work off a day.
+func (w Week) hardAhead(day int) RunKind {
+	if k := w.Second[day%7]; k.hard() {
+		return k
+	}
+	return w.hardest(day + 1)
+}
 
 func (w Week) runDays() Days {
 	var d Days
-	for i, r := range w.Runs {
-		if r != NoRun {
+	for i := range 7 {
+		if w.runsOn(i) {
 			d = d.With(i)
 		}
 	}
@@ -192,8 +246,8 @@ func Check(w Week, items []Item, where []Days, micro float64) []Broken {
 			if it.Gap48 && where[i].Has(d+1) && where[i].Len() > 1 {
 				out = append(out, Broken{Rule: WeekGap48, Item: it.Ladder, Other: it.Ladder, Day: (d + 1) % 7})
 			}
-			if it.Heavy && w.hardOn(d+1) {
-				out = append(out, Broken{Rule: WeekHeavy, Item: it.Ladder, Day: d, Run: w.Runs[(d+1)%7]})
+			if it.Heavy && w.beforeHard(d) {
+				out = append(out, Broken{Rule: WeekHeavy, Item: it.Ladder, Day: d, Run: w.hardAhead(d)})
 			}
 			if it.Evening && (!w.Evenings || !w.eveningFree(d)) {
 				out = append(out, Broken{Rule: WeekEvening, Item: it.Ladder, Day: d})
@@ -317,19 +371,19 @@ type Options struct {
 
 func (w Week) dayCost(d int, o Options) float64 {
 	c := 0.0
-	switch w.Runs[d] {
+	switch w.hardest(d) {
 	case Long:
 		c = costLong
 	case Fast:
 		c = costFast
 	case NoRun:
 		c = costNoRun
-		if w.Runs[(d+1)%7] != NoRun {
+		if w.runsOn(d + 1) {
 			c = costBeforeRun
 		}
 	}
 	if o.AwayFromRuns {
-		if w.Runs[d] == NoRun {
+		if !w.runsOn(d) {
 			c = 0
 		} else {
 			c = costAway
@@ -483,8 +537,8 @@ func (s *search) candidates(it Item, main Days) []candidate {
 			}
 			ok, c := true, costFewer*float64(min(it.Times, 7)-n)
 			for _, d := range m.List() {
-				ok = ok && s.free[d] >= it.Seconds && !(it.Heavy && s.w.hardOn(d+1))
-				if it.NotTired && s.w.Runs[d] != NoRun {
+				ok = ok && s.free[d] >= it.Seconds && !(it.Heavy && s.w.beforeHard(d))
+				if it.NotTired && s.w.runsOn(d) {
 					c += costNotTired
 				}
 				if it.Evening && s.w.Avoid[d] {
@@ -639,11 +693,11 @@ func (s *search) layout(main Days) Layout {
 func (w Week) dayWhy(d int) []WeekWhy {
 	var out []WeekWhy
 	switch {
-	case w.Runs[d] == Easy:
+	case w.hardest(d) == Easy:
 		out = append(out, WhyEasyRun)
-	case w.Runs[d].hard():
+	case w.hardest(d).hard():
 		out = append(out, WhyHardRun)
-	case w.Runs[(d+1)%7] != NoRun:
+	case w.runsOn(d + 1):
 		out = append(out, WhyBeforeRun)
 	default:
 		out = append(out, WhyNoRun)
@@ -666,6 +720,7 @@ const (
 	RelaxSessions RelaxKind = "sessions" // fewer main sessions
 	RelaxEvenings RelaxKind = "evenings" // use the evenings
 	RelaxEasyRun  RelaxKind = "easy-run" // a long or fast run becomes easy or moves
+	RelaxOneRun   RelaxKind = "one-run"  // one run that day instead of two
 	RelaxRunDay   RelaxKind = "run-day"  // one run day less
 	RelaxLeaveOut RelaxKind = "leave-out"
 	RelaxMinimum  RelaxKind = "minimum" // five minutes a day
@@ -727,14 +782,22 @@ func Relaxations(w Week, items []Item, micro float64, o Options) []Relaxation {
 		try(Relaxation{Kind: RelaxEvenings, Day: -1, Cost: 2}, late, items)
 	}
 	for d := range 7 {
-		if w.Runs[d].hard() {
+		if w.hardest(d).hard() {
 			easy := w
 			easy.Runs[d] = Easy
+			if easy.Second[d] != NoRun {
+				easy.Second[d] = Easy
+			}
 			try(Relaxation{Kind: RelaxEasyRun, Day: d, Cost: 5}, easy, items)
 		}
-		if w.Runs[d] != NoRun {
+		if w.Second[d] != NoRun {
+			once := w
+			once.Second[d] = NoRun
+			try(Relaxation{Kind: RelaxOneRun, Day: d, Cost: 4}, once, items)
+		}
+		if w.runsOn(d) {
 			off := w
-			off.Runs[d] = NoRun
+			off.Runs[d], off.Second[d] = NoRun, NoRun
 			try(Relaxation{Kind: RelaxRunDay, Day: d, Cost: 6}, off, items)
 		}
 	}

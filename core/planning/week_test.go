@@ -9,12 +9,17 @@ import (
 	"pgregory.net/rapid"
 
 	"notchback/core/body"
+	"notchback/core/day"
+	"notchback/core/load"
 )
 
 func drawWeek(t *rapid.T) Week {
 	w := Week{Sessions: rapid.IntRange(1, 5).Draw(t, "sessions"), Micro: rapid.Bool().Draw(t, "micro"), Evenings: rapid.Bool().Draw(t, "evenings")}
 	for d := range 7 {
 		w.Runs[d] = rapid.SampledFrom([]RunKind{NoRun, NoRun, Easy, Easy, Long, Fast}).Draw(t, "run")
+		if w.Runs[d] != NoRun && rapid.IntRange(0, 4).Draw(t, "twice") == 0 {
+			w.Second[d] = rapid.SampledFrom([]RunKind{Easy, Long, Fast}).Draw(t, "second")
+		}
 		w.Minutes[d] = rapid.SampledFrom([]int{0, 5, 10, 20, 30, 45}).Draw(t, "minutes")
 		w.Prefer[d] = rapid.IntRange(0, 5).Draw(t, "prefer") == 0
 		w.Avoid[d] = rapid.IntRange(0, 5).Draw(t, "avoid") == 0
@@ -212,6 +217,83 @@ func TestEveningRule(t *testing.T) {
 	assert.False(t, w.eveningFree(1), "not within two hours after the run")
 	w.RunHour = hour(8)
 	assert.True(t, w.eveningFree(0), "just twelve hours")
+}
+
+// Two runs a day and fixed hours: the hard rules look at each run of the day.
+func TestTwoRunsAndFixedHours(t *testing.T) {
+	hour := func(h int) *int { return &h }
+	w := Week{Runs: [7]RunKind{Easy, NoRun, Easy}, Minutes: [7]int{40, 40, 40, 40, 40, 40, 40}, Sessions: 1, Evenings: true}
+	calf := calfItem(true)
+	calf.Times, calf.Least = 1, 1
+	heavy := func(day int) bool { return len(Check(w, []Item{calf}, []Days{DaysOf(day)}, 0)) == 0 }
+	assert.True(t, heavy(0), "after an easy run")
+	w.Second[0] = Fast
+	assert.False(t, heavy(0), "a fast run follows the same day")
+	assert.False(t, heavy(6), "and the day before stands within 24 hours of it")
+	b := Check(w, []Item{calf}, []Days{DaysOf(0)}, 0)
+	assert.Equal(t, Fast, b[0].Run)
+	assert.Equal(t, Fast, w.hardest(0), "fast counts more than easy")
+
+	w.RunHour = hour(9)
+	assert.False(t, w.hoursKnown(), "the hour of the second run is missing")
+	assert.False(t, w.eveningFree(0), "a second run without an hour is taken to be late")
+	w.Later = hour(15)
+	assert.True(t, w.hoursKnown())
+	assert.True(t, w.eveningFree(0), "five hours after the second run, no run next day")
+	assert.True(t, w.eveningFree(1), "thirteen hours before Wednesday's")
+	w.Hours[2] = hour(6)
+	assert.False(t, w.eveningFree(1), "Wednesday's run has a fixed early hour")
+	assert.True(t, w.eveningFree(2))
+	w.Hours[2] = hour(19)
+	assert.False(t, w.eveningFree(2), "a fixed late hour leaves no evening after it")
+}
+
+// What can give on a day with two runs is the second first.
+func TestSecondRunGivesFirst(t *testing.T) {
+	w := Week{Runs: [7]RunKind{Easy, Easy, Easy, Easy, Easy, Easy, Easy}, Second: [7]RunKind{Fast, Fast, Fast, Fast, Fast, Fast, Fast}, Minutes: [7]int{40, 40, 40, 40, 40, 40, 40}, Sessions: 1}
+	calf := calfItem(true)
+	calf.Times, calf.Least = 1, 1
+	_, ok := LayOut(w, []Item{calf}, 0, Options{})
+	require.False(t, ok)
+	for d := range 7 {
+		if d != 2 && d != 3 {
+			w.Second[d] = NoRun
+		}
+	}
+	w.Minutes = [7]int{0, 0, 40, 0, 0, 0, 0}
+	_, ok = LayOut(w, []Item{calf}, 0, Options{})
+	require.False(t, ok, "Wednesday and Thursday both have a fast second run")
+	w.Second[3] = NoRun
+	ways := Relaxations(w, []Item{calf}, 0, Options{})
+	require.NotEmpty(t, ways)
+	kinds := map[RelaxKind]Relaxation{}
+	for _, r := range ways {
+		if _, ok := kinds[r.Kind]; !ok {
+			kinds[r.Kind] = r
+		}
+	}
+	require.Contains(t, kinds, RelaxOneRun)
+	one := kinds[RelaxOneRun]
+	assert.Equal(t, 2, one.Day)
+	assert.Equal(t, Easy, one.Week.Runs[2], "the first run stays")
+	assert.Equal(t, NoRun, one.Week.Second[2])
+	assert.Less(t, one.Cost, kinds[RelaxRunDay].Cost)
+}
+
+// What an advice takes from a day's two runs it takes from each.
+func TestAdviceTakesFromBothRuns(t *testing.T) {
+	monday, err := day.Parse("2031-03-03")
+	require.NoError(t, err)
+	w := Week{Runs: [7]RunKind{Easy}, Second: [7]RunKind{Fast}}
+	first, less := w.RunOn(monday, monday, load.Advice{NoFast: true}, nil, false, WayToRun{})
+	assert.Equal(t, Easy, first)
+	assert.Empty(t, less)
+	second, less := w.SecondOn(monday, monday, load.Advice{NoFast: true}, nil, false, WayToRun{})
+	assert.Equal(t, Easy, second)
+	assert.Equal(t, LessFast, less)
+	second, less = w.SecondOn(monday, monday, load.Advice{ID: load.NoRunning}, nil, false, WayToRun{})
+	assert.Equal(t, NoRun, second)
+	assert.Equal(t, LessForAdvice, less)
 }
 
 func TestCheckSaysWhatBreaks(t *testing.T) {

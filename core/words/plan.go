@@ -55,7 +55,7 @@ func Broken(b planning.Broken, name func(string) string) string {
 		if b.Run != planning.Long && b.Run != planning.Fast {
 			run = "barefoot-ramp"
 		}
-		return fmt.Sprintf("%s is heavy for the calf and can't stand on %s, the day before a %s run", name(b.Item), day, run)
+		return fmt.Sprintf("%s is heavy for the calf and can't stand on %s, in the 24 hours before a %s run", name(b.Item), day, run)
 	case planning.WeekEvening:
 		return fmt.Sprintf("%s is evening work and can't stand on %s: a run is within 12 hours, or the evening is not free", name(b.Item), day)
 	case planning.WeekSpring:
@@ -103,6 +103,24 @@ func WeekWhy(w planning.WeekWhy) string {
 	return string(w)
 }
 
+// Runs writes a day's runs: "easy run", "easy run 18:00", "easy and fast run"; "" without
+// one. hour is that of the first, where it is fixed.
+func Runs(first, second planning.RunKind, hour *int) string {
+	at := ""
+	if hour != nil && first != planning.NoRun {
+		at = fmt.Sprintf(" %d:00", *hour)
+	}
+	switch {
+	case first == planning.NoRun && second == planning.NoRun:
+		return ""
+	case first == planning.NoRun || second == planning.NoRun:
+		return string(first) + string(second) + " run" + at
+	case first == second:
+		return "two " + string(first) + " runs" + at
+	}
+	return string(first) + " run" + at + ", then " + string(second)
+}
+
 // Relax writes a way out when nothing fits the week.
 func Relax(r planning.Relaxation) string {
 	switch r.Kind {
@@ -114,6 +132,8 @@ func Relax(r planning.Relaxation) string {
 		return "use the evenings"
 	case planning.RelaxEasyRun:
 		return "make " + Weekday(r.Day) + "'s run an easy one"
+	case planning.RelaxOneRun:
+		return "one run on " + Weekday(r.Day) + " instead of two"
 	case planning.RelaxRunDay:
 		return "no run on " + Weekday(r.Day)
 	case planning.RelaxLeaveOut:

@@ -3406,6 +3406,8 @@ export interface components {
             /** @description What is tested again that day */
             retest?: string;
             run?: string;
+            /** @description The day's runs in words: easy run, then fast */
+            runs?: string;
             sessions: components["schemas"]["SessionView"][];
         };
         DecisionIn: {
@@ -5094,6 +5096,13 @@ export interface components {
             avoid: boolean[] | null;
             /** @description Evening work is possible */
             evenings: boolean;
+            /** @description When the day's first run starts, where that is fixed */
+            hours?: (number | null)[] | null;
+            /**
+             * Format: int64
+             * @description When second runs start; 18 when not known
+             */
+            later?: number;
             /** @description A few minutes every day */
             micro: boolean;
             /** @description Free minutes of each day */
@@ -5109,6 +5118,8 @@ export interface components {
             runHour?: number;
             /** @description easy, long, fast or empty */
             runs: string[] | null;
+            /** @description A second run of the day, where there is one */
+            second?: string[] | null;
             /**
              * Format: int64
              * @description Main sessions a week
@@ -5142,6 +5153,13 @@ export interface components {
             evenings: boolean;
             /** @description Ladders left out, with the reason */
             excluded: components["schemas"]["PlanningExcluded"][];
+            /** @description When the day's first run starts, where that is fixed */
+            hours?: (number | null)[] | null;
+            /**
+             * Format: int64
+             * @description When second runs start; 18 when not known
+             */
+            later?: number;
             /** @description A few minutes every day */
             micro: boolean;
             /** @description Free minutes of each day */
@@ -5163,6 +5181,8 @@ export interface components {
             school?: {
                 [key: string]: string;
             };
+            /** @description A second run of the day, where there is one */
+            second?: string[] | null;
             /**
              * Format: int64
              * @description Main sessions a week
@@ -5208,6 +5228,8 @@ export interface components {
             run?: string;
             /** @description Why a run does not stand, or stands easier */
             runNote?: string;
+            /** @description The day's runs in words */
+            runs?: string;
             sessions: components["schemas"]["PocketSitting"][];
         };
         PocketDeviceView: {

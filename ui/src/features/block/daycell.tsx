@@ -2,7 +2,6 @@ import type { Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import type { Block } from "./change";
 import { Chip, type Held, movable, short } from "./chip";
-import { runName } from "./hooks";
 import type { Look } from "./weeks";
 
 export function Cell({
@@ -35,7 +34,7 @@ export function Cell({
       ? "bg-paper outline-2 -outline-offset-2 outline-ink"
       : "";
   const past = d.on < b.today;
-  const ran = d.race ? "race" : d.run && d.in ? `${runName[d.run]} run` : "";
+  const ran = d.race ? "race" : d.in ? (d.runs ?? "") : "";
   return (
     <td data-day={d.on} className={`border-l border-rule px-1 pt-1 pb-2 ${edge}`}>
       <button

@@ -5,7 +5,6 @@ import { Picture } from "../../parts/picture";
 import { usePictures } from "../shelf/hooks";
 import type { Block } from "./change";
 import { called } from "./chip";
-import { runName } from "./hooks";
 import type { Move } from "./weeks";
 
 const both = (x: Schema["DoseView"]) => (x.same ? x.left : `left ${x.left}, right ${x.right}`);
@@ -18,9 +17,7 @@ export function DaySide({ b, on, onMove }: { b: Block; on: string; onMove: (m: M
   const can = on >= b.today && !b.ended;
   return (
     <section aria-label={`The day, ${weekDay(on)}`} className="mb-6">
-      <Title aside={d.race && d.run ? "race" : d.run ? `${runName[d.run]} run` : "no run"}>
-        {weekDay(on)}
-      </Title>
+      <Title aside={d.race && d.run ? "race" : d.runs || "no run"}>{weekDay(on)}</Title>
       {d.retest && <p className="mb-2 font-semibold">Test again: {d.retest}.</p>}
       {d.noRun && <p className="mb-2 font-semibold text-clay">▲ {d.noRun}</p>}
       {!d.in && <p className="text-ink-2">Outside the block.</p>}

@@ -40,11 +40,15 @@ export function UsualWeek({ plan }: { plan: PlanView }) {
             const why = plan.main.find((m) => m.day === i)?.why ?? [];
             const sessions = plan.days[i] ?? [];
             const run = plan.wishes.runs?.[i] ?? "";
+            const second = plan.wishes.second?.[i] ?? "";
             return (
               <li key={d} className="min-w-0 border-r border-rule px-1.5 py-2 text-[13px] last:border-r-0">
                 <p className="mb-1 flex justify-between gap-1">
                   <b className="text-[15px]">{d}</b>
-                  <span className="text-ink-2">{runName[run]}</span>
+                  <span className="text-ink-2">
+                    {runName[run]}
+                    {second && ` + ${runName[second]}`}
+                  </span>
                 </p>
                 {sessions.length === 0 && <p className="text-ink-2">free</p>}
                 {sessions.map((s) => (

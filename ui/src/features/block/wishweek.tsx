@@ -1,4 +1,6 @@
+import { useState } from "react";
 import { PlanningRace as race } from "../../api/limits";
+import { Tick } from "../../parts/tick";
 import { type Wishes, weekdays } from "./hooks";
 import type { SetWishes } from "./wishes";
 
@@ -9,6 +11,8 @@ const runKinds = [
   { value: "fast", label: "fast", title: "fast run" },
 ];
 
+type RunKind = "" | "easy" | "long" | "fast";
+
 const put = <T,>(list: readonly T[], i: number, v: T): T[] => list.map((x, k) => (k === i ? v : x));
 
 export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<string, string> }) {
@@ -16,6 +20,9 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
   const minutes = w.minutes ?? [];
   const prefer = w.prefer ?? [];
   const avoid = w.avoid ?? [];
+  const second = w.second ?? Array.from({ length: 7 }, () => "" as const);
+  const hours = w.hours ?? Array.from({ length: 7 }, () => null);
+  const [fixed, setFixed] = useState(second.some((x) => x !== "") || hours.some((x) => x != null));
   return (
     <fieldset>
       <legend className="mb-1 font-semibold">The week</legend>
@@ -47,7 +54,13 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
                   aria-label={`${d}: run`}
                   className="field min-h-9 px-2 py-1"
                   value={runs[i] ?? ""}
-                  onChange={(e) => set({ runs: put(runs, i, e.target.value) })}
+                  onChange={(e) =>
+                    set({
+                      runs: put(runs, i, e.target.value as RunKind),
+                      second: e.target.value ? second : put(second, i, ""),
+                      hours: e.target.value ? hours : put(hours, i, null),
+                    })
+                  }
                 >
                   {runKinds.map((k) => (
                     <option key={k.value} value={k.value}>
@@ -55,6 +68,35 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
                     </option>
                   ))}
                 </select>
+                {fixed && runs[i] && (
+                  <span className="mt-1 flex gap-1">
+                    <input
+                      aria-label={`${d}: hour the run starts`}
+                      className="field min-h-9 w-14 px-1.5 py-1"
+                      type="number"
+                      min={0}
+                      max={23}
+                      placeholder="h"
+                      aria-invalid={!!bad[`wishes.hours[${i}]`]}
+                      value={hours[i] ?? ""}
+                      onChange={(e) =>
+                        set({ hours: put(hours, i, e.target.value === "" ? null : Number(e.target.value)) })
+                      }
+                    />
+                    <select
+                      aria-label={`${d}: second run`}
+                      className="field min-h-9 min-w-0 flex-1 px-1.5 py-1"
+                      value={second[i] ?? ""}
+                      onChange={(e) => set({ second: put(second, i, e.target.value as RunKind) })}
+                    >
+                      {runKinds.map((k) => (
+                        <option key={k.value} value={k.value}>
+                          {k.value ? `then ${k.value}` : "one run"}
+                        </option>
+                      ))}
+                    </select>
+                  </span>
+                )}
               </td>
               <td className="py-1 pr-2">
                 <input
@@ -90,8 +132,40 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
           ))}
         </tbody>
       </table>
+      <div className="mt-2 flex flex-wrap items-center gap-x-5 gap-y-2">
+        <Tick
+          label="Fixed hours, or two runs on a day"
+          on={fixed}
+          onChange={(on) => {
+            setFixed(on);
+            if (!on) set({ second: second.map(() => ""), hours: hours.map(() => null), later: undefined });
+          }}
+        />
+        {second.some((x) => x !== "") && (
+          <label className="flex items-center gap-2 text-[14px]">
+            Second runs start at
+            <input
+              type="number"
+              min={0}
+              max={23}
+              placeholder="18"
+              className="field min-h-9 w-16 px-1.5 py-1"
+              value={w.later ?? ""}
+              onChange={(e) => set({ later: e.target.value === "" ? undefined : Number(e.target.value) })}
+            />
+            o'clock
+          </label>
+        )}
+      </div>
       {Object.entries(bad)
-        .filter(([k]) => k.startsWith("wishes.minutes") || k.startsWith("wishes.runs"))
+        .filter(
+          ([k]) =>
+            k.startsWith("wishes.minutes") ||
+            k.startsWith("wishes.runs") ||
+            k.startsWith("wishes.second") ||
+            k.startsWith("wishes.hours") ||
+            k.startsWith("wishes.later"),
+        )
         .map(([k, x]) => (
           <p key={k} className="text-[14px] text-clay">
             ▲ {x}

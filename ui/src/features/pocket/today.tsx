@@ -24,7 +24,7 @@ export type Go =
   | { to: "more" }
   | { to: "care" };
 
-const runName: Record<string, string> = { easy: "Easy run", long: "Long run", fast: "Fast run" };
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 
 /** What now: the morning, the sessions, the run, the ramp, what rests and why. */
 export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
@@ -125,7 +125,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
         {run && (
           <Card>
             <p className="flex items-baseline justify-between gap-3">
-              <b className="display text-[19px]">{day?.race ? "Race" : runName[run]}</b>
+              <b className="display text-[19px]">{day?.race ? "Race" : capital(day?.runs || `${run} run`)}</b>
               <button
                 type="button"
                 className="underline underline-offset-4"

@@ -18,7 +18,7 @@ export function Week({ p }: { p: Ready }) {
           >
             <p className="flex justify-between gap-3">
               <b>{d.on === p.today ? "Today" : weekDay(d.on)}</b>
-              <span className="text-ink-2">{d.race ? "race" : d.run ? `${d.run} run` : "no run"}</span>
+              <span className="text-ink-2">{d.race ? "race" : d.runs || "no run"}</span>
             </p>
             {d.runNote && <p className="text-[15px] text-clay">▲ {d.runNote}</p>}
             {list.map((s) => (
