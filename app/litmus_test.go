@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app/block"
+	"notchback/app/daily"
 	"notchback/app/input"
 	"notchback/app/intake"
 	"notchback/core/body"
@@ -83,5 +84,68 @@ func TestAHardFloorIsSaid(t *testing.T) {
 		ramp, err := r.a.Ramp(ctx, r.act, runner.ID)
 		require.NoError(t, err)
 		assert.Equal(t, floor == "hard", slices.Contains(ramp.Cautions, planning.OnHardFloor), floor)
+	}
+}
+
+// An injured runner tries the whole once; the block lists how it felt, the best first,
+// and what felt worse is left out with one press.
+func TestTheFirstTryKeepsWhatFeltBest(t *testing.T) {
+	r := newRig(t, 21)
+	r.at(start+1, 9)
+	r.putDay(start+1, input.DayInput{Readings: []input.PlaceReading{{Zone: "heel", Side: body.Left, FirstStep: ptr(3)}}})
+	b, err := r.a.CurrentBlock(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	assert.Empty(t, b.Tried, "nothing was done yet")
+	var ids []string
+	pains := map[string]int{}
+	for _, p := range b.Prescriptions {
+		for _, w := range b.Weeks {
+			for _, d := range w.Days {
+				for _, s := range d.Sessions {
+					for _, x := range s.Doses {
+						if x.PrescriptionID == p.ID && s.Kind == planning.Main && !slices.Contains(ids, p.ID) {
+							ids = append(ids, p.ID)
+						}
+					}
+				}
+			}
+		}
+	}
+	require.GreaterOrEqual(t, len(ids), 2)
+	in := daily.SessionInput{On: start + 1}
+	for i, id := range ids[:2] {
+		for _, side := range body.Sides {
+			in.Items = append(in.Items, daily.ItemInput{PrescriptionID: id, Side: side, Pain: ptr(2 - 2*i), Done: ptr(1.0), Compensated: ptr(0.0)})
+		}
+		for _, p := range b.Prescriptions {
+			if p.ID == id {
+				pains[p.Ladder] = 2 - 2*i
+			}
+		}
+	}
+	r.at(start+1, 18)
+	_, err = r.a.LogSession(ctx, r.act, "", b.ID, in)
+	require.NoError(t, err)
+	now, err := r.a.Block(ctx, r.act, b.ID)
+	require.NoError(t, err)
+	b = &now
+	require.Len(t, b.Tried, 2)
+	assert.Zero(t, pains[b.Tried[0].Ladder])
+	assert.True(t, b.Tried[0].Keep)
+	assert.Equal(t, 2, pains[b.Tried[1].Ladder])
+	assert.False(t, b.Tried[1].Keep)
+	assert.Equal(t, "up to 2 of 10", b.Tried[1].Words)
+	out := b.Tried[1].Ladder
+	done, err := r.a.ChangeBlock(ctx, r.act, b.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "leave-out", Ladder: out, Reason: "the rest felt better"}, Revision: b.Revision})
+	require.NoError(t, err)
+	assert.Empty(t, done.Block.Tried, "one left has nothing to be compared with")
+	for _, w := range done.Block.Weeks {
+		for _, d := range w.Days {
+			for _, s := range d.Sessions {
+				for _, x := range s.Doses {
+					assert.False(t, d.On > done.Block.Today && x.Ladder == out)
+				}
+			}
+		}
 	}
 }

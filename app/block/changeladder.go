@@ -1,6 +1,7 @@
 package block
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -44,6 +45,7 @@ func (a *Blocks) changeLadder(ctx context.Context, tx *store.Tx, f *record.Frame
 	if len(c.Days) == 0 {
 		c.Days = append(c.Days, f.Plan.Layout.Main...)
 	}
+	defer func() { c.Days = roomFor(f, *c) }()
 	out.Consequences = append(out.Consequences, fmt.Sprintf("%s begins with %s", n.To.Name, words.Notch(n.To.At(n.Start.Notch))))
 	week := max(1, int(f.Today-f.Start.Monday())/7+1)
 	ch := planning.Choice{Ladder: n.To.ID, Start: n.Start, FromWeek: week}
@@ -68,4 +70,36 @@ func (a *Blocks) changeLadder(ctx context.Context, tx *store.Tx, f *record.Frame
 		f.Pegs[added.ID][side] = &store.Peg{PrescriptionID: added.ID, Side: string(side), Notch: n.Start.Notch}
 	}
 	return nil
+}
+
+// roomFor finds days for a changed ladder that break nothing: its own where they do, else
+// those of the block's main sessions that keep most of its own and most of its times. A
+// routine of the block takes its place and its minutes of a day like a ladder. Where no
+// day does, its own stay, and what they break is said.
+func roomFor(f *record.Frame, c input.BlockChange) []int {
+	own := planning.DaysOf(c.Days...)
+	room := own | planning.DaysOf(f.Plan.Layout.Main...)
+	type way struct {
+		days planning.Days
+		cost int
+	}
+	var ways []way
+	for m := planning.Days(1); m <= room; m++ {
+		if m&^room != 0 || m.Len() > own.Len() {
+			continue
+		}
+		ways = append(ways, way{m, 3*(own.Len()-m.Len()) + (m &^ own).Len()})
+	}
+	slices.SortStableFunc(ways, func(a, b way) int { return cmp.Compare(a.cost, b.cost) })
+	was := f.Changes
+	defer func() { f.Changes = was }()
+	for _, w := range ways {
+		c.Days = w.days.List()
+		f.Changes = slices.Clone(was)
+		var look ChangedBlock
+		if consider(f, c, &look); len(look.Broken) == 0 {
+			return c.Days
+		}
+	}
+	return own.List()
 }

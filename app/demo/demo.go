@@ -291,7 +291,19 @@ func (l *loader) give(ctx context.Context, blockID, routine string) error {
 		return err
 	}
 	today := int(l.today - l.today.Monday())
-	_, err = l.a.ChangeBlock(ctx, l.act, b.ID, block.ChangeInput{BlockChange: input.BlockChange{Kind: "routine", Routine: routine, Days: []int{today, (today + 3) % 7}, Reason: "on these days"}, Revision: b.Revision, Insist: true})
+	in := block.ChangeInput{BlockChange: input.BlockChange{Kind: "routine", Routine: routine, Days: []int{today, (today + 3) % 7}}, Revision: b.Revision, Preview: true}
+	for _, also := range []int{3, 2, 4, 1, 5, 6} {
+		in.Days = []int{today, (today + also) % 7}
+		look, err := l.a.ChangeBlock(ctx, l.act, b.ID, in)
+		if err != nil {
+			return err
+		}
+		if len(look.Broken) == 0 {
+			break
+		}
+	}
+	in.Preview, in.Insist, in.Reason = false, true, "on these days"
+	_, err = l.a.ChangeBlock(ctx, l.act, b.ID, in)
 	return err
 }
 

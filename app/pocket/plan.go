@@ -355,7 +355,7 @@ func (out *Plan) sitting(f *record.Frame, on day.Date, s view.SessionView, ahead
 		it := Item{PrescriptionID: p.ID, Ladder: d.Ladder, Name: d.Name, Purpose: l.Purpose, Effort: l.Effort, Note: d.Note, Limits: d.Limits, Sides: []ItemSide{}}
 		n, _ := f.NotchOn(p, body.Left, on)
 		it.Together = n.Together() && d.Same
-		it.Walk = l.Purpose == catalogue.ForStrength
+		it.Walk = planning.Walked(l)
 		it.SlowerAt, it.EndsAt, it.EndsAll = adjust.SlowerFrom, adjust.EndsFrom, true
 		if l.Purpose == catalogue.ForRelease { // a spot that is pressed may be sore
 			it.SlowerAt, it.EndsAt, it.EndsAll = adjust.EndsFrom, int(safety.SevereAt), false

@@ -39,6 +39,38 @@ func (f *Frame) NextViews() []NextView {
 	return out
 }
 
+// TriedView is how a ladder felt when an injured runner tried the whole.
+type TriedView struct {
+	Ladder string `json:"ladder"`
+	Name   string `json:"name"`
+	Words  string `json:"words"`
+	Keep   bool   `json:"keep" doc:"Among what felt best"`
+}
+
+// TriedViews say how the first try of an injured runner's block felt, the best first.
+func (f *Frame) TriedViews() []TriedView {
+	out := []TriedView{}
+	if f.Block.EndedAt != nil {
+		return out
+	}
+	var tried []course.Tried
+	for _, it := range f.Items {
+		p := f.PrescriptionOf(it.PrescriptionID)
+		if p.ID == "" || it.Done == nil || *it.Done == 0 || f.Ladders[p.ID].Part != nil || f.LeftOut(p.Ladder, f.Today) != "" {
+			continue
+		}
+		t := course.Tried{Ladder: p.Ladder, On: app.DateOf(it.On), Walk: it.Litmus}
+		if it.Pain != nil {
+			t.Pain = *it.Pain
+		}
+		tried = append(tried, t)
+	}
+	for _, x := range course.FirstTry(f.Hurts(), f.Start, f.Today, tried) {
+		out = append(out, TriedView{x.Ladder, f.Name(x.Ladder), words.Tried(x), x.Keep})
+	}
+	return out
+}
+
 // QuietWord is said when nothing hurt for a week; "" otherwise.
 func (f *Frame) QuietWord() string {
 	since, ok := f.Book.QuietWeek()

@@ -116,7 +116,7 @@ func BlockOf(f *record.Frame) (Block, error) {
 		out.Prescriptions = append(out.Prescriptions, v)
 	}
 	out.Weeks, out.Routines, out.Nexts = WeeksOf(f), routineViews(f), f.NextViews()
-	out.Quiet, out.Ends = f.QuietWord(), f.EndWord()
+	out.Quiet, out.Ends, out.Tried = f.QuietWord(), f.EndWord(), f.TriedViews()
 	return out, nil
 }
 

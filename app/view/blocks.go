@@ -206,6 +206,7 @@ type Block struct {
 	Main          []MainDay              `json:"main" nullable:"false"`
 	Routines      []RoutineView          `json:"routines" nullable:"false" doc:"Small sessions given whole"`
 	Nexts         []record.NextView      `json:"nexts" nullable:"false" doc:"Ladders that may give way to the next of their path"`
+	Tried         []record.TriedView     `json:"tried" nullable:"false" doc:"How the first try of an injured runner felt, the best first; empty where none stands"`
 	Quiet         string                 `json:"quiet,omitempty" doc:"Said after a week without pain"`
 	Ends          string                 `json:"ends,omitempty" doc:"What follows the block, in its last week"`
 	Changes       []ChangeView           `json:"changes" nullable:"false" doc:"Moves and edits, newest first"`

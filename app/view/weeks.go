@@ -130,7 +130,7 @@ func SessionViews(f *record.Frame, on day.Date) []SessionView {
 				d.Limits = strings.Join(f.LimitWords(p, side), "; ")
 			}
 			v.Doses = append(v.Doses, d)
-			if s.Kind == planning.Main && f.Ladders[p.ID].Purpose == catalogue.ForStrength && on >= f.Today && f.Hurts() {
+			if on >= f.Today && planning.WalkStands(s.Kind, f.Ladders[p.ID], f.Hurts()) {
 				v.Litmus = words.Litmus
 			}
 			if s.Kind != planning.Drill && s.Kind != planning.Exposure && !n.Dose.Spread {

@@ -320,6 +320,7 @@ type Choice struct {
 	Ceiling  int             `json:"ceiling" doc:"The highest notch that nothing closes"`
 	Locks    []Lock          `json:"locks" nullable:"false" doc:"What closes the notch above"`
 	Swaps    []Swap          `json:"swaps" nullable:"false"`
+	After    string          `json:"after,omitempty" doc:"The lengthening ladder it follows in the same session"`
 	FromWeek int             `json:"fromWeek" doc:"One newly added loading ladder a week"`
 	Instead  string          `json:"instead,omitempty" doc:"What it stands in for, and why"`
 	Notes    []string        `json:"notes" nullable:"false"`

@@ -169,7 +169,7 @@ func (h *chooser) follow(r remedy, for_ string) {
 	}
 	n := len(h.chosen)
 	if h.along(r.Steer, RoleControl, for_) && len(h.chosen) > n {
-		h.chosen[n].Notes = append(h.chosen[n].Notes, "After lengthening, in the same session.")
+		h.chosen[n].After = h.chosen[n-1].Ladder
 		h.chosen[n].Spare = true
 	}
 }

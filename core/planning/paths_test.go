@@ -197,6 +197,18 @@ func TestWhatEveryPlanHolds(t *testing.T) {
 				}), "control follows lengthening for %s: %v", f.Factor, ids(p))
 			}
 		}
+		for _, ch := range p.Choices {
+			if ch.After == "" {
+				continue
+			}
+			for d := range 7 {
+				for _, sit := range p.Days[d] {
+					if slices.Contains(sit.Ladders, ch.Ladder) && !slices.Contains(sit.Ladders, ch.After) {
+						require.True(t, slices.ContainsFunc(ch.Notes, func(n string) bool { return strings.HasPrefix(n, "Right after ") }), "%s stands without %s on day %d, and says nothing of it", ch.Ladder, ch.After, d)
+					}
+				}
+			}
+		}
 		if has := ids(p); slices.Contains(has, "calf-straight") && safety.IsOpen(e.Gates, safety.SingleLegCalf) {
 			bent := slices.Contains(has, "calf-bent") || slices.Contains(has, "calf-bent-floor")
 			left := slices.ContainsFunc(p.Left, func(l Left) bool { return strings.HasPrefix(l.Ladder, "calf-bent") })

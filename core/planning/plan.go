@@ -324,6 +324,48 @@ func (p *Proposal) small() {
 	p.fill(ids)
 }
 
+// follower is the control that follows a lengthening ladder and may be done daily.
+func (p *Proposal) follower(range_ string) (Choice, bool) {
+	i := slices.IndexFunc(p.Choices, func(c Choice) bool { return c.After == range_ })
+	if i < 0 {
+		return Choice{}, false
+	}
+	it := item(p.Choices[i], 7)
+	return p.Choices[i], !it.Gap48 && !it.Heavy && !it.Spring && p.Choices[i].Place != catalogue.PlaceRun && p.Choices[i].Place != catalogue.PlaceDay
+}
+
+// apart reports a sitting that holds a ladder without the one before it.
+func (p *Proposal) apart(ladder, before string) bool {
+	for d := range p.Days {
+		for _, s := range p.Days[d] {
+			if slices.Contains(s.Ladders, ladder) && !slices.Contains(s.Ladders, before) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+const afterInSession = "After lengthening, in the same session."
+
+// together says of each control ladder where the lengthening before it stands: in the
+// same sitting, or in the few minutes of the day, which then come right before.
+func (p *Proposal) together() {
+	for i := range p.Choices {
+		c := &p.Choices[i]
+		if c.After == "" {
+			continue
+		}
+		note, other := afterInSession, "Right after "+p.ByLadder[c.After].Name+": where that stands in another sitting or on another day, do it just before this."
+		if p.apart(c.Ladder, c.After) {
+			note, other = other, note
+		}
+		c.Notes = slices.DeleteFunc(slices.Clone(c.Notes), func(n string) bool { return n == note || n == other })
+		c.Notes = append(c.Notes, note)
+		p.ByLadder[c.Ladder] = *c
+	}
+}
+
 func (p *Proposal) layOut(e Evidence) {
 	w := p.Wishes.Week
 	if p.Wishes.Small {
@@ -335,8 +377,13 @@ func (p *Proposal) layOut(e Evidence) {
 	var microIDs []string
 	budget := false
 	for _, ch := range p.Choices {
+		if slices.Contains(microIDs, ch.Ladder) {
+			continue // came in with the ladder it follows
+		}
 		switch {
 		case ch.Place == catalogue.PlaceRun || ch.Place == catalogue.PlaceDay:
+		case ch.After != "" && ch.Place == catalogue.PlaceMicro && slices.ContainsFunc(items, func(i Item) bool { return i.Ladder == ch.After }):
+			items = append(items, item(ch, w.Sessions)) // where the lengthening stands
 		case ch.Place == catalogue.PlaceMicro && w.Micro:
 			s := item(ch, 7).Seconds
 			if micro+s > microSeconds {
@@ -346,6 +393,10 @@ func (p *Proposal) layOut(e Evidence) {
 			}
 			micro += s
 			microIDs = append(microIDs, ch.Ladder)
+			if next, ok := p.follower(ch.Ladder); ok && !slices.Contains(microIDs, next.Ladder) && micro+item(next, 7).Seconds <= microSeconds {
+				micro += item(next, 7).Seconds
+				microIDs = append(microIDs, next.Ladder)
+			}
 		default:
 			items = append(items, item(ch, w.Sessions))
 		}
@@ -377,6 +428,7 @@ func (p *Proposal) layOut(e Evidence) {
 		p.remark(Remark{ID: RemarkNoMicro, Days: days})
 	}
 	p.fill(microIDs)
+	p.together()
 }
 
 func (w Week) awayFrom(s School) bool { return s.Is(AskWhen) == WhenAway }

@@ -1,6 +1,7 @@
 package words
 
 import (
+	"fmt"
 	"strings"
 
 	"notchback/core/course"
@@ -19,6 +20,21 @@ func Exit(e planning.Exit, ladder, finding string) string {
 		return strings.ToLower(finding[:1]) + finding[1:] + ": the tests read ok now"
 	}
 	return ""
+}
+
+// Tried says how a ladder felt in the first try of a block.
+func Tried(f course.Felt) string {
+	s := "no pain"
+	if f.Pain > 0 {
+		s = fmt.Sprintf("up to %d of 10", f.Pain)
+	}
+	switch f.Walk {
+	case "better":
+		s += ", the walk was easier after it"
+	case "worse":
+		s += ", the walk hurt more after it"
+	}
+	return s
 }
 
 // NextWait says what keeps a change from being made today.

@@ -2552,6 +2552,8 @@ export interface components {
             startOn: string;
             /** Format: date */
             today: string;
+            /** @description How the first try of an injured runner felt, the best first; empty where none stands */
+            tried: components["schemas"]["TriedView"][];
             weeks: components["schemas"]["WeekView"][];
             wishes: components["schemas"]["PlanningWishes"];
         };
@@ -7939,6 +7941,13 @@ export interface components {
             right: components["schemas"]["TrialInput"][];
             /** @example knee-to-wall */
             test: string;
+        };
+        TriedView: {
+            /** @description Among what felt best */
+            keep: boolean;
+            ladder: string;
+            name: string;
+            words: string;
         };
         Turning: {
             /** @description Why it could not be turned */

@@ -11,7 +11,7 @@ import { AddLadder } from "./addladder";
 import { DaySide } from "./dayside";
 import { LadderRow } from "./ladder";
 import { MovePanel } from "./movepanel";
-import { Nexts, Words } from "./nexts";
+import { Nexts, Tried, Words } from "./nexts";
 import { Out } from "./out";
 import { Asks, Paused } from "./paused";
 import { LeftOut, Minimum, Phases, Says } from "./planside";
@@ -105,6 +105,7 @@ function Plan({ b }: { b: Block }) {
       <Paused list={b.paused} />
       <Words b={b} />
       <Nexts b={b} />
+      <Tried b={b} />
       <section aria-label="Ladders" className="mb-6">
         <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
         {here.map((p) => (

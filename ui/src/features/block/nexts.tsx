@@ -37,6 +37,55 @@ export function Nexts({ b }: { b: Block }) {
   );
 }
 
+/** The first try of an injured runner: the whole once, then what felt best stays. */
+export function Tried({ b }: { b: Block }) {
+  if (b.tried.length === 0) return null;
+  return (
+    <section aria-label="The first try" className="mb-6">
+      <Title aside="the whole once; what felt best stays">The first try</Title>
+      <ul className="grid gap-x-8 md:grid-cols-2">
+        {b.tried.map((t) => (
+          <TriedRow key={t.ladder} b={b} t={t} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function TriedRow({ b, t }: { b: Block; t: Block["tried"][number] }) {
+  const change = useChange(b);
+  return (
+    <li className="border-b border-rule py-2">
+      <div className="flex min-h-11 flex-wrap items-center justify-between gap-x-4">
+        <p>
+          <b>{t.name}</b>
+          <span className="block text-[14px] text-ink-2">{t.words}</span>
+        </p>
+        {t.keep ? (
+          <span className="text-pine">felt best: keep</span>
+        ) : (
+          <button
+            type="button"
+            className="btn"
+            aria-label={`Leave out ${t.name}`}
+            disabled={change.isPending}
+            onClick={() =>
+              change.mutate({
+                kind: "leave-out",
+                ladder: t.ladder,
+                reason: `the rest felt better in the first try (${t.words})`,
+              })
+            }
+          >
+            Leave out
+          </button>
+        )}
+      </div>
+      <ChangeError error={change.error} saving={change.isPending} />
+    </li>
+  );
+}
+
 function Row({ b, n }: { b: Block; n: Block["nexts"][number] }) {
   const change = useChange(b);
   return (
