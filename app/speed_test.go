@@ -174,7 +174,7 @@ func BenchmarkBench500(b *testing.B) {
 	const looks = 20
 	for range looks {
 		require.NoError(b, r.store.In(ctx, r.act.Practice, func(tx *store.Tx) error {
-			rows, err := tx.Bench(ctx, "", r.clock, r.clock)
+			rows, err := tx.Bench(ctx, "", nil, r.clock, r.clock)
 			require.Len(b, rows, 500)
 			return err
 		}))

@@ -201,7 +201,8 @@ func watch(t *testing.T, page *rod.Page, url string, width, height int, most tim
 		},
 	)()
 	require.NoError(t, proto.NetworkEnable{}.Call(p))
-	p.MustEvalOnNewDocument(`addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI));
+	p.MustEvalOnNewDocument(`try { localStorage.guide ??= '-1' } catch {} // the guided start has a test of its own
+		addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI));
 		window.inflight = 0; window.failed = 0; // requests under way, and those that found no line
 		const real = window.fetch;
 		window.fetch = (...a) => { inflight++; return real(...a).catch(e => { failed++; throw e }).finally(() => { inflight-- }) }`)

@@ -187,11 +187,42 @@ type BenchRow struct {
 	Reviewed      bool       `db:"reviewed"`
 	Unreviewed    *string    `db:"unreviewed"`
 	Heard         int        `db:"heard"`
+	Screenings    int        `db:"screenings"`
+	Clips         int        `db:"clips"`
+	Complaints    []byte     `db:"complaints"`
+	UsualStep     *int       `db:"usual_step"`
+	KgNow         *float64   `db:"mass_kg"`
+	WeeklyKm      *float64   `db:"weekly_km"`
 }
 
-// Bench lists the runners whose name matches by name with their open work.
+// BenchDay is what a runner told of a morning and ran on a day.
+type BenchDay struct {
+	Runner    string    `db:"runner_id"`
+	On        time.Time `db:"on_date"`
+	FirstStep *int      `db:"first_step"`
+	Metres    int       `db:"metres"`
+}
+
+// BenchDays lists the days with a reading or a run of several runners: the worst of a
+// morning's places and the metres run.
+func (tx *Tx) BenchDays(ctx context.Context, runners []string, from, to time.Time) ([]BenchDay, error) {
+	return all[BenchDay](ctx, tx, `WITH m AS (
+		SELECT runner_id, on_date, max(first_step)::int AS first_step FROM (
+			SELECT DISTINCT ON (runner_id, on_date, zone, side) runner_id, on_date, first_step FROM mornings
+			WHERE runner_id = ANY($1) AND on_date BETWEEN $2 AND $3 ORDER BY runner_id, on_date, zone, side, rev DESC) x
+		GROUP BY runner_id, on_date),
+	k AS (
+		SELECT runner_id, on_date, sum(metres)::int AS metres FROM (
+			SELECT DISTINCT ON (id) id, runner_id, on_date, metres, removed, what FROM runs
+			WHERE runner_id = ANY($1) ORDER BY id, rev DESC) x
+		WHERE NOT removed AND what = 'run' AND on_date BETWEEN $2 AND $3 GROUP BY runner_id, on_date)
+	SELECT coalesce(m.runner_id, k.runner_id) AS runner_id, coalesce(m.on_date, k.on_date) AS on_date, m.first_step, coalesce(k.metres, 0)::int AS metres
+	FROM m FULL JOIN k ON k.runner_id = m.runner_id AND k.on_date = m.on_date ORDER BY 1, 2`, runners, from, to)
+}
+
+// Bench lists the runners whose name matches by name with their open work, or one of them.
 // today is the practice's date, reviewing the Monday of the week that is due.
-func (tx *Tx) Bench(ctx context.Context, search string, today, reviewing time.Time) ([]BenchRow, error) {
+func (tx *Tx) Bench(ctx context.Context, search string, runner *string, today, reviewing time.Time) ([]BenchRow, error) {
 	return all[BenchRow](ctx, tx, `SELECT r.id, r.name, r.goal, r.birth,
 		(SELECT max(on_date) FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NOT NULL) AS last_screening,
 		(SELECT id FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id AND finished_at IS NULL ORDER BY created_at DESC LIMIT 1) AS open_screening,
@@ -205,10 +236,15 @@ func (tx *Tx) Bench(ctx context.Context, search string, today, reviewing time.Ti
 		st.body AS state, c.until AS clearance, c.flag AS clearance_for,
 		EXISTS (SELECT 1 FROM reviews_done d WHERE d.practice_id = r.practice_id AND d.runner_id = r.id AND d.monday = $3) AS reviewed,
 		(SELECT why FROM unreviewed u WHERE u.practice_id = r.practice_id AND u.runner_id = r.id) AS unreviewed,
-		(SELECT count(*) FROM pocket_reports h WHERE h.practice_id = r.practice_id AND h.runner_id = r.id AND h.told_at IS NULL) AS heard
+		(SELECT count(*) FROM pocket_reports h WHERE h.practice_id = r.practice_id AND h.runner_id = r.id AND h.told_at IS NULL) AS heard,
+		(SELECT count(*) FROM screenings s WHERE s.practice_id = r.practice_id AND s.runner_id = r.id) AS screenings,
+		(SELECT count(*) FROM clips c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.state = 'ready') AS clips,
+		(SELECT t.body->'complaints' FROM screening_parts t JOIN screenings s ON s.practice_id = t.practice_id AND s.id = t.screening_id
+			WHERE t.practice_id = r.practice_id AND s.runner_id = r.id AND t.part = 'talk' ORDER BY s.on_date DESC, s.created_at DESC, t.rev DESC LIMIT 1) AS complaints,
+		r.intake_first_step AS usual_step, r.mass_kg, r.weekly_km
 		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
 		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $2 AND $2::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
-		WHERE r.name ILIKE '%' || $1 || '%' ORDER BY lower(r.name), r.id`, search, today, reviewing)
+		WHERE r.name ILIKE '%' || $1 || '%' AND ($4::uuid IS NULL OR r.id = $4) ORDER BY lower(r.name), r.id`, search, today, reviewing, runner)
 }
 
 // JournalEntry is one line of a runner's journal.

@@ -10,25 +10,71 @@ import (
 	"notchback/app"
 	"notchback/app/record"
 	"notchback/core/adjust"
+	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/planning"
+	"notchback/core/screening"
 	"notchback/store"
 )
 
 // BenchItem is one runner on the bench with what is next.
 type BenchItem struct {
-	ID            string     `json:"id"`
-	Name          string     `json:"name"`
-	Goal          string     `json:"goal"`
-	Age           *int       `json:"age,omitempty"`
-	LastScreening *day.Date  `json:"lastScreening,omitempty" format:"date"`
-	LastLog       *day.Date  `json:"lastLog,omitempty" format:"date"`
-	BlockWeek     *int       `json:"blockWeek,omitempty" doc:"Week of the present block, from 1"`
-	BlockWeeks    *int       `json:"blockWeeks,omitempty"`
-	Heard         int        `json:"heard" doc:"What came from the runner's phone since a coach last looked"`
-	Phases        []string   `json:"phases" nullable:"false" doc:"Where each region stands, since when"`
-	Next          NextStep   `json:"next"`
-	More          []NextStep `json:"more" nullable:"false" doc:"What else there is"`
+	ID            string        `json:"id"`
+	Name          string        `json:"name"`
+	Goal          string        `json:"goal"`
+	Age           *int          `json:"age,omitempty"`
+	LastScreening *day.Date     `json:"lastScreening,omitempty" format:"date"`
+	LastLog       *day.Date     `json:"lastLog,omitempty" format:"date"`
+	BlockWeek     *int          `json:"blockWeek,omitempty" doc:"Week of the present block, from 1"`
+	BlockWeeks    *int          `json:"blockWeeks,omitempty"`
+	Heard         int           `json:"heard" doc:"What came from the runner's phone since a coach last looked"`
+	Phases        []string      `json:"phases" nullable:"false" doc:"Where each region stands, since when"`
+	Group         Group         `json:"group" enum:"now,review,waiting,silent,well" doc:"What there is to do"`
+	Hurts         []record.Hurt `json:"hurts" nullable:"false" doc:"Places that hurt"`
+	Days          []Day         `json:"days" nullable:"false" doc:"The last fourteen days, oldest first"`
+	Usual         *float64      `json:"usual,omitempty" doc:"First steps as usual, 0 to 10"`
+	Next          NextStep      `json:"next"`
+	More          []NextStep    `json:"more" nullable:"false" doc:"What else there is"`
+}
+
+// Day is a morning and a day's running, as the bench draws them.
+type Day struct {
+	On        day.Date `json:"on" format:"date"`
+	FirstStep *int     `json:"firstStep,omitempty" doc:"The worst of the morning's places; nothing where it is not known"`
+	Metres    int      `json:"metres"`
+	Above     bool     `json:"above,omitempty" doc:"Well above the usual"`
+}
+
+// BenchDays is how many days the bench draws.
+const BenchDays = 14
+
+// Group is what there is to do for a runner.
+type Group string
+
+// The groups, in the order of the bench.
+const (
+	Now     Group = "now"     // can't wait
+	Reviews Group = "review"  // decisions wait for the coach
+	Silent  Group = "silent"  // nothing came for days
+	Waiting Group = "waiting" // tests or a plan are missing
+	Well    Group = "well"    // nothing to do
+)
+
+var groupOrder = []Group{Now, Reviews, Silent, Waiting, Well}
+
+// groupOf sorts a runner's most urgent step into a group.
+func groupOf(n NextStep) Group {
+	switch {
+	case n.Loud:
+		return Now
+	case n.Kind == "silent":
+		return Silent
+	case slices.Contains([]string{"retest", "finish-screening", "plan", "screen", "block-over", "clearance"}, n.Kind):
+		return Waiting
+	case slices.Contains([]string{"none", "quiet", "limit", "paused"}, n.Kind):
+		return Well
+	}
+	return Reviews
 }
 
 // NextStep is what a runner needs from the coach, with the reason.
@@ -64,22 +110,122 @@ type BenchPage struct {
 // Bench returns the runners whose name has search in it, those who need the coach
 // first of all pages, and page counting from 0.
 func (a *Overview) Bench(ctx context.Context, act app.Actor, search string, page int) (BenchPage, error) {
-	var rows []store.BenchRow
 	out := BenchPage{Items: []BenchItem{}}
 	today := a.Today(act)
-	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
-		rows, err = tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), today.Time(), record.ReviewMonday(today).Time())
-		return err
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		rows, err := tx.Bench(ctx, strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(search), nil, today.Time(), record.ReviewMonday(today).Time())
+		if err != nil {
+			return err
+		}
+		list := items(rows, today)
+		sortByUrgency(list)
+		out.Total = len(list)
+		from := min(len(list), BenchSize*max(0, page))
+		out.Items = append(out.Items, list[from:min(len(list), from+BenchSize)]...)
+		return draw(ctx, tx, out.Items, today)
 	})
-	if err != nil {
-		return out, err
+	return out, err
+}
+
+// Bar is what stands at the head of every page of a runner.
+type Bar struct {
+	BenchItem
+	Screenings    int      `json:"screenings"`
+	Clips         int      `json:"clips"`
+	OpenScreening string   `json:"openScreening,omitempty" doc:"One that is not finished"`
+	MassKg        *float64 `json:"massKg,omitempty"`
+	WeeklyKm      *float64 `json:"weeklyKm,omitempty"`
+}
+
+// Bar returns the head of a runner's pages.
+func (a *Overview) Bar(ctx context.Context, act app.Actor, runner string) (Bar, error) {
+	var out Bar
+	today := a.Today(act)
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		rows, err := tx.Bench(ctx, "", &runner, today.Time(), record.ReviewMonday(today).Time())
+		if err != nil {
+			return err
+		}
+		if len(rows) == 0 {
+			return app.ErrNotFound
+		}
+		r := rows[0]
+		list := items(rows, today)
+		if err := draw(ctx, tx, list, today); err != nil {
+			return err
+		}
+		out = Bar{BenchItem: list[0], Screenings: r.Screenings, Clips: r.Clips, MassKg: r.KgNow, WeeklyKm: r.WeeklyKm}
+		if r.OpenScreening != nil {
+			out.OpenScreening = *r.OpenScreening
+		}
+		return nil
+	})
+	return out, err
+}
+
+// draw fills in the last fourteen days of runners.
+func draw(ctx context.Context, tx *store.Tx, list []BenchItem, today day.Date) error {
+	ids := make([]string, len(list))
+	at := map[string]int{}
+	first := today - BenchDays + 1
+	for i := range list {
+		ids[i], at[list[i].ID] = list[i].ID, i
+		list[i].Days = make([]Day, BenchDays)
+		for k := range list[i].Days {
+			list[i].Days[k].On = first + day.Date(k)
+		}
 	}
+	days, err := tx.BenchDays(ctx, ids, first.Time(), today.Time())
+	for _, d := range days {
+		x := &list[at[d.Runner]].Days[app.DateOf(d.On)-first]
+		x.FirstStep, x.Metres = d.FirstStep, d.Metres
+		if usual := list[at[d.Runner]].Usual; d.FirstStep != nil && usual != nil {
+			x.Above = adjust.Jumped(body.Pain(*d.FirstStep), *usual)
+		}
+	}
+	return err
+}
+
+// hurtsOf are the places that hurt: as the running block knows them, else as the last
+// screening was told.
+func hurtsOf(r store.BenchRow, st record.BenchState) []record.Hurt {
+	if r.BlockID != nil && st.Hurts != nil {
+		return st.Hurts
+	}
+	out := []record.Hurt{}
+	var told []screening.Complaint
+	if len(r.Complaints) == 0 || json.Unmarshal(r.Complaints, &told) != nil {
+		return out
+	}
+	for _, c := range told {
+		h := record.Hurt{Zone: c.Zone, Side: c.Side, Name: c.Zone.Name()}
+		for _, p := range []*body.Pain{c.Now, c.FirstSteps} {
+			if p != nil {
+				h.Pain = max(h.Pain, int(*p))
+			}
+		}
+		out = append(out, h)
+	}
+	return out
+}
+
+func items(rows []store.BenchRow, today day.Date) []BenchItem {
 	list := make([]BenchItem, len(rows))
 	for i, r := range rows {
 		steps := nextSteps(r, today)
+		var st record.BenchState
+		_ = json.Unmarshal(r.State, &st) // one that can't be read is among the steps
 		it := BenchItem{
 			ID: r.ID, Name: r.Name, Goal: r.Goal, LastScreening: app.DatePtr(r.LastScreening), LastLog: app.DatePtr(r.LastLog),
 			BlockWeeks: r.BlockWeeks, Next: steps[0], More: steps[1:], Phases: phaseWords(r), Heard: r.Heard,
+			Group: groupOf(steps[0]), Hurts: hurtsOf(r, st), Days: []Day{},
+		}
+		switch {
+		case r.BlockID != nil && len(r.State) > 0:
+			it.Usual = &st.Usual
+		case r.UsualStep != nil:
+			usual := float64(*r.UsualStep)
+			it.Usual = &usual
 		}
 		if b := app.DatePtr(r.Birth); b != nil {
 			age := day.Age(*b, today)
@@ -91,11 +237,7 @@ func (a *Overview) Bench(ctx context.Context, act app.Actor, search string, page
 		}
 		list[i] = it
 	}
-	sortByUrgency(list)
-	out.Total = len(list)
-	from := min(len(list), BenchSize*max(0, page))
-	out.Items = append(out.Items, list[from:min(len(list), from+BenchSize)]...)
-	return out, nil
+	return list
 }
 
 // phaseWords say where the regions of a runner with a block stand, those alike
@@ -184,7 +326,7 @@ func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 		add("limit", "Left out of the plan while it stands", strings.Join(flags, ", "))
 	}
 	if len(st.Flares) > 0 && r.BlockID != nil {
-		add("flare", "A flare: nothing that loads it until three quiet mornings", strings.Join(st.Flares, ", "))
+		add("flare", "Flare: no loading of this area until three quiet mornings", strings.Join(st.Flares, ", "))
 	} else if r.Halted > 0 {
 		add("stopped", "A ladder is stopped; look at the mornings", app.Plural(r.Halted, "side stands", "sides stand")+" stopped")
 	}
@@ -243,7 +385,7 @@ func nextSteps(r store.BenchRow, today day.Date) []NextStep {
 
 func sortByUrgency(items []BenchItem) {
 	slices.SortStableFunc(items, func(a, b BenchItem) int {
-		return cmp.Compare(urgency[a.Next.Kind], urgency[b.Next.Kind])
+		return cmp.Or(cmp.Compare(slices.Index(groupOrder, a.Group), slices.Index(groupOrder, b.Group)), cmp.Compare(urgency[a.Next.Kind], urgency[b.Next.Kind]))
 	})
 }
 

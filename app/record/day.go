@@ -291,7 +291,9 @@ func (f *Frame) Caps() []string {
 		if names[what] == nil {
 			order = append(order, what)
 		}
-		names[what] = append(names[what], x.Name)
+		if !slices.Contains(names[what], x.Name) {
+			names[what] = append(names[what], x.Name)
+		}
 	}
 	for _, what := range order {
 		out = append(out, what+" ("+strings.Join(names[what], ", ")+").")

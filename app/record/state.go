@@ -7,11 +7,13 @@ import (
 	"slices"
 
 	"notchback/app"
+	"notchback/core/body"
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/planning"
 	"notchback/core/safety"
+	"notchback/core/screening"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -55,6 +57,16 @@ type BenchState struct {
 	Ends    string           `json:"ends,omitempty"`   // the last week of the block
 	Moved   []string         `json:"moved,omitempty"`  // regions whose phase changed lately
 	Again   []string         `json:"again,omitempty"`  // left out four weeks ago
+	Hurts   []Hurt           `json:"hurts"`            // the places that hurt
+	Usual   float64          `json:"usual,omitempty"`  // first steps as usual
+}
+
+// Hurt is a place that hurts, with what was told of it last.
+type Hurt struct {
+	Zone screening.Zone `json:"zone"`
+	Side body.Side      `json:"side,omitempty" enum:"left,right,"`
+	Pain int            `json:"pain" doc:"Of the last reading, 0–10"`
+	Name string         `json:"name"`
 }
 
 // OpenedFor is how long the bench shows that a gate opened, in days.
@@ -113,10 +125,13 @@ func (a *Book) keepState(ctx context.Context, tx *store.Tx, f *Frame) error {
 			s.Paused = append(s.Paused, x.Name)
 		}
 	}
+	s.Hurts, s.Usual = f.hurts(), f.B0
 	s.Phases = NextPhases(old.Phases, f)
 	f.Phased = SinceOf(s.Phases)
 	for _, x := range f.flares() {
-		s.Flares = append(s.Flares, x.Name+" since "+x.Since.Words())
+		if t := x.Name + " since " + x.Since.Words(); !slices.Contains(s.Flares, t) {
+			s.Flares = append(s.Flares, t)
+		}
 	}
 	_, s.Warning = f.NextWeek()
 	if adv := f.Advice(); adv.ID != load.AsPlanned && adv.ID != load.NotKnown {
@@ -144,6 +159,24 @@ func (a *Book) keepState(ctx context.Context, tx *store.Tx, f *Frame) error {
 		return err
 	}
 	return tx.PutState(ctx, f.Runner.ID, body)
+}
+
+// hurts are the places that hurt, with the worst of their last reading.
+func (f *Frame) hurts() []Hurt {
+	out := []Hurt{}
+	for _, c := range f.Book.Complaints() {
+		h := Hurt{Zone: c.Zone, Side: c.Side, Name: c.Zone.Name()}
+		if n := len(c.Readings); n > 0 {
+			last := c.Readings[n-1]
+			for _, p := range []*body.Pain{last.FirstStep, last.Rest} {
+				if p != nil {
+					h.Pain = max(h.Pain, int(*p))
+				}
+			}
+		}
+		out = append(out, h)
+	}
+	return out
 }
 
 // phaseState is the phase of a region and since when it is in it.

@@ -21,6 +21,7 @@ type LoadDay struct {
 	Metres    int                                        `json:"metres"`
 	Short     float64                                    `json:"short" doc:"EWMA over 7 days, metres a day"`
 	Long      float64                                    `json:"long" doc:"EWMA over 28 days"`
+	Times     float64                                    `json:"times,omitempty" doc:"A run that jumped: how many times the longest of the 30 days before"`
 	FirstStep *int                                       `json:"firstStep,omitempty"`
 	Rest      *int                                       `json:"rest,omitempty"`
 	RunPain   *int                                       `json:"runPain,omitempty"`
@@ -101,6 +102,9 @@ func LoadOf(k *record.Desk, weeks int) LoadView {
 		i := int(on - warm)
 		x := LoadDay{On: on, Metres: int(daily[i]), Short: math.Round(short[i]), Long: math.Round(long[i]), FirstStep: record.WorstOf(g.Mornings, on, record.FirstStepOf), Rest: record.WorstOf(g.Mornings, on, record.RestOf),
 			Dose: map[body.Tissue]map[load.Component]float64{}, Peak: map[body.Tissue]map[load.Component]float64{}}
+		if times, ok := load.Jumped(g.Runs, on); ok {
+			x.Times = math.Round(100*times) / 100
+		}
 		for _, r := range g.Runs {
 			if r.On == on && r.Pain != nil && (x.RunPain == nil || *r.Pain > *x.RunPain) {
 				x.RunPain = r.Pain
@@ -289,7 +293,7 @@ func (v *LoadView) events(g *record.Gathered, f *record.Frame, d *record.Dossier
 		}
 	}
 	for _, s := range flags {
-		add(s.Since, "flag", string(s.Flag))
+		add(s.Since, "flag", words.Flag(s))
 	}
 	shoe := ""
 	for i, r := range g.Runs {

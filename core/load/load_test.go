@@ -305,3 +305,19 @@ func TestUsualCadenceIsTheMiddleOfFourWeeks(t *testing.T) {
 	assert.Equal(t, 3, n)
 	assert.InDelta(t, 166, c, 1e-9)
 }
+
+// A run is a jump where it is well over the longest of the thirty days before it.
+func TestARunThatJumped(t *testing.T) {
+	runs := []Run{{On: 100, Metres: 10000}, {On: 110, Metres: 15000}, {On: 112, Metres: 10500}, {On: 160, Metres: 12000}}
+	_, ok := Jumped(runs, 100)
+	assert.False(t, ok, "nothing to compare with")
+	times, ok := Jumped(runs, 110)
+	assert.True(t, ok)
+	assert.InDelta(t, 1.5, times, 1e-9)
+	_, ok = Jumped(runs, 112)
+	assert.False(t, ok, "shorter than the longest")
+	_, ok = Jumped(runs, 160)
+	assert.False(t, ok, "48 days later there is nothing within thirty days")
+	_, ok = Jumped(runs, 111)
+	assert.False(t, ok, "no run that day")
+}

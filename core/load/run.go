@@ -261,18 +261,37 @@ func LongestOf(runs []Run, on day.Date) Long {
 		if r.On < on.Monday() || r.On > on || r.Metres == 0 {
 			continue
 		}
-		longest := 0
-		for _, o := range runs {
-			if o.On < r.On && int(r.On-o.On) <= longestDays {
-				longest = max(longest, o.Metres)
-			}
-		}
-		l := Long{r.On, r.Metres, longest, CompareRun(r.Metres, longest)}
+		l := compared(runs, r)
 		if out.Metres == 0 || worst[l.Class] > worst[out.Class] || worst[l.Class] == worst[out.Class] && ratio(l) > ratio(out) {
 			out = l
 		}
 	}
 	return out
+}
+
+// compared sets a run against the longest of the 30 days before it.
+func compared(runs []Run, r Run) Long {
+	longest := 0
+	for _, o := range runs {
+		if o.On < r.On && int(r.On-o.On) <= longestDays {
+			longest = max(longest, o.Metres)
+		}
+	}
+	return Long{r.On, r.Metres, longest, CompareRun(r.Metres, longest)}
+}
+
+// Jumped returns the run of a day that is a jump against the longest of the 30 days
+// before it, and how many times that it is; false where none is.
+func Jumped(runs []Run, on day.Date) (times float64, ok bool) {
+	for _, r := range runs {
+		if r.On != on || r.Metres == 0 {
+			continue
+		}
+		if l := compared(runs, r); l.Class == Spike {
+			times, ok = max(times, ratio(l)), true
+		}
+	}
+	return times, ok
 }
 
 func ratio(l Long) float64 {

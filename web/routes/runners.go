@@ -30,6 +30,9 @@ func runnersRoutes(r *Routes) {
 	}) (view.Runner, error) {
 		return r.House.AddRunner(ctx, act, in.Key, in.Body)
 	})
+	route(r, get("/api/runners/{id}/bar", "getBar", "What stands at the head of every page of a runner"), func(ctx context.Context, act app.Actor, in *api.ByID) (bench.Bar, error) {
+		return r.House.Bar(ctx, act, in.ID)
+	})
 	route(r, get("/api/runners/{id}", "getRunner", "One runner"), func(ctx context.Context, act app.Actor, in *api.ByID) (view.Runner, error) {
 		return r.House.Runner(ctx, act, in.ID)
 	})

@@ -1015,6 +1015,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runners/{id}/bar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands at the head of every page of a runner */
+        get: operations["getBar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners/{id}/block": {
         parameters: {
             query?: never;
@@ -2393,6 +2410,58 @@ export interface components {
             words: string;
             zone: string;
         };
+        Bar: {
+            /** Format: int64 */
+            age?: number;
+            /**
+             * Format: int64
+             * @description Week of the present block, from 1
+             */
+            blockWeek?: number;
+            /** Format: int64 */
+            blockWeeks?: number;
+            /** Format: int64 */
+            clips: number;
+            /** @description The last fourteen days, oldest first */
+            days: components["schemas"]["Day"][];
+            goal: string;
+            /**
+             * @description What there is to do
+             * @enum {string}
+             */
+            group: "now" | "review" | "waiting" | "silent" | "well";
+            /**
+             * Format: int64
+             * @description What came from the runner's phone since a coach last looked
+             */
+            heard: number;
+            /** @description Places that hurt */
+            hurts: components["schemas"]["Hurt"][];
+            id: string;
+            /** Format: date */
+            lastLog?: string;
+            /** Format: date */
+            lastScreening?: string;
+            /** Format: double */
+            massKg?: number;
+            /** @description What else there is */
+            more: components["schemas"]["NextStep"][];
+            name: string;
+            next: components["schemas"]["NextStep"];
+            /** @description One that is not finished */
+            openScreening?: string;
+            /** @description Where each region stands, since when */
+            phases: string[];
+            /** Format: int64 */
+            screenings: number;
+            /**
+             * Format: double
+             * @description First steps as usual, 0 to 10
+             */
+            usual?: number;
+            /** Format: double */
+            weeklyKm?: number;
+        };
         BarefootRampIn: {
             /** @description All others are open */
             closed?: components["schemas"]["ClosedGate"][] | null;
@@ -2452,12 +2521,21 @@ export interface components {
             blockWeek?: number;
             /** Format: int64 */
             blockWeeks?: number;
+            /** @description The last fourteen days, oldest first */
+            days: components["schemas"]["Day"][];
             goal: string;
+            /**
+             * @description What there is to do
+             * @enum {string}
+             */
+            group: "now" | "review" | "waiting" | "silent" | "well";
             /**
              * Format: int64
              * @description What came from the runner's phone since a coach last looked
              */
             heard: number;
+            /** @description Places that hurt */
+            hurts: components["schemas"]["Hurt"][];
             id: string;
             /** Format: date */
             lastLog?: string;
@@ -2469,6 +2547,11 @@ export interface components {
             next: components["schemas"]["NextStep"];
             /** @description Where each region stands, since when */
             phases: string[];
+            /**
+             * Format: double
+             * @description First steps as usual, 0 to 10
+             */
+            usual?: number;
         };
         BenchPage: {
             items: components["schemas"]["BenchItem"][];
@@ -3336,6 +3419,19 @@ export interface components {
         CurrentBlock: {
             block?: components["schemas"]["Block"];
         };
+        Day: {
+            /** @description Well above the usual */
+            above?: boolean;
+            /**
+             * Format: int64
+             * @description The worst of the morning's places; nothing where it is not known
+             */
+            firstStep?: number;
+            /** Format: int64 */
+            metres: number;
+            /** Format: date */
+            on: string;
+        };
         DayInput: {
             /** @description Safety questions asked because something is new */
             answers?: components["schemas"]["SafetyAnswers"];
@@ -3896,6 +3992,17 @@ export interface components {
         Gone: {
             deleted: boolean;
         };
+        Hurt: {
+            name: string;
+            /**
+             * Format: int64
+             * @description Of the last reading, 0–10
+             */
+            pain: number;
+            /** @enum {string} */
+            side?: "left" | "right" | "";
+            zone: string;
+        };
         ImportResult: {
             /**
              * Format: int64
@@ -4186,6 +4293,11 @@ export interface components {
              * @description EWMA over 7 days, metres a day
              */
             short: number;
+            /**
+             * Format: double
+             * @description A run that jumped: how many times the longest of the 30 days before
+             */
+            times?: number;
         };
         LoadEvent: {
             /** @enum {string} */
@@ -12558,6 +12670,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getBar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bar"];
                 };
             };
             /** @description Unauthorized */

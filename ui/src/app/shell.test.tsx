@@ -27,6 +27,7 @@ const { Shell } = await import("./shell");
 
 beforeEach(() => {
   localStorage.clear();
+  localStorage.setItem("guide", "-1");
   asked.length = 0;
   vi.stubGlobal("matchMedia", () => ({ matches: false }));
   client.setQueryData(["me"], {

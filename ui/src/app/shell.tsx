@@ -8,6 +8,7 @@ import { nonce } from "../nonce";
 import { dropDrafts, unsent } from "../parts/drafts";
 import { sign, useKeys } from "../parts/keys";
 import { Logo } from "../parts/marks";
+import { GuideStrip, useGuide } from "./guide";
 
 export function useTheme(): [string, () => void] {
   const [theme, setTheme] = useState(
@@ -32,6 +33,7 @@ export function Shell() {
   const me = useMe();
   const [theme, flip] = useTheme();
   const go = useNavigate();
+  const guide = useGuide();
   const [waiting, setWaiting] = useState(0);
   const stay = useRef<HTMLButtonElement>(null);
   useEffect(() => {
@@ -53,7 +55,7 @@ export function Shell() {
   return (
     <>
       <a href="#main" className="btn absolute -top-20 left-2 z-50 focus:top-2">
-        To the content
+        Skip to content
       </a>
       <header
         data-shell
@@ -77,6 +79,9 @@ export function Shell() {
           </NavLink>
         </nav>
         <div className="ml-auto flex items-center gap-1 py-1 text-[14px]">
+          <button type="button" className="btn-quiet" onClick={guide.call}>
+            Guide
+          </button>
           <span className="mr-2 hidden text-ink-2 md:inline">
             {me.data?.name} · {me.data?.practice}
           </span>
@@ -121,6 +126,7 @@ export function Shell() {
         </div>
       )}
       <main id="main" tabIndex={-1} className="mx-auto max-w-[1280px] px-4 py-5 outline-none md:px-7">
+        <GuideStrip guide={guide} />
         <Outlet />
         <ScrollRestoration nonce={nonce} />
       </main>

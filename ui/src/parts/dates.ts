@@ -5,6 +5,12 @@ const long = new Intl.DateTimeFormat("en-GB", {
   month: "short",
   timeZone: "UTC",
 });
+const whole = new Intl.DateTimeFormat("en-GB", {
+  weekday: "long",
+  day: "numeric",
+  month: "long",
+  timeZone: "UTC",
+});
 const stamp = new Intl.DateTimeFormat("en-GB", {
   day: "numeric",
   month: "short",
@@ -20,6 +26,8 @@ export const dayYear = (iso: string, today: string) =>
   iso.slice(0, 4) === today.slice(0, 4) ? dayMonth(iso) : `${dayMonth(iso)} ${iso.slice(0, 4)}`;
 /** "Tue 12 Nov" */
 export const weekDay = (iso: string) => long.format(at(iso)).replace(",", "");
+/** "Tuesday 12 November" */
+export const longDay = (iso: string) => whole.format(at(iso)).replace(",", "");
 /** "12 Nov, 18:04" in the device's own time */
 export const moment = (iso: string) => stamp.format(new Date(iso));
 /** The date some days later. */

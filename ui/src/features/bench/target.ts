@@ -1,9 +1,10 @@
 import type { Schema } from "../../api/client";
 
-type Item = Schema["BenchItem"];
+export type Item = Schema["BenchItem"];
 
 /** Where the next step of a runner is taken. */
 export function target(i: Item): string {
+  const runner = `/runners/${i.id}`;
   switch (i.next.kind) {
     case "finish-screening":
       return `/screenings/${i.next.screening}`;
@@ -12,11 +13,10 @@ export function target(i: Item): string {
     case "flare":
       return `/review/${i.id}`;
     case "ask":
-      return `/runners/${i.id}/log#day`;
-    case "unreviewed":
-      return `/runners/${i.id}`;
-    case "care":
+      return `${runner}/log#day`;
     case "retest":
+      return `${runner}/screenings`;
+    case "care":
     case "paused":
     case "change":
     case "phase":
@@ -27,20 +27,51 @@ export function target(i: Item): string {
     case "flag":
     case "gate":
     case "clearance":
-      return i.blockWeek ? `/runners/${i.id}/block` : `/runners/${i.id}`;
+      return i.blockWeek ? `${runner}/block` : runner;
     case "spike":
     case "no-running":
-      return `/runners/${i.id}/runs`;
+      return `${runner}/runs`;
     case "tender":
     case "relook":
-      return `/runners/${i.id}/ramp`;
+      return `${runner}/ramp`;
     case "silent":
-      return `/runners/${i.id}/log`;
+      return `${runner}/log`;
     case "plan":
     case "block-ends":
     case "block-over":
-      return `/runners/${i.id}/plan`;
+      return `${runner}/plan`;
     default:
-      return `/runners/${i.id}`;
+      return runner;
   }
 }
+
+const actions: Record<string, string> = {
+  care: "What to do",
+  flag: "Clearance",
+  ask: "Ask now",
+  unreviewed: "Open",
+  flare: "Look at the week",
+  stopped: "Look at the block",
+  tender: "Look at the ramp",
+  "no-running": "Look at the runs",
+  gate: "See what opened",
+  decide: "Review",
+  review: "Review",
+  change: "Decide",
+  spike: "Talk kilometres",
+  silent: "Log or write",
+  retest: "Test again",
+  phase: "Check the plan",
+  paused: "See what is paused",
+  relook: "Look again",
+  again: "Look at the block",
+  "block-ends": "Plan what follows",
+  "block-over": "Plan what follows",
+  clearance: "Clearance",
+  "finish-screening": "Go on screening",
+  plan: "Plan the block",
+  screen: "Screen",
+};
+
+/** What the button of a row says. */
+export const action = (i: Item) => actions[i.next.kind] ?? "Open";

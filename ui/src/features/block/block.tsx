@@ -6,6 +6,7 @@ import { CarePage } from "../../parts/care";
 import { dayMonth } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { Title } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { AddLadder } from "./addladder";
 import { DaySide } from "./dayside";
@@ -54,11 +55,7 @@ function Plan({ b }: { b: Block }) {
   if (b.care)
     return (
       <>
-        <h1 className="mb-4">
-          <Link to={`/runners/${b.runnerId}`} className="hover:underline">
-            {b.runnerName}
-          </Link>
-        </h1>
+        <RunnerHead id={b.runnerId} name={b.runnerName} here="plan" quiet />
         <CarePage care={b.care} />
         <p className="mb-3 text-ink-2">
           The block stands still: its sheet, its calendar and its days say the same. A clearance is noted with
@@ -79,26 +76,21 @@ function Plan({ b }: { b: Block }) {
     );
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${b.runnerId}`} className="hover:underline">
-            {b.runnerName}
-          </Link>
-        </h1>
-        <p className="mr-auto text-ink-2">
-          Block, {dayMonth(b.startOn)} to {dayMonth(b.endOn)}
-        </p>
-        <Link className="btn btn-main" to={`/runners/${b.runnerId}/log`}>
-          Log a session
-        </Link>
+      <RunnerHead
+        id={b.runnerId}
+        name={b.runnerName}
+        here="plan"
+        page={`Block, ${dayMonth(b.startOn)} to ${dayMonth(b.endOn)}`}
+        quiet
+      >
         <Link className="btn" to={`/review/${b.runnerId}`}>
-          Review
+          Review the week
         </Link>
         <Link className="btn" to={`/runners/${b.runnerId}/plan`}>
           Plan again
         </Link>
         <Out b={b} />
-      </div>
+      </RunnerHead>
       <Asks list={b.asks} runner={b.runnerId} />
       <FlagList b={b} />
       <Caps b={b} />
@@ -106,7 +98,16 @@ function Plan({ b }: { b: Block }) {
       <Words b={b} />
       <Nexts b={b} />
       <Tried b={b} />
-      <section aria-label="Ladders" className="mb-6">
+      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
+        <div className="min-w-0">
+          <Weeks b={b} day={day} onDay={setDay} onMove={carried} />
+        </div>
+        <div>
+          {move && <MovePanel b={b} m={move} done={() => setMove(null)} />}
+          <DaySide b={b} on={day} onMove={carried} />
+        </div>
+      </div>
+      <section aria-label="Ladders" className="mt-6 mb-6">
         <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
         {here.map((p) => (
           <LadderRow key={p.id} p={p} b={b} />
@@ -119,22 +120,27 @@ function Plan({ b }: { b: Block }) {
       <Routines b={b} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
         <div className="min-w-0">
-          <Weeks b={b} day={day} onDay={setDay} onMove={carried} />
+          <Phases phases={b.phases} moved={b.phaseMoved} since={b.phaseSince} />
           <Changed b={b} />
         </div>
         <div>
-          {move && <MovePanel b={b} m={move} done={() => setMove(null)} />}
-          <DaySide b={b} on={day} onMove={carried} />
           <Mornings b={b} />
           <Gates b={b} />
         </div>
       </div>
-      <div className="mt-8">
-        <Phases phases={b.phases} moved={b.phaseMoved} since={b.phaseSince} />
-        <LeftOut left={b.left} />
-        <Minimum minimum={b.minimum} />
-        <Says says={b.says} cautions={b.cautions} />
-      </div>
+      <details className="mt-4 border-t-2 border-ink pt-2">
+        <summary className="min-h-8">
+          <b>Notes on the plan</b>{" "}
+          <span className="text-ink-2">
+            what was considered but not included, five minutes a day, cautions
+          </span>
+        </summary>
+        <div className="mt-3">
+          <LeftOut left={b.left} />
+          <Minimum minimum={b.minimum} />
+          <Says says={b.says} cautions={b.cautions} />
+        </div>
+      </details>
     </>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../../api/client";
 import { Title } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading } from "../../parts/states";
 import { capital } from "../shelf/hooks";
 import type { School } from "../shelf/schools";
@@ -35,13 +36,11 @@ function Compare({ id, v }: { id: string; v: Schema["WishesView"] }) {
   const differ = v.questions.filter((q) => is(a, q) !== is(b, q));
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>{both.data?.a.runnerName ?? "Two schools"}</h1>
-        <p className="text-ink-2">the same runner under two schools</p>
-        <Link className="btn-quiet ml-auto" to={`/runners/${id}/plan`}>
-          to the plan
+      <RunnerHead id={id} name={both.data?.a.runnerName} here="plan" page="Two schools compared" slim>
+        <Link className="btn" to={`/runners/${id}/plan`}>
+          Back to the plan
         </Link>
-      </div>
+      </RunnerHead>
       {both.error && <Failed error={both.error} retry={() => void both.refetch()} />}
       {both.data && (
         <section aria-label="What differs" className="mb-6">

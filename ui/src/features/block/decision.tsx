@@ -57,7 +57,7 @@ function useAnswer(ds: Fold, path: "/api/decisions/{id}/accept" | "/api/decision
   });
 }
 
-export function DecisionLine({ ds, p }: { ds: Fold; p: Prescription }) {
+export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; short?: boolean }) {
   const [changing, setChanging] = useState(false);
   const d = ds[0];
   const side = ds.length > 1 ? "both" : d.side;
@@ -78,7 +78,7 @@ export function DecisionLine({ ds, p }: { ds: Fold; p: Prescription }) {
       </p>
       <p>{d.move}</p>
       <p className="text-ink-2">
-        {d.because}
+        {short ? (d.because.split("; ")[0] ?? "") : d.because}
         {d.state === "overridden" && `; you chose notch ${d.answerNotch}: ${d.answerReason}`}
       </p>
       {open && d.barred && <p className="text-clay first-letter:uppercase">{d.barred}</p>}

@@ -70,7 +70,7 @@ export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
       <div className="grid content-start gap-2">
         {p.latest.length === 0 && <p className="text-[14px] text-ink-2">No session yet.</p>}
         {folded(p.latest).map((ds) => (
-          <DecisionLine key={ds[0].id} ds={ds} p={p} />
+          <DecisionLine key={ds[0].id} ds={ds} p={p} short />
         ))}
       </div>
       {b && editing && (

@@ -1,14 +1,17 @@
 import { Link } from "react-router";
 import type { Schema } from "../../api/client";
-import { SideName, Title } from "../../parts/marks";
+import { SideName } from "../../parts/marks";
 
 /** What is not done as it stands today, and why; the notch is kept. */
 export function Paused({ list }: { list: readonly Schema["PausedView"][] }) {
   if (list.length === 0) return null;
   return (
-    <section aria-label="Not done now" className="mb-6">
-      <Title aside="the notch is kept; it comes back by rule or as an offer">Not done now</Title>
-      <ul>
+    <details className="mb-5 border-l-4 border-edge bg-paper px-4 py-2" aria-label="Not done now">
+      <summary>
+        <b>Not done now:</b> {[...new Set(list.map((p) => p.name))].join(", ")}.{" "}
+        <span className="text-ink-2">The notch is kept.</span>
+      </summary>
+      <ul className="mt-2">
         {list.map((p) => (
           <li
             key={`${p.ladder}${p.side}`}
@@ -26,7 +29,7 @@ export function Paused({ list }: { list: readonly Schema["PausedView"][] }) {
           </li>
         ))}
       </ul>
-    </section>
+    </details>
   );
 }
 

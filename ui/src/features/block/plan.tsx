@@ -3,6 +3,7 @@ import { Link, useParams } from "react-router";
 import { Problem, type Schema } from "../../api/client";
 import { useDraft } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { usePreview, useWishes, type Wishes } from "./hooks";
 import { PlanBody } from "./planbody";
@@ -29,29 +30,23 @@ function Desk({ id, v }: { id: string; v: Schema["WishesView"] }) {
   const refused = error instanceof Problem && Object.keys(bad).length === 0;
   if (refused && !plan)
     return (
-      <Empty title="No plan yet">
-        <p>{error.message}</p>
-        <Link className="btn mt-3" to={`/runners/${id}`}>
-          To the runner
-        </Link>
-      </Empty>
+      <>
+        <RunnerHead id={id} here="plan" page="Plan a block" />
+        <Empty title="No plan yet">
+          <p>{error.message}</p>
+        </Empty>
+      </>
     );
   if (!plan) return error ? <Failed error={error} /> : <Loading what="the plan" />;
   const set = (part: Partial<Wishes>) => draft.set({ ...draft.value, ...part });
   const changed = JSON.stringify(draft.value) !== JSON.stringify(v.wishes);
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${id}`} className="hover:underline">
-            {plan.runnerName}
-          </Link>
-        </h1>
-        <p className="text-ink-2">Plan a block</p>
-        <Link className="btn-quiet ml-auto" to={`/runners/${id}/schools`}>
-          compare schools
+      <RunnerHead id={id} name={plan.runnerName} here="plan" page="Plan a block">
+        <Link className="btn" to={`/runners/${id}/schools`}>
+          Compare schools
         </Link>
-      </div>
+      </RunnerHead>
       <div className="grid gap-x-9 gap-y-8 lg:grid-cols-[22rem_minmax(0,1fr)]">
         <section aria-label="Week and wishes" className="lg:border-r lg:border-rule lg:pr-7">
           <WishesForm

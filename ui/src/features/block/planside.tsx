@@ -73,7 +73,7 @@ export function LeftOut({ left }: { left: PlanView["left"] }) {
   if (left.length === 0) return null;
   return (
     <section aria-label="Left out" className="mb-6">
-      <Title>Looked at and left out</Title>
+      <Title>Considered but not included</Title>
       <ul>
         {left.map((l) => (
           <li

@@ -5,6 +5,7 @@ import { useBlock } from "../../api/hooks";
 import { CarePage } from "../../parts/care";
 import { dayMonth } from "../../parts/dates";
 import { Drawing } from "../../parts/picture";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Empty, Failed, Loading } from "../../parts/states";
 
 /** The plan as it is printed: each week from a page of its own, for a runner without a phone. */
@@ -30,8 +31,7 @@ export function PrintView() {
   const s = sheet.data.sheet;
   return (
     <>
-      <div className="mb-5 flex flex-wrap items-center gap-4 print:hidden">
-        <h1 className="mr-auto">{s.title}</h1>
+      <RunnerHead id={id} here="plan" page={s.title} slim quiet>
         <button type="button" className="btn btn-main" onClick={() => print()}>
           Print {s.care ? "the page" : `${s.weeks.length} weeks`}
         </button>
@@ -41,7 +41,7 @@ export function PrintView() {
         <Link className="btn" to={`/runners/${id}/block`}>
           To the block
         </Link>
-      </div>
+      </RunnerHead>
       {s.care && <CarePage care={s.care} name={s.runner} />}
       {s.weeks.map((w) => (
         <Page key={w.heading} s={s} w={w} />

@@ -97,15 +97,23 @@ export function Changed({ b }: { b: Block }) {
 export function FlagList({ b }: { b: Block }) {
   const flags = b.flags.filter((f) => f.flag !== "F-OPEN"); // those ask at the top
   if (flags.length === 0) return null;
+  // One line for what is said of both sides since the same day.
+  const lines = new Map<string, { text: string; since: string; sides: Set<string> }>();
+  for (const f of flags) {
+    const key = f.text + f.since;
+    const line = lines.get(key) ?? { text: f.text, since: f.since, sides: new Set() };
+    line.sides.add(f.side || "both");
+    lines.set(key, line);
+  }
   return (
     <div role="alert" className="mb-5 border-l-4 border-clay bg-clay-wash p-4">
-      {flags.map((f) => (
-        <p key={`${f.flag}${f.since}${f.side}${f.zone}`}>
-          <b>
-            ▲ {f.flag}, {f.side ? (f.side === "both" ? "both sides" : f.side) : "both sides"}, since{" "}
-            {dayMonth(f.since)}.
-          </b>{" "}
-          {f.text}
+      {[...lines.values()].map((l) => (
+        <p key={l.text + l.since}>
+          <b>▲ {l.text}</b>{" "}
+          <span>
+            Since {dayMonth(l.since)},{" "}
+            {l.sides.size === 1 && !l.sides.has("both") ? [...l.sides][0] : "both sides"}.
+          </span>
         </p>
       ))}
     </div>

@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, need, type Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import { Select } from "../../parts/field";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Both } from "./screens";
 
@@ -35,17 +36,18 @@ export function BesideView() {
   const others = all.data.items.filter((c) => c.id !== id);
   return (
     <>
-      <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${one.data.runnerId}`} className="hover:underline">
-            {one.data.runnerName}
-          </Link>
-        </h1>
-        <p className="text-ink-2">Side by side</p>
-        <Link className="btn-quiet ml-auto" to={`/clips/${id}`}>
+      <RunnerHead
+        id={one.data.runnerId}
+        name={one.data.runnerName}
+        here="clips"
+        page="Two clips side by side"
+        slim
+        quiet
+      >
+        <Link className="btn-quiet" to={`/clips/${id}`}>
           {one.data.name} on the desk
         </Link>
-      </div>
+      </RunnerHead>
       <div className="mb-4 max-w-md">
         <Select
           label={`Beside ${one.data.name}, ${weekDay(one.data.on)}`}

@@ -4,6 +4,7 @@ import { api, need } from "../../api/client";
 import { useScreening } from "../../api/hooks";
 import { weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Bring } from "./bring";
 import { Row } from "./row";
@@ -25,17 +26,18 @@ export function ClipsView() {
   if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${s.data.runnerId}`} className="hover:underline">
-            {s.data.runnerName}
-          </Link>
-        </h1>
-        <p className="text-ink-2">Clips of the screening, {weekDay(s.data.on)}</p>
-        <Link className="btn-quiet ml-auto" to={`/screenings/${id}`}>
-          the screening
+      <RunnerHead
+        id={s.data.runnerId}
+        name={s.data.runnerName}
+        here="clips"
+        page={`Clips of the screening, ${weekDay(s.data.on)}`}
+        slim
+        quiet
+      >
+        <Link className="btn-quiet" to={`/screenings/${id}`}>
+          The screening
         </Link>
-      </div>
+      </RunnerHead>
       <Bring screening={id} />
       {list.data.items.length === 0 ? (
         <Empty title="No clip yet">

@@ -1,7 +1,8 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { api, need, Problem } from "../../api/client";
 import { useKeys } from "../../parts/keys";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { DayForm } from "../review/day";
 import { CadenceSection } from "./cadence";
@@ -67,7 +68,7 @@ function Ramps({ id, v }: { id: string; v: View }) {
               setAway(0);
             }}
           >
-            Back to what stands
+            Discard changes
           </button>
         )}
         {begun && !changed && <End onEnd={() => put.mutate({ terms, ended: true })} />}
@@ -83,23 +84,14 @@ function Ramps({ id, v }: { id: string; v: View }) {
   );
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${id}`} className="hover:underline">
-            {v.runnerName}
-          </Link>
-        </h1>
-        <p className="text-ink-2">Ramps: bare feet, cadence, cues</p>
-        <a className="btn-quiet ml-auto" href="#cadence">
-          cadence
+      <RunnerHead id={id} name={v.runnerName} here="ramps" page="Ramps: bare feet, cadence, cues">
+        <a className="btn-quiet" href="#cadence">
+          Cadence
         </a>
         <a className="btn-quiet" href="#cues">
-          cues
+          Cues
         </a>
-        <Link className="btn-quiet" to={`/runners/${id}/block`}>
-          the block
-        </Link>
-      </div>
+      </RunnerHead>
       <div
         className={`grid gap-x-9 gap-y-8 ${begun ? "lg:grid-cols-[minmax(0,1fr)_20rem]" : "lg:grid-cols-[20rem_minmax(0,1fr)]"}`}
       >

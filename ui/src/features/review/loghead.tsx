@@ -1,7 +1,7 @@
-import { Link } from "react-router";
 import type { Schema } from "../../api/client";
 import { plusDays, weekDay } from "../../parts/dates";
 import { Choice, Field, painScale } from "../../parts/field";
+import { RunnerHead } from "../../parts/runnerhead";
 import { agreed, type Line, type Prescription, type Row, type Typed } from "./model";
 
 type Block = Schema["Block"];
@@ -24,15 +24,13 @@ export function LogHead({
 }) {
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-3">
-        <div className="mr-auto">
-          <h1>
-            <Link to={`/runners/${b.runnerId}`} className="hover:underline">
-              {b.runnerName}
-            </Link>
-          </h1>
-          <p className="mt-1 text-ink-2">Log the session of {weekDay(on)}</p>
-        </div>
+      <RunnerHead
+        id={b.runnerId}
+        name={b.runnerName}
+        here="plan"
+        page={`Log the session of ${weekDay(on)}`}
+        slim
+      >
         <div className="flex gap-1">
           <button
             type="button"
@@ -65,7 +63,7 @@ export function LogHead({
         <button type="button" className="btn" onClick={allClean}>
           All done, all clean
         </button>
-      </div>
+      </RunnerHead>
       {waiting.length > 0 && (
         <p role="status" className="mb-3 flex flex-wrap items-center gap-2">
           Typed and not saved yet:

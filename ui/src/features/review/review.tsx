@@ -6,6 +6,7 @@ import { useBench, useKeepBlock } from "../../api/hooks";
 import { dayMonth } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { Title } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Empty, Failed, Loading, SaveState } from "../../parts/states";
 import { LadderRow } from "../block/ladder";
 import { FlagList } from "../block/state";
@@ -137,21 +138,19 @@ function One({
   const moving = b?.prescriptions.filter((p) => p.latest.length > 0 && !p.leftOut) ?? [];
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${id}`} className="hover:underline">
-            {v.runnerName}
-          </Link>
-        </h1>
-        <p className="mr-auto text-ink-2">
-          Week of {dayMonth(v.monday)}
-          {v.done && ", reviewed"} {place && `· ${place}`}
-        </p>
+      <RunnerHead
+        id={id}
+        name={v.runnerName}
+        here="plan"
+        slim
+        quiet
+        page={`Review of the week of ${dayMonth(v.monday)}${v.done ? ", reviewed" : ""}${place ? ` · ${place}` : ""}`}
+      >
         <button type="button" className="btn-quiet" onClick={() => setMonday(shift(v.monday, -7))}>
-          week before
+          Week before
         </button>
         <button type="button" className="btn" disabled={busy || !b} onClick={() => finish.mutate(false)}>
-          Done, accept nothing
+          Finish without accepting
         </button>
         <button
           type="button"
@@ -161,7 +160,7 @@ function One({
         >
           {proposed > 0 ? `Accept ${proposed}, next` : "Done, next"}
         </button>
-      </div>
+      </RunnerHead>
       <SaveState error={finish.error} saving={busy} />
       {left.length > 0 && (
         <div role="alert" className="mb-4 border-l-4 border-ink bg-paper p-3">

@@ -3,9 +3,12 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import * as z from "zod/mini";
 import { api, need, Problem, type Schema } from "../../api/client";
-import { useRunner } from "../../api/hooks";
+import { useMe, useRunner } from "../../api/hooks";
+import { dayMonth } from "../../parts/dates";
 import { Area, Field, painScale } from "../../parts/field";
 import { Chosen, chosen, typedNumber, useChecked } from "../../parts/form";
+import { Title } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { differences, Stale } from "./stale";
 
@@ -139,9 +142,39 @@ export function NewRunner() {
 export function EditRunner() {
   const { id = "" } = useParams();
   const r = useRunner(id);
+  const me = useMe();
   if (r.isPending) return <Loading what="the runner" />;
   if (r.error) return <Failed error={r.error} retry={() => void r.refetch()} />;
-  return <Edit key={id} runner={r.data} />;
+  return (
+    <>
+      <RunnerHead id={id} name={r.data.name} here="profile" />
+      {r.data.importedAt && (
+        <p className="mb-4 text-[14px] text-ink-2">
+          Imported on {dayMonth(r.data.importedAt.slice(0, 10))}, from {r.data.importedFrom} as the file says.
+          Clearances and waivers from there don’t count here; they stand in the journal.
+        </p>
+      )}
+      <div className="grid gap-x-10 gap-y-8 lg:grid-cols-[minmax(0,1fr)_18rem]">
+        <Edit key={id} runner={r.data} />
+        <section aria-label="Records">
+          <Title>Records</Title>
+          <p className="mb-2">
+            <a className="btn" href={`/api/runners/${id}/pack`} download>
+              Export this runner
+            </a>
+          </p>
+          <p className="mb-4 text-[14px] text-ink-2">
+            Everything known about this runner with clips and pictures, as one archive.
+          </p>
+          {me.data?.role === "owner" && (
+            <Link className="btn" to={`/practice/access?runner=${id}`}>
+              Who looked at this page
+            </Link>
+          )}
+        </section>
+      </div>
+    </>
+  );
 }
 
 function Edit({ runner }: { runner: Runner }) {
@@ -169,7 +202,6 @@ function Edit({ runner }: { runner: Runner }) {
     save.error instanceof Problem && save.error.status === 412 ? (save.error.value as Runner) : undefined;
   return (
     <form noValidate className="max-w-3xl" onSubmit={f.form.handleSubmit((body) => save.mutate(body))}>
-      <h1 className="mb-6">{base.name}</h1>
       {stale && (
         <Stale
           theirs={differences(typed(stale), f.form.getValues())}

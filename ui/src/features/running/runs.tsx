@@ -1,7 +1,8 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { useRunner } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading } from "../../parts/states";
 import { Allows } from "./allows";
 import { Bring } from "./bring";
@@ -27,13 +28,7 @@ export function RunsView() {
   const v = load.data;
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${id}`} className="hover:underline">
-            {runner.data.name}
-          </Link>
-        </h1>
-        <p className="mr-auto text-ink-2">Running</p>
+      <RunnerHead id={id} name={runner.data.name} here="running" page="Running, by week and day">
         <label className="flex items-center gap-2 text-[14px]">
           weeks
           <select
@@ -55,7 +50,7 @@ export function RunsView() {
         <a className="btn" href={`/api/runners/${id}/runs/files/tcx`} download>
           TCX
         </a>
-      </div>
+      </RunnerHead>
       <Allows v={v} id={id} />
       <Timeline v={v} />
       <div ref={setPlace} />

@@ -4,6 +4,7 @@ import type { Schema } from "../../api/client";
 import { useRunner, useScreenings, useTests } from "../../api/hooks";
 import { weekDay } from "../../parts/dates";
 import { SideName } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { SideNumber, SideScale } from "../../parts/spine";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Tick, withOrWithout } from "../../parts/tick";
@@ -35,14 +36,14 @@ export function CompareView() {
   );
   return (
     <>
-      <div className="mb-4 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${id}`} className="hover:underline">
-            {runner.data.name}
-          </Link>
-        </h1>
-        <p className="text-ink-2">Visits side by side, newest first</p>
-        <div className="ml-auto flex flex-wrap gap-x-4">
+      <RunnerHead
+        id={id}
+        name={runner.data.name}
+        here="screenings"
+        page="Visits side by side, newest first"
+        slim
+      >
+        <div className="flex flex-wrap gap-x-4">
           {visits.map((v) => (
             <Tick
               key={v.id}
@@ -52,7 +53,7 @@ export function CompareView() {
             />
           ))}
         </div>
-      </div>
+      </RunnerHead>
       <div className="grid grid-cols-2 border-y-2 border-ink md:grid-cols-[minmax(0,1fr)_13rem_minmax(0,1fr)]">
         <p className="px-3 py-1.5 md:flex md:justify-end">
           <SideName side="left" />

@@ -5,6 +5,7 @@ import { useOrigins, useScreening, useTests } from "../../api/hooks";
 import { weekDay } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { SideName } from "../../parts/marks";
+import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading } from "../../parts/states";
 import { Tick } from "../../parts/tick";
 import { setInches, useInches } from "../../parts/units";
@@ -75,30 +76,35 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
   const emergency = s.flags.some((f) => !f.cleared && f.level === "emergency");
   return (
     <>
-      <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
-        <h1>
-          <Link to={`/runners/${s.runnerId}`} className="hover:underline">
-            {s.runnerName}
-          </Link>
-        </h1>
-        <p className="text-ink-2">
-          Screening, {weekDay(s.on)}
-          {s.footwear && ` · ${s.footwear}`} ·{" "}
-          <span role="status">
-            {trials.offline
-              ? "no connection, kept here and sent again"
-              : trials.waiting > 0
-                ? "saving…"
-                : s.finished
-                  ? s.imported
-                    ? "finished elsewhere, imported"
-                    : "finished"
-                  : "saved"}
-          </span>
-        </p>
-        <p className="ml-auto flex flex-wrap items-center gap-x-3 text-[14px] text-ink-2">
+      <RunnerHead
+        id={s.runnerId}
+        name={s.runnerName}
+        here="screenings"
+        slim
+        quiet
+        page={
+          <>
+            Screening, {weekDay(s.on)}
+            <span className="text-[15px] font-normal text-ink-2">
+              {s.footwear && ` · ${s.footwear}`} ·{" "}
+              <span role="status">
+                {trials.offline
+                  ? "no connection, kept here and sent again"
+                  : trials.waiting > 0
+                    ? "saving…"
+                    : s.finished
+                      ? s.imported
+                        ? "finished elsewhere, imported"
+                        : "finished"
+                      : "saved"}
+              </span>
+            </span>
+          </>
+        }
+      >
+        <p className="flex flex-wrap items-center gap-x-3 text-[14px] text-ink-2">
           <Link className="btn-quiet" to={`/screenings/${s.id}/clips`}>
-            clips
+            Clips of this screening
           </Link>
           <Tick
             label="quick"
@@ -115,7 +121,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
             <kbd className="key">Enter</kbd> next trial <kbd className="key">?</kbd> all keys
           </span>
         </p>
-      </div>
+      </RunnerHead>
       <FlagBanner s={s} />
       <nav aria-label="Stations" className="mb-4 flex flex-wrap gap-x-4 border-b-2 border-ink">
         {stations.map((name) => (
