@@ -263,7 +263,7 @@ func (p *tab) signIn(email string) {
 	p.MustElement("input[type=email]").MustInput(email)
 	p.MustElement("input[type=password]").MustInput(demo.Password)
 	p.press(input.Enter)
-	p.MustElementR("h1", "Bench")
+	p.MustElementR("h1", "day |Bench")
 }
 
 // rest waits until nothing is asked of the server any more and what was answered is

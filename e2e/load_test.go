@@ -230,7 +230,7 @@ func TestAFlareFromFirstStepPainToTheWayBack(t *testing.T) {
 	p.MustElementR("button", "Add quiet holds").MustClick()
 	p.MustElement(`article[aria-label="Quiet holds"]`)
 	p.goTo("/")
-	p.sees("A flare: nothing that loads it until three quiet mornings")
+	p.sees("Flare: no loading of this area until three quiet mornings")
 	for range 4 {
 		morning("1")
 		ahead.Add(1)

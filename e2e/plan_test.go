@@ -168,12 +168,12 @@ func TestWhatIfAnswersEveryKey(t *testing.T) {
 	// No time at all: ways out are offered, the cheapest is taken with one press.
 	p.MustEval(`() => { for (const e of document.querySelectorAll('[aria-label$="free minutes"]')) { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, '6'); e.dispatchEvent(new Event('input', {bubbles: true})) } }`)
 	p.sees("This does not fit the week")
-	p.sees("Ways out")
+	p.sees("How to make it fit")
 	assert.True(t, p.MustElementR("button", "Make this block").MustProperty("disabled").Bool())
 	p.axe()
 	p.MustElement(`section[aria-label="The plan"] ul button`).MustClick()
 	p.sees("minutes a week")
-	p.MustElementR("button", "as it was").MustClick()
+	p.MustElementR("button", "Discard changes").MustClick()
 	p.MustWait(`() => !document.body.innerText.includes('What changes')`)
 }
 
@@ -206,7 +206,7 @@ func TestAPlanFromTheFindingsToThePaper(t *testing.T) {
 	p.sees("Bridge added")
 	p.axe()
 
-	p.MustElementR("button", "Take it along").MustClick()
+	p.MustElementR("button", "Export or share").MustClick()
 	p.sees("Calendar address")
 	p.axe()
 	for _, kind := range []string{"pdf", "ics", "csv"} {
@@ -298,8 +298,8 @@ func TestARunnerIsTakenAlongAndBroughtBack(t *testing.T) {
 	p := serve(t, true).open(t, 1280, 800)
 	p.allow("422", "400", "409")
 	p.signIn(demo.Email)
-	p.goTo(runnerPath("Oskar", "")(p))
-	p.MustElementR("a", "take everything along")
+	p.goTo(runnerPath("Oskar", "/edit")(p))
+	p.MustElementR("a", "Export this runner")
 	packed := p.MustEval(`async () => {
 		const b = new Uint8Array(await (await fetch(document.querySelector('a[href$="/pack"]').href)).arrayBuffer())
 		let s = ''

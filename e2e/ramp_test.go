@@ -30,7 +30,7 @@ func TestAWishARampAMonthAndAFlare(t *testing.T) {
 	p.sees("2 hours a day at home")
 	p.sees("Nothing is saved until it begins.")
 	p.MustElementR("button", "^Begin the ramp$").MustClick()
-	p.sees("Where the date moved")
+	p.sees("How the date has changed")
 	first := p.MustElementX(`//p[contains(., "if nothing goes wrong")]/b`).MustText()
 	p.axe()
 
@@ -112,7 +112,7 @@ func TestAWishARampAMonthAndAFlare(t *testing.T) {
 	p.answered(15)
 	p.sees("If so:")
 	p.sees("(now ")
-	p.MustElementR("button", "Back to what stands").MustClick()
+	p.MustElementR("button", "Discard changes").MustClick()
 	p.MustElementR("button", "end the ramp").MustClick()
 	p.MustElementR("button", "^End it$").MustClick()
 	p.sees("Begin the ramp")

@@ -84,7 +84,7 @@ func (in SessionInput) checkRoutine(f *record.Frame, bad *app.Invalid) {
 		sides[c.Side] = true
 		for _, v := range []float64{c.Before, c.After} {
 			if !(v >= 0 && v <= 30) {
-				bad.Add(path+"after", "%g cm can't be; expected 0 to 30", v)
+				bad.Add(path+"after", "expected 0 to 30 (you entered %g cm)", v)
 			}
 		}
 	}
@@ -103,7 +103,7 @@ func (in SessionInput) check(f *record.Frame) error {
 	}
 	if m := in.NextMorning; m != nil {
 		if *m < 0 || *m > body.PainMax {
-			bad.Add("nextMorning", "%d can't be; pain goes from 0 to 10", *m)
+			bad.Add("nextMorning", "pain must be 0 to 10 (you entered %d)", *m)
 		}
 		if in.On+1 > f.Today {
 			bad.Add("nextMorning", "that morning is still to come")
@@ -131,19 +131,19 @@ func (in SessionInput) check(f *record.Frame) error {
 			bad.Add(path+"side", "this notch is done one side at a time; log left and right")
 		}
 		if p := it.Pain; p != nil && (*p < 0 || *p > body.PainMax) {
-			bad.Add(path+"pain", "%d can't be; pain goes from 0 to 10", *p)
+			bad.Add(path+"pain", "pain must be 0 to 10 (you entered %d)", *p)
 		}
 		if d := it.Done; d != nil && (*d < 0 || *d > 1) {
-			bad.Add(path+"done", "%g can't be; expected a share from 0 to 1", *d)
+			bad.Add(path+"done", "expected a share from 0 to 1 (you entered %g)", *d)
 		}
 		if c := it.Compensated; c != nil && (*c < 0 || *c > 1) {
-			bad.Add(path+"compensated", "%g can't be; expected a share from 0 to 1", *c)
+			bad.Add(path+"compensated", "expected a share from 0 to 1 (you entered %g)", *c)
 		}
 		if c := it.CrampAt; c != nil && (*c < 1 || *c > 200) {
-			bad.Add(path+"crampAt", "%d can't be; expected a repetition from 1 to 200", *c)
+			bad.Add(path+"crampAt", "expected a repetition from 1 to 200 (you entered %d)", *c)
 		}
 		if p := it.SoreSpot; p != nil && (*p < 0 || *p > body.PainMax) {
-			bad.Add(path+"soreSpot", "%d can't be; expected 0 to 10", *p)
+			bad.Add(path+"soreSpot", "expected 0 to 10 (you entered %d)", *p)
 		}
 		for _, n := range []*int{it.SetsDone, it.RepsDone} {
 			if n != nil && (*n < 0 || *n > 300) {
@@ -151,7 +151,7 @@ func (in SessionInput) check(f *record.Frame) error {
 			}
 		}
 		if kg := it.LoadKg; kg != nil && (*kg < 0 || *kg > 500) {
-			bad.Add(path+"loadKg", "%g kg can't be; expected 0 to 500", *kg)
+			bad.Add(path+"loadKg", "expected 0 to 500 (you entered %g kg)", *kg)
 		}
 		for _, m := range it.Mistakes {
 			if p := f.PrescriptionOf(it.PrescriptionID); !f.Mistake(p, m) {
@@ -159,7 +159,7 @@ func (in SessionInput) check(f *record.Frame) error {
 			}
 		}
 		if r := it.Reserve; r != nil && (*r < 0 || *r > adjust.ReserveMost) {
-			bad.Add(path+"reserve", "%d can't be; expected 0 to %d", *r, adjust.ReserveMost)
+			bad.Add(path+"reserve", "expected 0 to %[2]d (you entered %[1]d)", *r, adjust.ReserveMost)
 		}
 	}
 	return bad.Or()
@@ -439,7 +439,7 @@ func (a *Daily) PutMorning(ctx context.Context, act app.Actor, runner string, on
 	today := a.Today(act)
 	var bad app.Invalid
 	if firstStep < 0 || firstStep > body.PainMax {
-		bad.Add("firstStep", "%d can't be; pain goes from 0 to 10", firstStep)
+		bad.Add("firstStep", "pain must be 0 to 10 (you entered %d)", firstStep)
 	}
 	if on > today {
 		bad.Add("on", "%s is in the future", on)

@@ -60,7 +60,7 @@ type RowHead struct {
 // near refuses a day that no record of a living runner has.
 func (m *importer) near(field string, d day.Date, later int) error {
 	if d < m.today-input.VisitsBack || d > m.today+day.Date(later) {
-		return app.Wrong(field, fmt.Sprintf("%s can't be; expected a day of the last twenty years", d))
+		return app.Wrong(field, fmt.Sprintf("expected a day of the last twenty years (you entered %s)", d))
 	}
 	return nil
 }

@@ -50,7 +50,7 @@ func (in DayInput) Check(on, today day.Date) error {
 	}
 	pain := func(p *int, at string) {
 		if p != nil && (*p < 0 || *p > body.PainMax) {
-			bad.Add(at, "%d can't be; pain goes from 0 to 10", *p)
+			bad.Add(at, "pain must be 0 to 10 (you entered %d)", *p)
 		}
 	}
 	for i, r := range slices.Concat(in.Readings, in.New) {
@@ -68,7 +68,7 @@ func (in DayInput) Check(on, today day.Date) error {
 		}
 	}
 	if m := in.BarefootMinutes; m != nil && (*m < 0 || *m > 1440) {
-		bad.Add("barefootMinutes", "%d can't be; expected 0 to 1440", *m)
+		bad.Add("barefootMinutes", "expected 0 to 1440 (you entered %d)", *m)
 	}
 	return bad.Or()
 }

@@ -35,7 +35,7 @@ func (d RunDetails) Check() error {
 	var bad app.Invalid
 	within := func(field string, v *float64, least, most float64) {
 		if v != nil && !(*v >= least && *v <= most && !math.IsInf(*v, 0)) {
-			bad.Add("body."+field, "%g can't be; expected %g to %g", *v, least, most)
+			bad.Add("body."+field, "expected %[2]g to %[3]g (you entered %[1]g)", *v, least, most)
 		}
 	}
 	within("ascent", d.Ascent, 0, 50_000)

@@ -37,13 +37,13 @@ func (in RunnerInput) Check(today day.Date) error {
 		}
 	}
 	if m := in.MassKg; m != nil && (*m < minMassKg || *m > maxMassKg) {
-		bad.Add("massKg", "%g kg can't be; expected %d to %d kg", *m, minMassKg, maxMassKg)
+		bad.Add("massKg", "expected %[2]d to %[3]d kg (you entered %[1]g kg)", *m, minMassKg, maxMassKg)
 	}
 	if k := in.WeeklyKm; k != nil && (*k < 0 || *k > maxWeeklyKm) {
-		bad.Add("weeklyKm", "%g km a week can't be; expected 0 to %d km", *k, maxWeeklyKm)
+		bad.Add("weeklyKm", "expected 0 to %[2]d km (you entered %[1]g km a week)", *k, maxWeeklyKm)
 	}
 	if p := in.IntakeFirstStep; p != nil && (*p < 0 || *p > body.PainMax) {
-		bad.Add("intakeFirstStep", "%d can't be; pain goes from 0 to 10", *p)
+		bad.Add("intakeFirstStep", "pain must be 0 to 10 (you entered %d)", *p)
 	}
 	return bad.Or()
 }

@@ -53,7 +53,7 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 		bad.Add("emergencyNumber", "a number to call is needed")
 	}
 	if in.PlateKg <= 0 || in.PlateKg > 20 {
-		bad.Add("plateKg", "%g kg can't be; expected more than 0 and up to 20", in.PlateKg)
+		bad.Add("plateKg", "expected more than 0 and up to 20 (you entered %g kg)", in.PlateKg)
 	}
 	if err := bad.Or(); err != nil {
 		return Practice{}, err

@@ -24,23 +24,23 @@ func CheckWishes(w planning.Wishes, cat Layered) error {
 			bad.Add(fmt.Sprintf("wishes.second[%d]", i), "a second run on %s needs a first one", words.Weekday(i))
 		}
 		if h := w.Hours[i]; h != nil && (*h < 0 || *h > 23) {
-			bad.Add(fmt.Sprintf("wishes.hours[%d]", i), "%d can't be; expected 0 to 23", *h)
+			bad.Add(fmt.Sprintf("wishes.hours[%d]", i), "expected 0 to 23 (you entered %d)", *h)
 		}
 		if m := w.Minutes[i]; m < 0 || m > 240 {
-			bad.Add(fmt.Sprintf("wishes.minutes[%d]", i), "%d minutes can't be; expected 0 to 240", m)
+			bad.Add(fmt.Sprintf("wishes.minutes[%d]", i), "expected 0 to 240 (you entered %d minutes)", m)
 		}
 	}
 	if w.Weeks < planning.MinWeeks || w.Weeks > planning.MaxWeeks {
 		bad.Add("wishes.weeks", "%d can't be; a block has %d to %d weeks", w.Weeks, planning.MinWeeks, planning.MaxWeeks)
 	}
 	if w.Sessions < 1 || w.Sessions > 5 {
-		bad.Add("wishes.sessions", "%d can't be; expected 1 to 5 main sessions a week", w.Sessions)
+		bad.Add("wishes.sessions", "expected 1 to 5 main sessions a week (you entered %d)", w.Sessions)
 	}
 	if h := w.Later; h != nil && (*h < 0 || *h > 23) {
-		bad.Add("wishes.later", "%d can't be; expected 0 to 23", *h)
+		bad.Add("wishes.later", "expected 0 to 23 (you entered %d)", *h)
 	}
 	if h := w.RunHour; h != nil && (*h < 0 || *h > 23) {
-		bad.Add("wishes.runHour", "%d can't be; expected 0 to 23", *h)
+		bad.Add("wishes.runHour", "expected 0 to 23 (you entered %d)", *h)
 	}
 	for i, k := range w.Owned {
 		if _, ok := cat.KitNamed(k); !ok {
@@ -61,7 +61,7 @@ func CheckWishes(w planning.Wishes, cat Layered) error {
 		}
 	}
 	if r := w.Race; r != nil && (r.Km < 0 || r.Km > 400) {
-		bad.Add("wishes.race.km", "%g km can't be; expected 0 to 400", r.Km)
+		bad.Add("wishes.race.km", "expected 0 to 400 (you entered %g km)", r.Km)
 	}
 	if err := w.School.Check(); err != nil {
 		bad.Add("wishes.school", "%s", err)

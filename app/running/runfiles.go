@@ -110,7 +110,7 @@ func (a *Running) ImportFelt(ctx context.Context, act app.Actor, runner, name st
 	var bad app.Invalid
 	for what, n := range map[string]*int{"pain": felt.Pain, "effort": felt.Effort} {
 		if n != nil && (*n < 0 || *n > body.PainMax) {
-			bad.Add(what, "%d can't be; %s goes from 0 to 10", *n, what)
+			bad.Add(what, "%s must be 0 to 10 (you entered %d)", what, *n)
 		}
 	}
 	if err := bad.Or(); err != nil {

@@ -59,7 +59,7 @@ func (in RunInput) check(today day.Date) error {
 		bad.Add("on", "%s is in the future", in.On)
 	}
 	if in.On < today-20*365 {
-		bad.Add("on", "%s can't be; expected a day of the last twenty years", in.On)
+		bad.Add("on", "expected a day of the last twenty years (you entered %s)", in.On)
 	}
 	if in.StartedAt != "" {
 		if _, err := time.Parse("15:04", in.StartedAt); err != nil {
@@ -67,21 +67,21 @@ func (in RunInput) check(today day.Date) error {
 		}
 	}
 	if !(in.Km >= 0 && in.Km <= 300) {
-		bad.Add("km", "%g km can't be; expected 0 to 300", in.Km)
+		bad.Add("km", "expected 0 to 300 (you entered %g km)", in.Km)
 	}
 	if !(in.Minutes > 0 && in.Minutes <= 2880) {
-		bad.Add("minutes", "%g minutes can't be; expected up to 48 hours", in.Minutes)
+		bad.Add("minutes", "expected up to 48 hours (you entered %g minutes)", in.Minutes)
 	} else if in.Km/in.Minutes > 0.51 {
 		bad.Add("minutes", "%g km in %g min is not a run", in.Km, in.Minutes)
 	}
 	if c := in.Cadence; c != nil && (*c < 60 || *c > 260) {
-		bad.Add("cadence", "%g steps a minute can't be; expected 60 to 260 of both feet", *c)
+		bad.Add("cadence", "expected 60 to 260 of both feet (you entered %g steps a minute)", *c)
 	}
 	if e := in.Effort; e != nil && (*e < 0 || *e > 10) {
-		bad.Add("effort", "%d can't be; effort goes from 0 to 10", *e)
+		bad.Add("effort", "effort must be 0 to 10 (you entered %d)", *e)
 	}
 	if p := in.Pain; p != nil && (*p < 0 || *p > body.PainMax) {
-		bad.Add("pain", "%d can't be; pain goes from 0 to 10", *p)
+		bad.Add("pain", "pain must be 0 to 10 (you entered %d)", *p)
 	}
 	if in.Zone != "" && !slices.ContainsFunc(screening.Zones, func(z struct {
 		ID   screening.Zone
@@ -263,7 +263,7 @@ func (a *Running) PlanWeek(ctx context.Context, act app.Actor, runner string, mo
 		bad.Add("monday", "%s is too far away", monday)
 	}
 	if !(km >= 0 && km <= 400) {
-		bad.Add("km", "%g km can't be; expected 0 to 400", km)
+		bad.Add("km", "expected 0 to 400 (you entered %g km)", km)
 	}
 	if err := bad.Or(); err != nil {
 		return err

@@ -30,6 +30,48 @@ type LoadDay struct {
 	Peak      map[body.Tissue]map[load.Component]float64 `json:"peak" doc:"The same with the weight cubed"`
 }
 
+// UsualDose is the dose of a usual week on a tissue: the mean of the whole weeks before
+// this one, four at most, in which there was any.
+type UsualDose struct {
+	Tissue body.Tissue `json:"tissue"`
+	Dose   float64     `json:"dose" doc:"Body weights times repetitions"`
+	Peak   float64     `json:"peak" doc:"The same with the weight cubed"`
+	Weeks  int         `json:"weeks" doc:"How many weeks it is the mean of"`
+}
+
+// usualWeeks is how many weeks a usual week is the mean of.
+const usualWeeks = 4
+
+func usualDoses(days []LoadDay, today day.Date) []UsualDose {
+	out := []UsualDose{}
+	for _, t := range body.Tissues {
+		u := UsualDose{Tissue: t}
+		for w := 1; w <= usualWeeks; w++ {
+			monday := today.Monday() - day.Date(7*w)
+			dose, peak := 0.0, 0.0
+			for _, d := range days {
+				if d.On < monday || d.On > monday+6 {
+					continue
+				}
+				for _, a := range d.Dose[t] {
+					dose += a
+				}
+				for _, a := range d.Peak[t] {
+					peak += a
+				}
+			}
+			if dose > 0 {
+				u.Dose, u.Peak, u.Weeks = u.Dose+dose, u.Peak+peak, u.Weeks+1
+			}
+		}
+		if u.Weeks > 0 {
+			u.Dose, u.Peak = math.Round(u.Dose/float64(u.Weeks)), math.Round(u.Peak/float64(u.Weeks))
+			out = append(out, u)
+		}
+	}
+	return out
+}
+
 // LoadWeek is a week's running against its limits.
 type LoadWeek struct {
 	load.Total
@@ -87,6 +129,7 @@ type LoadView struct {
 	Missing    []string        `json:"missing" nullable:"false" doc:"What is not known, said and not invented"`
 	Sources    []string        `json:"sources" nullable:"false"`
 	Usual      float64         `json:"usual"`
+	UsualWeek  []UsualDose     `json:"usualWeek" nullable:"false" doc:"What a usual week loads, tissue by tissue"`
 }
 
 func LoadOf(k *record.Desk, weeks int) LoadView {
@@ -130,6 +173,7 @@ func LoadOf(k *record.Desk, weeks int) LoadView {
 		}
 		out.Days = append(out.Days, x)
 	}
+	out.UsualWeek = usualDoses(out.Days, g.Today)
 	for _, t := range load.Weeks(g.Runs, from, g.Today) {
 		end := min(t.Monday+6, g.Today)
 		rest := 0

@@ -257,7 +257,7 @@ type Reason struct {
 // ConditionID names one thing an up needs.
 type ConditionID string
 
-// What an up needs, in the order shown.
+// Needed for a step up, in the order shown.
 const (
 	NeedTwoSessions ConditionID = "two-sessions"
 	NeedTenDays     ConditionID = "ten-days"
@@ -309,7 +309,7 @@ type Decision struct {
 	Resume   bool             `json:"resume,omitempty" doc:"Takes the ladder up again after a stop"`
 	Rescreen bool             `json:"rescreen,omitempty" doc:"Screen again before going on"`
 	Reasons  []Reason         `json:"reasons" nullable:"false"`
-	ForUp    []Condition      `json:"forUp" nullable:"false" doc:"What an up needs, met or not"`
+	ForUp    []Condition      `json:"forUp" nullable:"false" doc:"Needed for a step up, met or not"`
 	Baseline float64          `json:"baseline" doc:"Usual first-step pain, B"`
 	Frozen   Frozen           `json:"frozen" doc:"The baselines it was made with"`
 	NextLook day.Date         `json:"nextLook" format:"date"`

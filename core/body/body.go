@@ -45,6 +45,9 @@ const (
 	Shin     Tissue = "front-shin"
 )
 
+// Tissues are all of them, in the order they are shown.
+var Tissues = []Tissue{Achilles, Sole, Forefoot, Shin}
+
 // Name returns the tissue in plain words.
 func (t Tissue) Name() string {
 	switch t {

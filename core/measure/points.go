@@ -183,7 +183,7 @@ func (pic Picture) Check() error {
 		return ErrMark{"scaleCm", "how far apart are they really? Expected more than 0 cm"}
 	}
 	if pic.NoisePx < 0 || pic.NoisePx > 50 || math.IsNaN(pic.NoisePx) {
-		return ErrMark{"noisePx", fmt.Sprintf("%g px can't be; expected 0 to 50", pic.NoisePx)}
+		return ErrMark{"noisePx", fmt.Sprintf("expected 0 to 50 (you entered %g px)", pic.NoisePx)}
 	}
 	return nil
 }

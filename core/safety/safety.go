@@ -273,7 +273,7 @@ var gateRules = []gateRule{
 	{gate: BarefootHome, name: "barefoot at home"},
 	{gate: BarefootWalk, name: "barefoot walk", ladder: "exposure at home, short foot", later: later{"14 days at 30 minutes with quiet mornings", func(e Evidence) *day.Date { return e.HomeDays }},
 		any: [][][]need{{
-			{{test: screening.Arch, least: atLeast(1), words: "an arch of at least partly"}},
+			{{test: screening.Arch, least: atLeast(1), words: "an arch that holds at least partly"}},
 			{{test: screening.ShortFoot, least: atLeast(2), words: "short foot alone"}, {test: screening.Tripod, least: atLeast(1), words: "the tripod kept"}},
 		}}},
 	{gate: BarefootStrength, name: "barefoot strength", ladder: "balance, squat on a braced foot", later: later{"two weeks at 2 × 20 minutes of barefoot walking", func(e Evidence) *day.Date { return e.WalkPassed }},
@@ -296,7 +296,7 @@ var gateRules = []gateRule{
 			},
 			{
 				{{test: screening.Arch, least: atLeast(2), words: "an arch that keeps"}},
-				{{test: screening.Arch, least: atLeast(1), words: "an arch of at least partly"}, {test: screening.ShortFoot, least: atLeast(2), words: "short foot alone"}, {test: screening.Squat, least: atLeast(1), most: true, words: "squat to parallel without collapse"}},
+				{{test: screening.Arch, least: atLeast(1), words: "an arch that holds at least partly"}, {test: screening.ShortFoot, least: atLeast(2), words: "short foot alone"}, {test: screening.Squat, least: atLeast(1), most: true, words: "squat to parallel without collapse"}},
 			},
 		}},
 	{gate: BarefootRun, name: "bare-foot running", ladder: "minimal-shoe running", later: later{"a minimal-shoe share of 30 % held for four weeks", func(e Evidence) *day.Date { return e.ShareHeld }},
@@ -502,7 +502,7 @@ func (e Evidence) groups(g gateRule) [][][]need {
 	switch g.gate {
 	case BarefootWalk: // the arch is not asked for
 		return nil
-	case MinShoeRun: // an arch of at least partly is enough
+	case MinShoeRun: // an arch that holds at least partly is enough
 		return [][][]need{g.any[0], {{g.any[1][1][0]}}}
 	}
 	return g.any

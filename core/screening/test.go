@@ -437,14 +437,14 @@ func (t Test) Check(tr Trial) error {
 	}
 	if v := tr.Value; v != nil {
 		if math.IsNaN(*v) || *v < t.Min || *v > t.Max {
-			return &FieldError{"value", fmt.Sprintf("%s can't be; expected %g to %s", t.say(*v), t.Min, t.say(t.Max))}
+			return &FieldError{"value", fmt.Sprintf("expected %[2]g to %[3]s (you entered %[1]s)", t.say(*v), t.Min, t.say(t.Max))}
 		}
 		if t.Whole && *v != math.Trunc(*v) {
 			return &FieldError{"value", "whole numbers only"}
 		}
 	}
 	if p := tr.Pain; p != nil && (*p < 0 || *p > body.PainMax) {
-		return &FieldError{"pain", fmt.Sprintf("%d can't be; pain goes from 0 to 10", *p)}
+		return &FieldError{"pain", fmt.Sprintf("pain must be 0 to 10 (you entered %d)", *p)}
 	}
 	for _, c := range tr.Compensations {
 		if !slices.ContainsFunc(t.Compensations, func(k Compensation) bool { return k.ID == c }) {

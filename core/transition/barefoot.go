@@ -147,7 +147,7 @@ func (t Terms) Check() map[string]error {
 	}
 	percent := func(field string, v float64) {
 		if !(v >= 0 && v <= 100) {
-			put(field, "%g %% can't be; expected 0 to 100", v)
+			put(field, "expected 0 to 100 (you entered %g %%)", v)
 		}
 	}
 	percent("targetPercent", t.TargetPercent)
@@ -156,10 +156,10 @@ func (t Terms) Check() map[string]error {
 		put("barePercent", "%g %% is more than the %g %% out of usual shoes", t.BarePercent, t.TargetPercent)
 	}
 	if t.WeeklyMetres < 0 || t.WeeklyMetres > 400_000 {
-		put("weeklyMetres", "%d m a week can't be; expected 0 to 400000", t.WeeklyMetres)
+		put("weeklyMetres", "expected 0 to 400000 (you entered %d m a week)", t.WeeklyMetres)
 	}
 	if t.PaceSeconds != 0 && (t.PaceSeconds < 150 || t.PaceSeconds > 1200) {
-		put("paceSeconds", "%d s a kilometre can't be; expected 150 to 1200", t.PaceSeconds)
+		put("paceSeconds", "expected 150 to 1200 (you entered %d s a kilometre)", t.PaceSeconds)
 	}
 	for field, days := range map[string][]int{"runDays": t.RunDays, "strengthDays": t.StrengthDays} {
 		for _, d := range days {

@@ -43,16 +43,16 @@ type CadenceTerms struct {
 func (t CadenceTerms) Check() map[string]error {
 	bad := map[string]error{}
 	if !(t.Baseline >= 100 && t.Baseline <= 230) {
-		bad["baselineSpm"] = fmt.Errorf("%g spm can't be; expected 100 to 230 of both feet", t.Baseline)
+		bad["baselineSpm"] = fmt.Errorf("expected 100 to 230 of both feet (you entered %g spm)", t.Baseline)
 	}
 	if t.School != "own-baseline" && t.School != "fixed-range" {
 		bad["school"] = fmt.Errorf("%q is not a school; expected own-baseline or fixed-range", t.School)
 	}
 	if t.Step != 0 && (t.Step < stepLeast || t.Step > stepMost) {
-		bad["stepSpm"] = fmt.Errorf("%d spm can't be; expected 4 to 6", t.Step)
+		bad["stepSpm"] = fmt.Errorf("expected 4 to 6 (you entered %d spm)", t.Step)
 	}
 	if !(t.SpeedKmh >= 0 && t.SpeedKmh <= 30) {
-		bad["speedKmh"] = fmt.Errorf("%g km/h can't be; expected 0 to 30", t.SpeedKmh)
+		bad["speedKmh"] = fmt.Errorf("expected 0 to 30 (you entered %g km/h)", t.SpeedKmh)
 	}
 	return bad
 }

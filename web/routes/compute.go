@@ -115,7 +115,7 @@ func computeRoutes(r *Routes) {
 	compute(r, "stance-norm", "Stance against people of the same age", func(in api.StanceIn) (screening.Norm, error) {
 		for i, v := range in.Seconds {
 			if v < 0 || v > 60 {
-				return screening.Norm{}, app.Invalid{{Field: fmt.Sprintf("seconds[%d]", i), Message: fmt.Sprintf("%g s can't be; expected 0 to 60 s", v)}}
+				return screening.Norm{}, app.Invalid{{Field: fmt.Sprintf("seconds[%d]", i), Message: fmt.Sprintf("expected 0 to 60 s (you entered %g s)", v)}}
 			}
 		}
 		age := screening.Age{}

@@ -28,7 +28,7 @@ func runsRoutes(r *Routes) {
 		list, err := r.House.Runs(ctx, act, in.ID)
 		return api.Items[running.RunView]{Items: list}, err
 	})
-	route(r, post("/api/runners/{id}/runs", "addRun", "Type a run"), func(ctx context.Context, act app.Actor, in *struct {
+	route(r, post("/api/runners/{id}/runs", "addRun", "Add a run"), func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
 		api.Keyed
 		Body running.RunInput

@@ -1592,7 +1592,7 @@ export interface paths {
         /** A runner's runs, newest first */
         get: operations["listRuns"];
         put?: never;
-        /** Type a run */
+        /** Add a run */
         post: operations["addRun"];
         delete?: never;
         options?: never;
@@ -2156,7 +2156,7 @@ export interface components {
             baseline: number;
             /** @description Fewer sets: running jumps */
             cutSets?: boolean;
-            /** @description What an up needs, met or not */
+            /** @description Needed for a step up, met or not */
             forUp: components["schemas"]["AdjustCondition"][];
             /** Format: int64 */
             from: number;
@@ -3585,7 +3585,7 @@ export interface components {
             caps: string[];
             /** @description Fewer sets: running jumps */
             cutSets?: boolean;
-            /** @description What an up needs, met or not */
+            /** @description Needed for a step up, met or not */
             forUp: components["schemas"]["AdjustCondition"][];
             /** Format: int64 */
             from: number;
@@ -4382,6 +4382,8 @@ export interface components {
             today: string;
             /** Format: double */
             usual: number;
+            /** @description What a usual week loads, tissue by tissue */
+            usualWeek: components["schemas"]["UsualDose"][];
             /** @description A planned jump, with what would be steady */
             warning?: string;
             weeks: components["schemas"]["LoadWeek"][];
@@ -8078,6 +8080,24 @@ export interface components {
             /** Format: int64 */
             pictures: number;
             runner: components["schemas"]["Runner"];
+        };
+        UsualDose: {
+            /**
+             * Format: double
+             * @description Body weights times repetitions
+             */
+            dose: number;
+            /**
+             * Format: double
+             * @description The same with the weight cubed
+             */
+            peak: number;
+            tissue: string;
+            /**
+             * Format: int64
+             * @description How many weeks it is the mean of
+             */
+            weeks: number;
         };
         WaiveGateRequest: {
             gate: string;

@@ -1,7 +1,7 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import type { Schema } from "../api/client";
 import { useBench } from "../api/hooks";
+import type { Guide } from "./guided";
 
 type Item = Schema["BenchItem"];
 
@@ -38,34 +38,13 @@ const steps: { title: string; text: string; to: (i: Item) => string; go: string 
   },
 ];
 
-const kept = "guide";
-
-/** The guided start: five steps, dismissed or called again at any time. */
-export function useGuide() {
-  const [at, setAt] = useState(() => {
-    const was = localStorage.getItem(kept);
-    return was === null ? 0 : Number(was);
-  });
-  const set = (n: number) => {
-    localStorage.setItem(kept, String(n));
-    setAt(n);
-  };
-  return { at, set, call: () => set(0), end: () => set(-1) };
-}
-
-type Guide = ReturnType<typeof useGuide>;
-
 export function GuideStrip({ guide }: { guide: Guide }) {
   const step = steps[guide.at];
-  return step ? <Strip guide={guide} step={step} /> : null;
-}
-
-function Strip({ guide, step }: { guide: Guide; step: (typeof steps)[number] }) {
   const list = useBench("");
   const all = list.data?.pages[0]?.items ?? [];
   const shown =
     all.find((i) => i.blockWeek && i.group === "review") ?? all.find((i) => i.blockWeek) ?? all[0];
-  if (!shown) return null;
+  if (!step || !shown) return null;
   return (
     <section
       aria-label="Guided start"

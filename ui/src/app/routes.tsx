@@ -1,7 +1,6 @@
 import { type ComponentType, lazy, Suspense } from "react";
 import { createBrowserRouter, Link } from "react-router";
 import { useMe } from "../api/hooks";
-import { Bench } from "../features/bench/bench";
 import { KeysProvider } from "../parts/keys";
 import { Empty, Failed, Loading } from "../parts/states";
 import { Shell } from "./shell";
@@ -64,7 +63,7 @@ export const router = createBrowserRouter([
     ),
     errorElement: <Away />,
     children: [
-      { path: "/", element: <Bench /> },
+      at("/", async () => (await import("../features/bench/bench")).Bench),
       at("/runners/new", async () => (await import("../features/runner/form")).NewRunner),
       at("/runners/:id", async () => (await import("../features/runner/runner")).RunnerView),
       at("/runners/:id/screenings", async () => (await import("../features/runner/places")).ScreeningsPlace),

@@ -1,5 +1,5 @@
 import { useMutation, useMutationState } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, NavLink, Outlet, ScrollRestoration, useNavigate } from "react-router";
 import { api, need } from "../api/client";
 import { client, useMe } from "../api/hooks";
@@ -8,7 +8,9 @@ import { nonce } from "../nonce";
 import { dropDrafts, unsent } from "../parts/drafts";
 import { sign, useKeys } from "../parts/keys";
 import { Logo } from "../parts/marks";
-import { GuideStrip, useGuide } from "./guide";
+import { useGuide } from "./guided";
+
+const GuideStrip = lazy(async () => ({ default: (await import("./guide")).GuideStrip }));
 
 export function useTheme(): [string, () => void] {
   const [theme, setTheme] = useState(
@@ -126,7 +128,11 @@ export function Shell() {
         </div>
       )}
       <main id="main" tabIndex={-1} className="mx-auto max-w-[1280px] px-4 py-5 outline-none md:px-7">
-        <GuideStrip guide={guide} />
+        {guide.at >= 0 && (
+          <Suspense fallback={null}>
+            <GuideStrip guide={guide} />
+          </Suspense>
+        )}
         <Outlet />
         <ScrollRestoration nonce={nonce} />
       </main>

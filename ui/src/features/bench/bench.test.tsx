@@ -106,7 +106,7 @@ test("a bundle that is none changes nothing and says so; one that is leads to it
   const user = userEvent.setup();
   server.answers["GET /api/runners"] = page([item("a", "none")]);
   show(<Bench />);
-  const file = await screen.findByLabelText("Bring a runner from a bundle file");
+  const file = await screen.findByLabelText("Import a runner from a bundle file");
   await user.upload(file, new File(["not json"], "a.json", { type: "application/json" }));
   expect((await screen.findByRole("alert")).textContent).toContain("a.json is not a runner's bundle");
   expect(server.asked.some((a) => a.what.startsWith("POST"))).toBe(false);

@@ -58,12 +58,12 @@ export function Bring() {
   return (
     <>
       <label className="btn has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink">
-        Bring a runner
+        Import a runner
         <input
           type="file"
           accept="application/json,.json,.zip"
           className="sr-only"
-          aria-label="Bring a runner from a bundle file"
+          aria-label="Import a runner from a bundle file"
           onChange={(e) => {
             const file = e.target.files?.[0];
             e.target.value = "";

@@ -46,7 +46,7 @@ export function AddForm({ b, done }: { b: Block; done: () => void }) {
       />
       <WeekdaysOf label="On" control={f.form.control} name="days" />
       {change && <Outlook look={look} error={error} />}
-      {needs && <Field label="Do it all the same, because" {...f.text("reason")} />}
+      {needs && <Field label="Do it anyway. Reason:" {...f.text("reason")} />}
       <div className="flex gap-3">
         <button
           type="submit"

@@ -25,9 +25,9 @@ export const chip = (kind: Kind, on: string, routine = "") => `chip-${kind}-${ro
 export const short: Record<Schema["RampDay"]["stage"], string> = {
   home: "home",
   walk: "bare walk",
-  strength: "bare work",
+  strength: "barefoot strength",
   drills: "strides",
-  run: "thin shoes",
+  run: "minimal shoes",
   bare: "bare run",
   cadence: "beat",
   cue: "cue",

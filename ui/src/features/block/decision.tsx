@@ -140,7 +140,7 @@ function DecisionWhy({ d, title }: { d: Decision; title: string }) {
       ))}
       {d.forUp.length > 0 && (
         <div className="mt-2 border-t border-rule pt-2">
-          <p className="font-semibold">What an up needs</p>
+          <p className="font-semibold">Needed for a step up</p>
           <ul>
             {d.forUp.map((c) => (
               <li key={c.text} className={`flex ${c.met ? "text-ink-2" : ""}`}>

@@ -128,7 +128,7 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
       <Outlook look={look} error={error} />
       {needs && (
         <Field
-          label={what === "leave-out" ? "Why it is left out" : "Do it all the same, because"}
+          label={what === "leave-out" ? "Why it is left out" : "Do it anyway. Reason:"}
           maxLength={300}
           {...f.text("reason")}
         />

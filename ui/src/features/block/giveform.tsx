@@ -113,7 +113,7 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
         </div>
       )}
       {routine && (days.length > 0 || error) && <Outlook look={look} error={error} />}
-      {needs && <Field label="Do it all the same, because" {...f.text("reason")} />}
+      {needs && <Field label="Do it anyway. Reason:" {...f.text("reason")} />}
       <div className="flex gap-3">
         <button
           type="submit"

@@ -92,7 +92,7 @@ function Expected({ p, b }: { p: Prescription; b: Schema["Block"] }) {
     <p className="text-[13px] text-ink-2">
       by {dayMonth(b.endOn)} likely notch {last.likely}
       {last.late !== last.earliest && `, between ${last.late} and ${last.earliest}`}
-      {p.plan?.stops && "; closed above for now"}
+      {p.plan?.stops && `; the next notch is closed by ${p.plan.stops}`}
     </p>
   );
 }

@@ -44,7 +44,7 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
       )}
       {broken.length > 0 && (
         <Field
-          label="Do it all the same, because"
+          label="Do it anyway. Reason:"
           className="mt-2"
           value={reason}
           maxLength={300}

@@ -11,13 +11,13 @@ import type { Block } from "./change";
 export function Out({ b }: { b: Block }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn">Take it along</Popover.Trigger>
+      <Popover.Trigger className="btn">Export or share</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           className="panel max-h-[80vh] w-[min(26rem,92vw)] overflow-auto"
           sideOffset={6}
           align="end"
-          aria-label="Take it along"
+          aria-label="Export or share"
           collisionPadding={12}
         >
           <h3 className="mb-2">Paper and files</h3>

@@ -102,16 +102,6 @@ function ChoiceRow({ c }: { c: Choice }) {
         </p>
         {c.instead && <p className="text-[14px]">{capital(c.instead)}.</p>}
         {c.swaps.length > 0 && <p className="text-[14px]">{capital(c.swaps.join(", "))}.</p>}
-        {c.notes.map((n) => (
-          <p key={n} className="text-[14px] text-ink-2">
-            {n}
-          </p>
-        ))}
-        {c.locks.length > 0 && (
-          <p className="text-[14px] text-ink-2">
-            Up to notch {c.ceiling}: {c.locks[0]}.
-          </p>
-        )}
         <WhyChoice c={c} />
       </div>
       <PathLine path={c.path} notches={c.notches} name={c.name} />
@@ -122,7 +112,19 @@ function ChoiceRow({ c }: { c: Choice }) {
 /** Why this ladder, this start and these days. */
 export function WhyChoice({ c }: { c: Choice }) {
   return (
-    <Reasons label="why" title={c.name}>
+    <Reasons
+      label={
+        c.notes.length > 0 ? `why, and ${c.notes.length === 1 ? "1 note" : `${c.notes.length} notes`}` : "why"
+      }
+      title={c.name}
+    >
+      {c.notes.length > 0 && (
+        <ul className="mb-2 list-disc border-b border-rule pb-2 pl-5">
+          {c.notes.map((n) => (
+            <li key={n}>{n}</li>
+          ))}
+        </ul>
+      )}
       <p className="font-semibold">Works on {c.for.join(", ")}</p>
       <ul className="my-2 list-disc pl-5">
         {c.reasons.map((r) => (
@@ -138,6 +140,11 @@ export function WhyChoice({ c }: { c: Choice }) {
           <li key={x}>{x}</li>
         ))}
       </ul>
+      {c.locks.length > 0 && (
+        <p className="mt-2 border-t border-rule pt-2">
+          Up to notch {c.ceiling}: {c.locks[0]}.
+        </p>
+      )}
       {c.stops && <p className="mt-2 border-t border-rule pt-2">It ends where it is closed: {c.stops}.</p>}
     </Reasons>
   );
@@ -187,7 +194,7 @@ export function PathLine({ path, notches, name }: { path: Choice["path"]; notche
       <p aria-hidden="true">
         notch {last.likely} in {path.length} weeks
         <br />
-        {last.late === last.earliest ? "closed above for now" : `${last.late} to ${last.earliest}`}
+        {last.late === last.earliest ? "next notch closed for now" : `${last.late} to ${last.earliest}`}
       </p>
     </div>
   );

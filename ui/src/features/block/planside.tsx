@@ -48,7 +48,7 @@ export function Phases({
             <span className="text-[14px]">
               {since[p.region] && <b>Since {dayMonth(since[p.region] ?? "")}. </b>}
               {capital(p.why)}.{" "}
-              <Reasons label="ways on and back" title={`${capital(p.name)}: ${p.phase}`}>
+              <Reasons label="what moves it on or back" title={`${capital(p.name)}: ${p.phase}`}>
                 {p.on && (
                   <p>
                     <b>On:</b> {p.on}.
@@ -115,7 +115,7 @@ export function Minimum({ minimum }: { minimum: PlanView["minimum"] }) {
 export function Says({ says, cautions }: { says: string[]; cautions: string[] }) {
   return (
     <section aria-label="What the plan says" className="text-[14px] text-ink-2">
-      <Title>What stands on the plan</Title>
+      <Title>Notes on the plan</Title>
       <ul className="list-disc pl-5">
         {says.map((x) => (
           <li key={x}>{x}</li>

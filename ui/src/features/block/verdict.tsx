@@ -118,7 +118,7 @@ export function Verdict({
       )}
       {!plan.fits && (
         <div className="mt-4">
-          <Title aside="the cheapest first; none gives up a rule that protects tissue">Ways out</Title>
+          <Title aside="smallest change first; tissue rules stay">How to make it fit</Title>
           <ul className="grid gap-2">
             {plan.relax.map((r) => (
               <li key={r.words} className="flex items-center gap-3">
@@ -156,10 +156,10 @@ export function Verdict({
             aside={
               <span className="flex gap-3">
                 <button type="button" className="btn-quiet" onClick={() => save.mutate()}>
-                  keep for this runner
+                  Keep for this runner
                 </button>
                 <button type="button" className="btn-quiet" onClick={reset}>
-                  as it was
+                  Discard changes
                 </button>
               </span>
             }

@@ -67,7 +67,7 @@ export function LookThrough({
       </div>
       {read.look.length > 0 && (
         <p className="mt-2 flex flex-wrap items-baseline gap-x-2 gap-y-1 text-[14px]">
-          <span>Look first, least sure:</span>
+          <span>Check these first:</span>
           {read.look.map((f) => (
             <button
               key={f}

@@ -46,8 +46,8 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
             Which marker is which
           </Title>
           <p className="mb-3 max-w-prose text-ink-2">
-            Said once: the next file with the same markers is read the same way. Hip, heel and toe of both
-            feet find the steps. Which way is up and forward is seen from the body.
+            You do this once. Files with the same markers are mapped for you. Hip, heel and toe of both feet
+            find the steps. Which way is up and forward is seen from the body.
           </p>
           <div className="grid grid-cols-2 gap-x-6 gap-y-3">
             {(["left", "right"] as const).map((side) => (

@@ -109,7 +109,7 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
         {!!j.n && j.n > 1 && <span className="text-ink-2">{j.n} steps</span>}
         {j.percentOfLeg !== undefined && <span>{Math.round(j.percentOfLeg)} % of the leg</span>}
         {j.surer && (
-          <Reasons label="surer?" title={j.name}>
+          <Reasons label="Make this more certain" title={j.name}>
             <p>{j.surer}</p>
             <Source text={sourceText(j.source)} />
           </Reasons>

@@ -69,7 +69,7 @@ export function Moves({ v }: { v: View }) {
   const date = (d: string | undefined) => (d ? dayYear(d, v.today) : "no date");
   return (
     <section aria-label="Dates so far">
-      <Title aside="newest first">Where the date moved</Title>
+      <Title aside="newest first">How the date has changed</Title>
       <ul>
         {v.moves.map((m, i) => (
           <li key={`${m.on}${m.why}${m.to}`} className="border-b border-rule py-2">

@@ -80,7 +80,7 @@ export function StepsForm({ id, c }: { id: string; c: View["cadence"] }) {
       />
       <div className="grid grid-cols-2 gap-3">
         <Field
-          label="Without a beat"
+          label="Cadence without the metronome"
           inputMode="decimal"
           hint="both feet a minute"
           {...f.text("terms.baselineSpm")}

@@ -51,7 +51,7 @@ export function TermsForm({
       )}
       {t.goal === "bare" && (
         <Slide
-          label="Of it, with bare feet"
+          label="Of that, barefoot"
           unit="% of the running"
           min={0}
           max={t.targetPercent}
@@ -72,7 +72,7 @@ export function TermsForm({
         />
       )}
       <Slide
-        label="What if: weeks away, from the next one on"
+        label="What if: weeks off, from next week"
         unit={away === 1 ? "week" : "weeks"}
         min={preview.away.minimum}
         max={preview.away.maximum}
@@ -119,7 +119,7 @@ export function TermsForm({
           />
         )}
         <Field
-          label="Hoped for by"
+          label="Target date"
           type="date"
           value={t.by ?? ""}
           onChange={(e) => set({ by: e.target.value || undefined })}

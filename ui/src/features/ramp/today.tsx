@@ -24,7 +24,7 @@ export function Today({ id, v }: { id: string; v: View }) {
       <Items on={v.today} list={v.days} put={put.mutate} />
       {open && (
         <>
-          <h3 className="mt-3 mb-1">Yesterday, not said yet</h3>
+          <h3 className="mt-3 mb-1">Yesterday: not logged yet</h3>
           <Items on={yesterday} list={v.yesterday} put={put.mutate} />
         </>
       )}
@@ -64,7 +64,7 @@ function Items({
           aria-pressed={all}
           onClick={() => put({ on, done: !all })}
         >
-          {all ? "take all back" : "All done"}
+          {all ? "Undo all" : "All done"}
         </button>
       )}
     </div>

@@ -125,8 +125,8 @@ function Log({ b }: { b: Schema["Block"] }) {
           <Choice
             label={
               routine?.compare === "steps"
-                ? "Ten steps after it, against before"
-                : "Ten steps on heels and toes after the session, against before"
+                ? "Ten steps after it, compared with before"
+                : "Heel and toe walk after the session, compared with before"
             }
             options={[
               { value: "better", label: "better" },

@@ -101,7 +101,7 @@ export function Everywhere({
         onChange={(n) => set((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
       />
       <Choice
-        label="Could do more, everywhere"
+        label="Reps left in reserve, everywhere"
         compact
         options={reserve}
         value={agreed(used, v, (l, p) => (p.effort === "reserve" ? l.reserve : null))}

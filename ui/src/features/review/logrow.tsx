@@ -126,7 +126,7 @@ export function LogRow({
             </Group>
           )}
           {p.effort === "reserve" && (
-            <Group title="Could do more">
+            <Group title="Reps left in reserve">
               <Choice
                 label={`${name}: repetitions left in reserve`}
                 hideLabel

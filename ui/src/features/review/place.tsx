@@ -115,7 +115,7 @@ export function Questions({
       }}
     >
       <h3 className="mb-1">Something new: ask before anything is loaded</h3>
-      <p className="mb-2 text-ink-2">Tick what is so. What stays open counts as the careful answer.</p>
+      <p className="mb-2 text-ink-2">Tick all that apply. Unanswered counts as the cautious answer.</p>
       <div className="grid gap-x-8 gap-y-2 md:grid-cols-2">
         {groups.map((g) => (
           <fieldset key={g.name} className="border-b border-rule pb-2">

@@ -101,9 +101,7 @@ function Fields({ f }: { f: ReturnType<typeof useForm> }) {
       </div>
       <Field label="Goal" maxLength={300} {...f.text("goal")} className="md:col-span-2" />
       <Area label="Note" rows={3} maxLength={4000} {...f.text("note")} className="md:col-span-2" />
-      <p className="text-[14px] text-ink-2 md:col-span-2">
-        What is left open counts as the more careful answer.
-      </p>
+      <p className="text-[14px] text-ink-2 md:col-span-2">Unanswered counts as the cautious answer.</p>
     </div>
   );
 }

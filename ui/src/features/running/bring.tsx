@@ -113,8 +113,8 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
   };
   const ready = seen.filter((x) => x.result && !x.result.table);
   return (
-    <section aria-label="Bring in runs" className="mb-6">
-      <Title>Bring in runs</Title>
+    <section aria-label="Import runs" className="mb-6">
+      <Title>Import runs</Title>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: a place to drop files; the buttons beneath do the same */}
       <div
         className={`border-2 border-dashed p-4 text-center ${over ? "border-ink bg-paper" : "border-edge"}`}

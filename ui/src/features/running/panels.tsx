@@ -46,6 +46,27 @@ export function Label({ y, text, aside }: { y: number; text: string; aside?: str
   );
 }
 
+/** A figure of an axis, at the right edge. */
+function Tick({ y, text }: { y: number; text: string }) {
+  return (
+    <text
+      x={W - 2}
+      y={y - 2}
+      textAnchor="end"
+      fontSize="11"
+      fill="var(--ink-2)"
+      paintOrder="stroke"
+      stroke="var(--chalk)"
+      strokeWidth="3"
+    >
+      {text}
+    </text>
+  );
+}
+
+/** "0.30 ×" */
+export const times = (n: number) => `${n < 1 ? n.toFixed(2) : n.toFixed(1)} ×`;
+
 export function Kilometres({
   days,
   x,
@@ -80,7 +101,10 @@ export function Kilometres({
       <path d={curve((d) => d.short)} fill="none" stroke="var(--ink)" strokeWidth="1" />
       <path d={curve((d) => d.long)} fill="none" stroke="var(--ink)" strokeWidth="2.4" />
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
-      <Label y={y + 2} text="km a day" aside={`to ${km(most)}`} />
+      <Tick y={top(most)} text={`${Math.round(most / 1000)} km`} />
+      <Tick y={top(most / 2)} text={km(most / 2)} />
+      <Tick y={y + h} text="0" />
+      <Label y={y + 2} text="km a day" />
     </g>
   );
 }
@@ -135,9 +159,12 @@ export function Pain({
         </g>
       ))}
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
+      {[0, 5, 10].map((p) => (
+        <Tick key={p} y={at(p)} text={String(p)} />
+      ))}
       <Label
         y={y + 2}
-        text="pain"
+        text="pain, 0 to 10"
         aside="dots first steps, squares in sessions, triangles on runs, dashes the usual"
       />
     </g>
@@ -152,6 +179,7 @@ export function Dose({
   h,
   tissue,
   peak,
+  usual,
 }: {
   days: readonly Day[];
   x: X;
@@ -160,6 +188,8 @@ export function Dose({
   h: number;
   tissue: string;
   peak: boolean;
+  /** The dose of a usual week; undefined where none is known. */
+  usual?: number;
 }) {
   const of = (d: Day) => (peak ? d.peak : d.dose)[tissue] ?? {};
   const total = (d: Day) => Object.values(of(d)).reduce((a, b) => a + b, 0);
@@ -186,7 +216,11 @@ export function Dose({
         });
       })}
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
-      <Label y={y + 2} text="tissue dose" aside={`to ${Math.round(most)}`} />
+      <Label
+        y={y + 2}
+        text="tissue dose"
+        aside={usual ? `tallest day ${times(most / usual)} of a usual week` : "no usual week yet"}
+      />
     </g>
   );
 }

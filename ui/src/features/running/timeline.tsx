@@ -3,9 +3,11 @@ import { Axis } from "../../parts/axis";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Choice } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { Reasons } from "../../parts/reasons";
+import { capital } from "../shelf/hooks";
 import { Events, Notches } from "./history";
 import { km, type LoadView } from "./hooks";
-import { components, Dose, fill, Kilometres, Pain, tissues, W } from "./panels";
+import { components, Dose, fill, Kilometres, Pain, times, tissues, W } from "./panels";
 
 /** Load, pain and notches on one time axis; hover or arrows read a day. */
 export function Timeline({ v }: { v: LoadView }) {
@@ -28,11 +30,17 @@ export function Timeline({ v }: { v: LoadView }) {
   ]
     .filter(Boolean)
     .join(", ");
+  const week = v.usualWeek.find((u) => u.tissue === tissue);
+  const usual = peak ? week?.peak : week?.dose;
   const doses = (peak ? day.peak : day.dose)[tissue] ?? {};
+  const sum = Object.values(doses).reduce((a, b) => a + b, 0);
+  const name = tissues.find(([t]) => t === tissue)?.[1] ?? tissue;
   const today = v.events.filter((e) => e.on === day.on);
   return (
-    <section aria-label="On one time axis" className="mb-6">
-      <Title aside={`${dayMonth(v.days[0]?.on ?? v.today)} to ${dayMonth(v.today)}`}>On one time axis</Title>
+    <section aria-label="Load, pain and notches" className="mb-6">
+      <Title aside={`${dayMonth(v.days[0]?.on ?? v.today)} to ${dayMonth(v.today)}`}>
+        Load, pain and notches
+      </Title>
       <Axis
         label="Day on the time axis"
         text={`${weekDay(day.on)}: ${value}${today.map((e) => `; ${e.text}`).join("")}`}
@@ -55,20 +63,34 @@ export function Timeline({ v }: { v: LoadView }) {
         <Events v={v} x={x} step={step} />
         <Kilometres days={v.days} x={x} step={step} y={24} h={84} />
         <Pain days={v.days} x={x} step={step} y={124} h={64} usual={v.usual} />
-        <Dose days={v.days} x={x} step={step} y={204} h={64} tissue={tissue} peak={peak} />
+        <Dose days={v.days} x={x} step={step} y={204} h={64} tissue={tissue} peak={peak} usual={usual} />
         <Notches v={v} x={x} y={284} h={116} />
       </Axis>
       <p role="status" className="min-h-12 text-[15px]">
         <b>{weekDay(day.on)}</b> {value}.{" "}
         <span className="text-ink-2">
           {Object.keys(doses).length === 0
-            ? `No dose on the ${tissues.find(([t]) => t === tissue)?.[1]}.`
-            : `${Object.entries(doses)
-                .map(([c, a]) => `${c} ${Math.round(a)}`)
-                .join(
-                  ", ",
-                )} body weights × repetitions on the ${tissues.find(([t]) => t === tissue)?.[1]}${peak ? ", heavy work counted by its cube" : ""}.`}
+            ? `No dose on the ${name}.`
+            : usual
+              ? `${capital(name)}: ${times(sum / usual)} of a usual week.`
+              : `${capital(name)}: no usual week to compare with yet.`}
         </span>{" "}
+        {sum > 0 && (
+          <Reasons label="the sum" title={`${weekDay(day.on)}, ${name}`}>
+            <ul>
+              {Object.entries(doses).map(([c, a]) => (
+                <li key={c}>
+                  {c}: {Math.round(a).toLocaleString("en-GB")}
+                </li>
+              ))}
+            </ul>
+            <p className="mt-2 text-ink-2">
+              Body weights × repetitions{peak ? ", heavy work counted by its cube" : ""}.
+              {usual &&
+                ` A usual week is ${usual.toLocaleString("en-GB")}, the mean of ${week?.weeks === 1 ? "one week" : `${week?.weeks} weeks`}.`}
+            </p>
+          </Reasons>
+        )}{" "}
         {today.map((e) => (
           <b key={e.text}>{e.text}. </b>
         ))}

@@ -38,8 +38,8 @@ export function TypeRun({ id, today }: { id: string; today: string }) {
   });
   const [km, minutes] = f.form.watch(["km", "minutes"]);
   return (
-    <section aria-label="Type a run">
-      <Title>Type a run</Title>
+    <section aria-label="Add a run">
+      <Title>Add a run</Title>
       <form
         noValidate
         className="grid grid-cols-2 gap-3"

@@ -59,7 +59,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
             )}
           </select>
         </label>
-        {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">Nothing marked: prevention.</p>}
+        {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">No complaints: prevention.</p>}
         {talk.complaints.map((c, i) => (
           <ComplaintPart
             key={`${c.zone}${c.side}`}

@@ -80,7 +80,7 @@ function Notch({
         {...f.text(`notches.${i}.bodyPercent`)}
       />
       <label>
-        <span className="block text-[13px] text-ink-2">Gate before it</span>
+        <span className="block text-[13px] text-ink-2">Opens behind gate</span>
         <select
           className="field"
           aria-label={`Notch ${i + 1}, gate`}
