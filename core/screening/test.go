@@ -101,6 +101,7 @@ type Test struct {
 	Noise         *Noise         `json:"noise,omitempty"`
 	SideCut       *SideCut       `json:"sideCut,omitempty"`
 	Symmetry      bool           `json:"symmetry" doc:"Sides are compared by the limb symmetry index"`
+	Seconds       int            `json:"seconds" doc:"About how long it takes, both sides and all trials"`
 	Source        source.Tag     `json:"source"`
 	Compensations []Compensation `json:"compensations" nullable:"false"`
 	cut           *Cut
@@ -276,7 +277,7 @@ var tests = func() []Test {
 	if err != nil {
 		panic(err)
 	}
-	return t
+	return timed(t)
 }()
 
 // parseTests reads the test table and refuses what is not complete.

@@ -7009,6 +7009,11 @@ export interface components {
              * @description End of the drawn scale
              */
             scale: number;
+            /**
+             * Format: int64
+             * @description About how long it takes, both sides and all trials
+             */
+            seconds: number;
             setUp: string;
             sideCut?: components["schemas"]["ScreeningSideCut"];
             /** @description Taken left and right; otherwise once, as both */

@@ -162,7 +162,7 @@ export function Bench() {
       )}
       {list.data && all.length === 0 && !search && (
         <Empty title="No runners yet">
-          <p>Add the first one; a screening of 15 minutes is enough for a first plan.</p>
+          <p>Add the first one; a screening of 8 minutes is enough for a first plan.</p>
           <Link className="btn mt-3" to="/runners/new">
             Add a runner
           </Link>

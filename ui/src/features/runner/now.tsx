@@ -239,7 +239,7 @@ export function FirstSteps({ bar }: { bar: Bar }) {
       name: "Screen",
       done: screened,
       takes:
-        "15 minutes quick, about 40 whole. A tape measure, a wall and a step; a phone to film, if you like.",
+        "8 minutes quick, 20 to 25 whole. A tape measure, a wall and a step; a phone to film, if you like.",
     },
     {
       name: "Plan the block",

@@ -76,7 +76,7 @@ export function TestRow({
     return (
       <div className={`min-w-0 px-3 py-2 ${place === "both" ? "col-span-2 md:col-span-1" : ""}`}>
         <div
-          className={`flex flex-wrap items-start justify-between gap-x-3 md:flex-nowrap ${place === "left" ? "" : "md:flex-row-reverse"}`}
+          className={`${test.unit === "class" ? "" : "when-chosen"} flex flex-wrap items-start justify-between gap-x-3 md:flex-nowrap ${place === "left" ? "" : "md:flex-row-reverse"}`}
         >
           <div className="w-full shrink-0 md:w-28">
             <SideNumber test={test} summary={sum} />
@@ -168,8 +168,20 @@ export function TestRow({
     trials.change(test, place, slot, part);
     trials.commit();
   };
+  // What nobody measured takes one line until it is chosen.
+  const idle =
+    !shut &&
+    !again &&
+    r.left.value === undefined &&
+    r.right.value === undefined &&
+    !r.say.centre &&
+    !(["left", "right", "both"] as const).some((p) => filled(p, 1)) &&
+    !origins.length;
   return (
-    <div className="grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_15.5rem_minmax(0,1fr)]">
+    <div
+      data-idle={idle ? "" : undefined}
+      className="test-row grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_15.5rem_minmax(0,1fr)]"
+    >
       {test.sided ? (
         side("left", r.left)
       ) : (
@@ -177,16 +189,36 @@ export function TestRow({
       )}
       <div className="order-first col-span-2 flex flex-col justify-center border-ink bg-paper px-2 py-2 text-center md:order-none md:col-span-1 md:border-x-2">
         <div className="flex items-center justify-center gap-1 text-left">
-          <Figure test={test.id} station={test.station} />
+          <span className="when-chosen">
+            <Figure test={test.id} station={test.station} />
+          </span>
           <div>
-            <h3 className="leading-tight">{test.name}</h3>
-            <p className="text-[13px] leading-tight text-ink-2">{test.cue}</p>
+            <h3 className="leading-tight">
+              <button
+                type="button"
+                className="text-left"
+                aria-label={`${test.name}: open the row`}
+                onClick={(e) =>
+                  e.currentTarget
+                    .closest(".test-row")
+                    ?.querySelector<HTMLElement>("input:not(:disabled), [role=checkbox], select")
+                    ?.focus()
+                }
+              >
+                {test.name}
+              </button>
+            </h3>
+            <p className="when-chosen text-[13px] leading-tight text-ink-2">{test.cue}</p>
           </div>
         </div>
         {shut && <p className="mt-1 text-[14px] font-semibold text-clay">▲ {shut}</p>}
         {r.say.centre && <p className="mt-1 text-[14px]">{r.say.centre}</p>}
-        {!locked && !shut && <Aids test={test} open={aid} set={setAid} fill={fill} />}
-        <p className="mt-0.5 flex flex-wrap justify-center gap-x-2">
+        {!locked && !shut && (
+          <div className="when-chosen">
+            <Aids test={test} open={aid} set={setAid} fill={fill} />
+          </div>
+        )}
+        <p className="when-chosen mt-0.5 flex flex-wrap justify-center gap-x-2">
           <Why test={test} r={r} own={screening.ownNoise.includes(test.id)} />
           {!locked && !again && (
             <button

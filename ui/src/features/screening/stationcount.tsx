@@ -18,13 +18,15 @@ export function StationCount({ name, s, tests }: { name: string; s: Schema["Scre
     return s.findings.length > 0 ? (
       <span className="ml-1.5 text-[13px] text-ink-2">{s.findings.length}</span>
     ) : null;
-  const done = tests.filter((t) => {
+  const left = tests.filter((t) => {
     const r = s.results.find((x) => x.test === t.id);
-    return r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined);
-  }).length;
+    return !(r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined));
+  });
+  if (left.length === 0) return <span className="ml-1.5 text-[13px] text-pine">done</span>;
+  const minutes = Math.max(1, Math.round(left.reduce((n, t) => n + t.seconds, 0) / 60));
   return (
     <span className="ml-1.5 text-[13px] text-ink-2">
-      {done}/{tests.length}
+      {left.length} left, {minutes} min
     </span>
   );
 }
