@@ -283,7 +283,7 @@ func TestASlipEndsItsFlagAndNothingRises(t *testing.T) {
 		told = append(told, l.Sentence)
 	}
 	assert.Contains(t, strings.Join(told, "\n"), "Asked again, answered no: the nine is beside the zero")
-	assert.Contains(t, strings.Join(told, "\n"), "F-SEVERE ends today")
+	assert.Contains(t, strings.Join(told, "\n"), "The strong pain ends today")
 }
 
 func TestOverrideNeedsAReasonAndStaysInBounds(t *testing.T) {
@@ -338,7 +338,7 @@ func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
 	require.Len(t, sc.Flags, 1)
 	v := 9.0
 	_, err = r.a.PutTrial(ctx, r.act, sc.ID, screening.KneeToWall, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Value: &v}}, "")
-	require.ErrorContains(t, err, "F-POP closes this test")
+	require.ErrorContains(t, err, "the pop or kick closes this test")
 	_, err = r.a.PutTalk(ctx, r.act, sc.ID, 0, talk, "")
 	require.ErrorIs(t, err, app.ErrConflict, "a stale revision is refused")
 
@@ -365,7 +365,7 @@ func TestFlagsActAtOnceAndOnlyAClearanceOrANewAnswerOpens(t *testing.T) {
 	for _, l := range journal {
 		said = append(said, l.Sentence)
 	}
-	assert.Contains(t, said, "F-POP answered anew: no longer yes")
+	assert.Contains(t, said, "Answered anew, no longer yes: A pop")
 }
 
 func TestTheCoachsOwnNoiseIsUsedAndSaidSo(t *testing.T) {

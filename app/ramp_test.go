@@ -232,7 +232,7 @@ func TestTwiceTenderRaisesTheFlagAndAClearanceOpensAgain(t *testing.T) {
 	}
 	assert.True(t, flagged, "a clinician looks")
 	home, _ := safety.Find(gateStates(v), safety.BarefootHome)
-	assert.Equal(t, []string{"a clearance for flag F-BONE"}, home.Missing)
+	assert.Equal(t, []string{"a clearance for the bone pain"}, home.Missing)
 	assert.Nil(t, v.Plan.Range.Earliest)
 	assert.Contains(t, v.Moves[0].Why, "tender twice")
 	r.at(start+30, 12)
@@ -423,5 +423,5 @@ func TestRunningAndFlagsHoldARamp(t *testing.T) {
 	v = r.ramp()
 	assert.Empty(t, v.Days)
 	assert.Nil(t, v.Plan.Range.Earliest)
-	assert.Contains(t, v.Plan.Weeks[v.Plan.Now].Wait.Words, "a clearance for flag F-BONE-HIGH")
+	assert.Contains(t, v.Plan.Weeks[v.Plan.Now].Wait.Words, "a clearance for the bone pain at a high-risk place")
 }

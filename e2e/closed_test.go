@@ -36,7 +36,7 @@ func TestPainOfNineReachesEverybody(t *testing.T) {
 	p.axe()
 	place.MustElementR("button", "Keep the place").MustClick()
 	p.sees("safety questions are open")
-	p.sees("F-SEVERE")
+	p.sees("Pain of 8 or more, or of 5 or more at rest")
 
 	p.goTo(path + "/block")
 	p.sees("Not done now")

@@ -151,7 +151,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.sees("Foot strike angle")
 	assert.InDelta(t, truth.Frames[n].Angles["right-foot"], number("Foot strike angle"), 3)
 	p.sees("unsure")
-	p.MustElementR("button", "^surer").MustClick()
+	p.MustElementR("button", "^Make this more certain").MustClick()
 	p.sees("film closer")
 	p.press(input.Escape)
 	p.axe()
@@ -170,14 +170,14 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.MustElement(`button[aria-label="Cadence, both: into the screening"]`).MustClick()
 	p.sees("in the screening")
 	require.Eventually(t, func() bool {
-		return p.MustEval(`async () => { const id = document.querySelector('a[href$="/clips"]').href.match(/screenings\/([^/]+)/)[1]; return (await (await fetch('/api/screenings/' + id + '/origins')).json()).items.length === 1 }`).Bool()
+		return p.MustEval(`async () => { const id = document.querySelector('a[href*="/screenings/"][href$="/clips"]').href.match(/screenings\/([^/]+)/)[1]; return (await (await fetch('/api/screenings/' + id + '/origins')).json()).items.length === 1 }`).Bool()
 	}, 2*time.Minute, 100*time.Millisecond)
 	p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
 	p.MustReload().MustWaitLoad()
 	p.sees("in the screening")
 	p.MustWait(`n => document.body.innerText.includes(n + ' steps')`, len(truth.Events))
 	// The picture stands beside the trial.
-	p.MustElementR("a", "^the screening$").MustClick()
+	p.MustElementR("a", "^The screening$").MustClick()
 	p.MustElementR("button", "^Run").MustClick()
 	p.sees("picture of trial 1")
 	kind := p.MustEval(`async () => (await fetch(document.querySelector('a[href$="/picture"]').href)).headers.get('content-type')`).Str()
@@ -196,7 +196,7 @@ func writeFile(t *testing.T, name string, body []byte) string {
 // beside another one.
 func TestAMarkerFileIsMappedAndComparedOnTheDesk(t *testing.T) {
 	p, _ := onDesk(t, "rear")
-	p.MustElementR("a", "all clips").MustClick()
+	p.MustElementR("a", "All clips").MustClick()
 	for _, id := range []string{"rear", "reach"} {
 		d, err := sidecam.Find(id)
 		require.NoError(t, err)
@@ -225,7 +225,7 @@ func TestAMarkerFileIsMappedAndComparedOnTheDesk(t *testing.T) {
 		p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
 		p.axe()
 		if id == "rear" {
-			p.MustElementR("a", "all clips").MustClick()
+			p.MustElementR("a", "All clips").MustClick()
 		}
 	}
 	p.MustElementR("a", "beside another").MustClick()
@@ -250,7 +250,7 @@ func TestTwoClipsStandSideBySide(t *testing.T) {
 		p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
 	}
 	mark(truth)
-	p.MustElementR("a", "all clips").MustClick()
+	p.MustElementR("a", "All clips").MustClick()
 	p.MustWait(`() => document.querySelector('li img')?.naturalWidth > 100`)
 	p.bringClip("reach")
 	d, err := sidecam.Find("reach")
@@ -292,7 +292,7 @@ func TestTwoClipsStandSideBySide(t *testing.T) {
 // What no browser shows is turned on the server, with its progress in sight.
 func TestAClipIsTurnedOnTheServer(t *testing.T) {
 	p, _ := onDesk(t, "rear")
-	p.MustElementR("a", "all clips").MustClick()
+	p.MustElementR("a", "All clips").MustClick()
 	path := filepath.Join(t.TempDir(), "tower.avi")
 	out, err := exec.Command("ffmpeg", "-v", "error", "-i", "../devices/sidecam/clips/rear.webm", "-vf", "transpose=1,setpts=N/(50*TB)", "-c:v", "mpeg4", "-q:v", "3", path).CombinedOutput()
 	require.NoError(t, err, string(out))
@@ -309,7 +309,7 @@ func TestAClipIsTurnedOnTheServer(t *testing.T) {
 // A frame of a 1080p clip is on screen soon after its key.
 func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 	p, _ := onDesk(t, "rear")
-	p.MustElementR("a", "all clips").MustClick()
+	p.MustElementR("a", "All clips").MustClick()
 	path := filepath.Join(t.TempDir(), "large.mp4")
 	out, err := exec.Command("ffmpeg", "-v", "error", "-i", "../devices/sidecam/clips/rear.webm", "-vf", "scale=1920:1080", "-c:v", "libx264", "-preset", "veryfast", "-g", "30", "-pix_fmt", "yuv420p", path).CombinedOutput()
 	require.NoError(t, err, string(out))
@@ -338,7 +338,7 @@ func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 func TestClipsAreDeletedAndOthersRefused(t *testing.T) {
 	p, _ := onDesk(t, "rear")
 	p.allow("409")
-	p.MustElementR("a", "all clips").MustClick()
+	p.MustElementR("a", "All clips").MustClick()
 	p.sees("150 frames")
 	p.MustElement(`button[aria-label="Delete rear.webm"]`).MustClick()
 	p.MustElementR("button", "^Delete$").MustClick()

@@ -224,7 +224,7 @@ func TestAFlareFromFirstStepPainToTheWayBack(t *testing.T) {
 		ahead.Add(1)
 	}
 	p.goTo(path)
-	p.sees("F-FLARE")
+	p.sees("A flare: what loads the region is stopped")
 	p.sees("quiet holds at the first notch only")
 	p.axe()
 	p.MustElementR("button", "Add quiet holds").MustClick()
@@ -256,7 +256,7 @@ func TestASlipIsPutRight(t *testing.T) {
 		after.MustClick()
 	}
 	tap("9")
-	p.sees("F-SEVERE")
+	p.sees("Pain of 8 or more, or of 5 or more at rest")
 	p.allow("422") // a change without a word why is asked for one
 	tap("1")
 	why := p.MustElement(`form[aria-label="Why it is put right"]`)

@@ -451,7 +451,7 @@ func TestLinksPhonesAndWords(t *testing.T) {
 
 	coach := s.open(t, 1280, 900)
 	coach.signIn(demo.Email)
-	coach.goTo(runnerPath("Isolde", "")(coach))
+	coach.goTo(runnerPath("Isolde", "/journal")(coach))
 	coach.MustElementR("button", "Make a link for the phone").MustClick()
 	coach.sees("Shown this once")
 	link := coach.MustElementR("p", "/pocket#").MustText()
@@ -469,8 +469,8 @@ func TestLinksPhonesAndWords(t *testing.T) {
 	p.sees("with your coach")
 
 	coach.goTo("/")
-	coach.sees("1 new from the phone")
-	coach.goTo(runnerPath("Isolde", "")(coach))
+	coach.sees("1 new")
+	coach.goTo(runnerPath("Isolde", "/journal")(coach))
 	coach.sees("The left calf is tight on stairs.")
 	coach.sees("new since you looked")
 	coach.MustElementR("button", "looked at").MustClick()

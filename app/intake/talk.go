@@ -43,14 +43,14 @@ func (a *Intake) PutTalk(ctx context.Context, act app.Actor, id string, rev int,
 		after := v.Screening
 		for _, f := range after.Flags {
 			if !hasFlag(before.Flags, f) {
-				if err := tx.Note(ctx, before.RunnerID, a.Now(), &act.User.ID, "flag", string(f.Flag)+" answered yes. "+f.Text, f); err != nil {
+				if err := tx.Note(ctx, before.RunnerID, a.Now(), &act.User.ID, "flag", "Answered yes: "+f.Text, f); err != nil {
 					return err
 				}
 			}
 		}
 		for _, f := range before.Flags {
 			if !hasFlag(after.Flags, f) {
-				if err := tx.Note(ctx, before.RunnerID, a.Now(), &act.User.ID, "flag", string(f.Flag)+" answered anew: no longer yes", f); err != nil {
+				if err := tx.Note(ctx, before.RunnerID, a.Now(), &act.User.ID, "flag", "Answered anew, no longer yes: "+f.Text, f); err != nil {
 					return err
 				}
 			}
@@ -157,7 +157,7 @@ func (a *Intake) AddClearance(ctx context.Context, act app.Actor, runner string,
 			return err
 		}
 		if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "clearance",
-			fmt.Sprintf("Clearance for %s by a %s until %s: %s", in.Flag, in.Role, in.Until.Words(), in.Allowed), in); err != nil {
+			fmt.Sprintf("Clearance for %s by a %s until %s: %s", in.Flag.Name(), in.Role, in.Until.Words(), in.Allowed), in); err != nil {
 			return err
 		}
 		return a.AfterReading(ctx, tx, act, runner)

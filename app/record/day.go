@@ -102,7 +102,7 @@ func (a *Book) KeepDay(ctx context.Context, tx *store.Tx, k *Desk, on day.Date, 
 			return err
 		}
 		for _, f := range safety.Raise(on, *in.Answers, nil, nil) {
-			if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "flag", string(f.Flag)+" answered yes. "+words.Flag(f), f); err != nil {
+			if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "flag", "Answered yes. "+words.Flag(f), f); err != nil {
 				return err
 			}
 		}

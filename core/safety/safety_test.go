@@ -213,7 +213,7 @@ func TestTheChainIsAppliedLast(t *testing.T) {
 	assert.True(t, state(e, SingleLegCalf).Open)
 	e.Flags = []Standing{{Flag: "F-COMP", Level: Refer, Running: true}}
 	assert.False(t, state(e, CadenceChange).Open)
-	assert.Contains(t, state(e, CadenceChange).Missing, "a clearance for flag F-COMP")
+	assert.Contains(t, state(e, CadenceChange).Missing, "a clearance for the tight, painful shin or calf")
 	// A try that pain ended opens nothing.
 	e = Evidence{On: today, Age: adult, Visits: []Dated{hopVisit(t, today, 26)}}
 	e.Visits[0].Results[0].Left.StoppedByPain = true

@@ -133,7 +133,7 @@ func TestAFlagOnTheFootClosesEveryStage(t *testing.T) {
 	for _, s := range Stages {
 		assert.False(t, severe[s.Gate()].Open, "%s", s)
 		assert.Nil(t, severe[s.Gate()].From, "nobody knows when")
-		assert.Equal(t, "a clearance for flag F-SEVERE", severe[s.Gate()].Words)
+		assert.Equal(t, "a clearance for the strong pain", severe[s.Gate()].Words)
 	}
 	running := with(safety.Standing{Flag: "F-COMP", Running: true})
 	assert.True(t, running[safety.BarefootWalk].Open)

@@ -478,7 +478,7 @@ func Running(c load.Class) string {
 func Reason(r adjust.Reason) string {
 	switch r.Rule {
 	case adjust.RuleFlag:
-		return fmt.Sprintf("flag %s closes this ladder until a clinician has looked", r.Flag)
+		return safety.FlagID(r.Flag).Name() + " closes this ladder until a clinician has looked"
 	case adjust.RuleShut:
 		return r.Other
 	case adjust.RuleSevere:
@@ -521,7 +521,7 @@ func Reason(r adjust.Reason) string {
 	case adjust.RuleDeload:
 		return "a lighter week: no new notch"
 	case adjust.RuleProgressShut:
-		return fmt.Sprintf("flag %s closes progress", r.Flag)
+		return safety.FlagID(r.Flag).Name() + " closes progress"
 	case adjust.RuleIllNow:
 		return "ill: no session until 48 hours are free of it"
 	case adjust.RuleIllAfter:
@@ -688,6 +688,9 @@ func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
 	}
 	return s + "."
 }
+
+// Capital begins a sentence.
+func Capital(s string) string { return capital(s) }
 
 func capital(s string) string {
 	if s == "" {

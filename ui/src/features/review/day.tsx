@@ -66,7 +66,7 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       {d.care && <CarePage care={d.care} />}
       {!d.care && d.raised.length > 0 && (
         <p role="alert" className="mb-3 border-l-4 border-clay bg-clay-wash p-3">
-          <b>▲ {d.raised.map((f) => f.flag).join(", ")}</b> {d.raised[0]?.text}
+          <b>▲ {[...new Set(d.raised.map((f) => f.text))].join(" ")}</b>
         </p>
       )}
       {d.warnings.map((w) => (

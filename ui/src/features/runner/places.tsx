@@ -27,7 +27,8 @@ export function ScreeningsPlace() {
       <RunnerHead id={id} here="screenings" quiet />
       {list.length === 0 ? (
         <Empty title="No screening yet">
-          A whole one takes 20 to 25 minutes, a quick one about 8: start it above. What is not measured stays open.
+          A whole one takes 20 to 25 minutes, a quick one about 8: start it above. What is not measured stays
+          open.
         </Empty>
       ) : (
         <>

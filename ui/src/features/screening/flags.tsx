@@ -32,8 +32,8 @@ export function FlagBanner({ s }: { s: Screening }) {
             {standing.map((f) => (
               <li key={`${f.flag}${f.level}${f.side}`} className="flex flex-wrap items-baseline gap-x-3">
                 <span>
-                  <b>{f.flag}</b>
-                  {f.side ? `, ${f.side}` : ""}: {f.text}
+                  {f.text}
+                  {f.side ? `, ${f.side}` : ""}.
                 </span>
                 {f.level !== "note" && (
                   <button
@@ -41,7 +41,7 @@ export function FlagBanner({ s }: { s: Screening }) {
                     className="underline underline-offset-4"
                     onClick={() => setOpen(open === f.flag ? "" : f.flag)}
                   >
-                    note a clearance
+                    Note a clearance
                   </button>
                 )}
               </li>
@@ -59,7 +59,8 @@ export function FlagBanner({ s }: { s: Screening }) {
       )}
       {cleared.map((c) => (
         <p key={`${c.flag}${c.on}`} className="mt-2 border-l-4 border-ink bg-paper p-2 text-[14px]">
-          <b>{c.flag}</b> cleared by a {c.role} on {dayMonth(c.on)}: {c.allowed}. Until {dayMonth(c.until)}
+          <b>{s.flags.find((f) => f.flag === c.flag)?.text ?? "A flag"}</b>: cleared by a {c.role} on{" "}
+          {dayMonth(c.on)}: {c.allowed}. Until {dayMonth(c.until)}
           {c.soon && <b className="text-clay"> ▲ ends within seven days</b>}
         </p>
       ))}

@@ -68,7 +68,7 @@ export function ReferSheet() {
               {flags.map((f) => (
                 <li key={`${f.flag}${f.level}${f.side}`}>
                   {f.text}
-                  {f.side && ` (${f.side})`} <span className="text-ink-2">{f.flag}</span>
+                  {f.side && ` (${f.side})`}
                 </li>
               ))}
             </ul>

@@ -7,7 +7,7 @@ import type { Test } from "./screening";
 /** Why a test is not done now: a flag, or its gate. */
 export function closedBy(test: Test, s: Schema["Screening"]): string {
   const flag = s.flags.find((f) => !f.cleared && (f.everything || f.tests?.includes(test.id)));
-  if (flag) return `${flag.flag} closes this test`;
+  if (flag) return `Closed until a clinician has looked: ${flag.text}`;
   const gate = s.gates.find((g) => g.gate === test.gate);
   return gate && !gate.open ? `waits for the gate ${gate.name}` : "";
 }
