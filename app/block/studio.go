@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"math"
 
 	"notchback/app"
@@ -80,7 +79,7 @@ func (s *studio) from(screeningID string) error {
 func (s *studio) mayPlan(start day.Date) error {
 	for _, f := range s.desk.Book.Flags() {
 		if f.Everything {
-			return app.Refused(fmt.Sprintf("flag %s closes everything: %s", f.Flag, words.Flag(f)))
+			return app.Refused("Everything is closed: " + words.Flag(f))
 		}
 	}
 	if age := record.AgeOn(record.PersonOf(s.dossier.Runner), start); age.Known && age.Years < safety.Adult && !s.dossier.Visits[s.visit].Talk.GuardianConsent {

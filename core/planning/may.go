@@ -193,7 +193,7 @@ func flagWords(f safety.Standing) string {
 	if f.Flag == safety.Open {
 		return f.Zone.Name() + " began to hurt and its safety questions are open"
 	}
-	return "flag " + string(f.Flag) + " closes it"
+	return f.Flag.Name() + " closes it"
 }
 
 func (e Evidence) gateLock(gate catalogue.Gate) Lock {

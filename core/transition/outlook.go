@@ -40,7 +40,7 @@ func Outlooks(gates []safety.GateState, today day.Date, birth *day.Date, pogoWee
 	out := map[catalogue.Gate]Outlook{}
 	for _, g := range gates {
 		if f, shut := closedBy(g.Gate, flags); shut {
-			out[g.Gate] = Outlook{Words: "a clearance for flag " + string(f)}
+			out[g.Gate] = Outlook{Words: "a clearance for " + f.Name()}
 			continue
 		}
 		o := Outlook{Open: g.Open, Words: g.Name}
