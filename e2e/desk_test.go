@@ -228,7 +228,7 @@ func TestAMarkerFileIsMappedAndComparedOnTheDesk(t *testing.T) {
 			p.MustElementR("a", "All clips").MustClick()
 		}
 	}
-	p.MustElementR("a", "beside another").MustClick()
+	p.MustElementR("a", "Beside another").MustClick()
 	p.sees("Choose the second clip")
 	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.trc").MustText())
 	p.sees("Shin at contact")
@@ -257,7 +257,7 @@ func TestTwoClipsStandSideBySide(t *testing.T) {
 	require.NoError(t, err)
 	other := d.Runner.Truth(d.Film)
 	mark(other)
-	p.MustElementR("a", "beside another").MustClick()
+	p.MustElementR("a", "Beside another").MustClick()
 	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.webm").MustText())
 	p.MustWait(`() => [...document.querySelectorAll('video')].length === 2 && [...document.querySelectorAll('video')].every(v => v.readyState >= 2 && !v.seeking)`)
 	first := func(t sidecam.Truth, foot string, n int) int {

@@ -162,7 +162,15 @@ func (s *site) open(t *testing.T, width, height int) *tab {
 
 func openAt(t *testing.T, url string, width, height int) *tab {
 	t.Helper()
-	return openIn(t, browser, url, width, height, 3*time.Minute)
+	return openIn(t, browser, url, width, height, patience())
+}
+
+// patience is how long a page is waited for; E2E_PATIENCE shortens it while a test is written.
+func patience() time.Duration {
+	if d, err := time.ParseDuration(os.Getenv("E2E_PATIENCE")); err == nil {
+		return d
+	}
+	return 3 * time.Minute
 }
 
 func openIn(t *testing.T, browser *rod.Browser, url string, width, height int, most time.Duration) *tab {

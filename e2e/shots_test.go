@@ -177,7 +177,7 @@ func besideEachOther(p *tab) {
 		}
 	}
 	p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)
-	p.MustElementR("a", "beside another").MustClick()
+	p.MustElementR("a", "Beside another").MustClick()
 	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.webm").MustText())
 	p.sees("Cadence")
 	p.MustEval(`() => document.activeElement?.blur()`)

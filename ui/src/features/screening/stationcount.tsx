@@ -26,7 +26,8 @@ export function StationCount({ name, s, tests }: { name: string; s: Schema["Scre
   const minutes = Math.max(1, Math.round(left.reduce((n, t) => n + t.seconds, 0) / 60));
   return (
     <span className="ml-1.5 text-[13px] text-ink-2">
-      {left.length} left, {minutes} min
+      {left.length}
+      <span className="sr-only"> tests left,</span> · {minutes} min
     </span>
   );
 }

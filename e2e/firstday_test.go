@@ -1,0 +1,81 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app/demo"
+)
+
+// firstDayMost is how many presses lead from adding a runner to a printed plan.
+const firstDayMost = 12
+
+// A coach who has seen nothing gets from adding a runner to a printed plan by the buttons
+// alone; how many presses it takes is counted.
+func TestAFirstDayByTheButtonsAlone(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 800)
+	p.signIn(demo.Email)
+	presses := 0
+	press := func(css, text string) {
+		t.Helper()
+		presses++
+		p.MustElementR(css, text).MustClick()
+	}
+	press("a", "Add a runner")
+	p.sees("New runner")
+	p.MustElement("form input").MustInput("Wren Castell")
+	press("button", "Add the runner")
+	p.sees("Three steps to a plan")
+	p.sees("8 minutes quick")
+	p.axe()
+	press("button", "Start the screening")
+	p.sees("Before anything else")
+	press("label", "quick")
+	press("nav[aria-label=Stations] button", "^Bend")
+	p.MustElement("#t-knee-to-wall-left-1").MustClick()
+	for _, v := range []string{"10.6", "10.9", "11.1", "7.0", "7.2", "7.1"} {
+		p.typeIn(v)
+		p.press(input.Enter)
+	}
+	p.sees("beyond noise")
+	press("nav[aria-label=Stations] button", "^Findings")
+	p.sees("1. Ankle bends too little")
+	press("button", "Finish the screening")
+	p.sees("Plan the block")
+	press("a", "Plan the block")
+	p.sees("minutes a week")
+	press("button", "Make this block")
+	p.sees("Export or share")
+	press("button", "Export or share")
+	press("a", "Print")
+	p.sees("Wren Castell")
+	p.MustElementR("button", "^Print")
+	presses++ // the print button itself opens the browser's own window
+	t.Logf("%d presses from adding a runner to a printed plan", presses)
+	assert.LessOrEqual(t, presses, firstDayMost)
+}
+
+// The guided start shows its five steps, is dismissed, and comes back when called.
+func TestTheGuidedStart(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 800)
+	p.signIn(demo.Email)
+	assert.False(t, p.MustHas(`section[aria-label="Guided start"]`))
+	p.MustElementR("header button", "^Guide$").MustClick()
+	p.sees("1 of 5")
+	p.axe()
+	for n, text := range []string{"2 of 5", "3 of 5", "4 of 5", "5 of 5"} {
+		p.MustElementR(`section[aria-label="Guided start"] button`, "^Next$").MustClick()
+		p.sees(text)
+		p.MustElement(`section[aria-label="Guided start"] a`).MustClick()
+		p.MustWait(`() => location.pathname !== '/'`)
+		require.True(t, p.MustHas(`section[aria-label="Guided start"]`), "step %d stays where it leads", n+2)
+	}
+	p.MustElementR("button", "^Dismiss$").MustClick()
+	p.MustWait(`() => !document.querySelector('section[aria-label="Guided start"]')`)
+	p.MustReload().MustWaitLoad()
+	p.MustElement("h1")
+	assert.False(t, p.MustHas(`section[aria-label="Guided start"]`))
+}
