@@ -449,7 +449,7 @@ func TestFinishingAReview(t *testing.T) {
 	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start+30, input.DayInput{})
 	require.ErrorContains(t, err, "in the future")
 	_, err = r.a.PutDay(ctx, r.act, r.runner.ID, start, input.DayInput{Readings: []input.PlaceReading{{FirstStep: ptr(14)}}})
-	require.ErrorContains(t, err, "pain goes from 0 to 10")
+	require.ErrorContains(t, err, "pain must be 0 to 10")
 }
 
 // Two screens at a day: what one tells the other does not take back.

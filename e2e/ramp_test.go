@@ -99,7 +99,7 @@ func TestAWishARampAMonthAndAFlare(t *testing.T) {
 	p.press(input.ArrowRight)
 	p.MustWait(`() => document.querySelector('[aria-label="Week on the ramp"]').getAttribute('aria-valuetext').startsWith('Week 2')`)
 	// A what-if shows old and new beside each other, and how long it takes.
-	p.MustElementX(`//label[contains(., "What if: weeks away")]//input`).MustFocus()
+	p.MustElementX(`//label[contains(., "What if: weeks off")]//input`).MustFocus()
 	p.watchAnswers(`section[aria-label="The ramp"]`)
 	for i := range 24 {
 		k := input.ArrowRight

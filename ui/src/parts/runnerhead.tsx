@@ -52,12 +52,8 @@ export function RunnerHead({
   const bar = useBar(id);
   const b = bar.data;
   const go = useNavigate();
-  const who = b?.name ?? name ?? "";
-  usePageTitle(
-    typeof page === "string" ? page : undefined,
-    places.find((p) => p.id === here)?.name,
-    who || undefined,
-  );
+  const who = b?.name ?? name ?? "Runner";
+  usePageTitle(typeof page === "string" ? page : undefined, places.find((p) => p.id === here)?.name, who);
   useKeys([
     {
       show: "1 … 8",

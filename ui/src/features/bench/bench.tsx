@@ -119,7 +119,7 @@ export function Bench() {
         </Link>
       </div>
       {all.length > 3 && (
-        <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px]">
+        <div className="mb-2 hidden flex-wrap items-center gap-x-4 gap-y-1 text-[14px] sm:flex">
           <label className="flex items-center gap-2">
             Show
             <select

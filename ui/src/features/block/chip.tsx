@@ -140,7 +140,7 @@ export function Chip({
       onPointerCancel={() => stop(false)}
       onContextMenu={(e) => start.current?.dragging && e.preventDefault()}
     >
-      <span className="truncate">
+      <span className="min-w-0 [overflow-wrap:anywhere]">
         {called(s)}
         {s.moved && <span title={`moved from ${weekDay(s.moved)}`}> ↷</span>}
       </span>{" "}

@@ -34,7 +34,11 @@ export function UsualWeek({ plan }: { plan: PlanView }) {
     <section aria-label="The usual week" className="mb-6">
       <Title>The usual week</Title>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section className="overflow-x-auto" tabIndex={0} aria-label="Days of the usual week, scrolls sideways">
+      <section
+        className="relative overflow-x-auto"
+        tabIndex={0}
+        aria-label="Days of the usual week, scrolls sideways"
+      >
         <ol className="grid min-w-[46rem] grid-cols-7 border-t-2 border-ink">
           {weekdays.map((d, i) => {
             const why = plan.main.find((m) => m.day === i)?.why ?? [];

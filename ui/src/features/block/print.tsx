@@ -6,6 +6,7 @@ import { CarePage } from "../../parts/care";
 import { dayMonth } from "../../parts/dates";
 import { Drawing } from "../../parts/picture";
 import { RunnerHead } from "../../parts/runnerhead";
+import { Sideways } from "../../parts/sideways";
 import { Empty, Failed, Loading } from "../../parts/states";
 
 /** The plan as it is printed: each week from a page of its own, for a runner without a phone. */
@@ -31,7 +32,7 @@ export function PrintView() {
   const s = sheet.data.sheet;
   return (
     <>
-      <RunnerHead id={id} here="plan" page={s.title} slim quiet>
+      <RunnerHead id={id} name={s.runner} here="plan" page={s.title} slim quiet>
         <button type="button" className="btn btn-main" onClick={() => print()}>
           Print {s.care ? "the page" : `${s.weeks.length} weeks`}
         </button>
@@ -74,48 +75,52 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           ))}
         </ul>
       )}
-      <ol className="mb-2 grid grid-cols-7">
-        {w.days.map((d) => (
-          <li key={d.name} className="border-r border-rule px-1.5 last:border-r-0">
-            <b>{d.name}</b>
-            {d.lines.map((l) => (
-              <p key={l}>{l}</p>
-            ))}
-          </li>
-        ))}
-      </ol>
+      <Sideways label="Days of the week" className="print:overflow-visible">
+        <ol className="mb-2 grid min-w-[38rem] grid-cols-7 print:min-w-0">
+          {w.days.map((d) => (
+            <li key={d.name} className="border-r border-rule px-1.5 last:border-r-0">
+              <b>{d.name}</b>
+              {d.lines.map((l) => (
+                <p key={l}>{l}</p>
+              ))}
+            </li>
+          ))}
+        </ol>
+      </Sideways>
       {w.notes.map((n) => (
         <p key={n} className="mb-2 border border-ink px-2 py-1 font-semibold">
           {n}
         </p>
       ))}
-      <table className="mb-3 w-full table-fixed border-collapse text-[12px] print:text-[10px]">
-        <caption className="sr-only">To fill in by hand</caption>
-        <thead>
-          <tr>
-            <th scope="col" className="w-44 text-left font-normal text-ink-2">
-              a line each day
-            </th>
-            {w.days.map((d) => (
-              <th key={d.name} scope="col" className="font-normal text-ink-2">
-                {d.name.slice(0, 3)}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {w.diary.map((row) => (
-            <tr key={row}>
-              <th scope="row" className="text-left font-semibold">
-                {row}
+      <Sideways label="To fill in by hand" className="print:overflow-visible">
+        <table className="mb-3 w-full min-w-[38rem] table-fixed print:min-w-0 border-collapse text-[12px] print:text-[10px]">
+          <caption className="sr-only">To fill in by hand</caption>
+          <thead>
+            <tr>
+              <th scope="col" className="w-44 text-left font-normal text-ink-2">
+                a line each day
               </th>
               {w.days.map((d) => (
-                <td key={d.name} className="h-6 border border-edge" />
+                <th key={d.name} scope="col" className="font-normal text-ink-2">
+                  {d.name.slice(0, 3)}
+                </th>
               ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {w.diary.map((row) => (
+              <tr key={row}>
+                <th scope="row" className="text-left font-semibold">
+                  {row}
+                </th>
+                {w.days.map((d) => (
+                  <td key={d.name} className="h-6 border border-edge" />
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Sideways>
       <ul className="border-t border-rule">
         {w.work.map((x) => (
           <li key={x.name} className="flex gap-3 border-b border-rule py-1.5 break-inside-avoid">

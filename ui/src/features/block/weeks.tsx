@@ -137,7 +137,11 @@ export function Weeks({
         {status}
       </p>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section className="overflow-x-auto" tabIndex={0} aria-label="Weeks and days, scrolls sideways">
+      <section
+        className="relative overflow-x-auto"
+        tabIndex={0}
+        aria-label="Weeks and days, scrolls sideways"
+      >
         <table className="w-full min-w-[46rem] table-fixed border-collapse text-[13px]">
           <thead>
             <tr>

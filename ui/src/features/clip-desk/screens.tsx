@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { weekDay } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { SideName, Title } from "../../parts/marks";
+import { Sideways } from "../../parts/sideways";
 import { Slide } from "../../parts/slide";
 import { Empty } from "../../parts/states";
 import { Tick } from "../../parts/tick";
@@ -38,7 +39,7 @@ export function Both({ b }: { b: Beside }) {
         {b.differences.length === 0 ? (
           <Empty title="No measure stands in both">Mark the same moment or the events in both clips.</Empty>
         ) : (
-          <div className="overflow-x-auto">
+          <Sideways label="Differences">
             <table className="w-full text-left">
               <thead>
                 <tr className="border-b-2 border-ink">
@@ -71,7 +72,7 @@ export function Both({ b }: { b: Beside }) {
                 ))}
               </tbody>
             </table>
-          </div>
+          </Sideways>
         )}
       </section>
     </>

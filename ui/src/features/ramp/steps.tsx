@@ -1,5 +1,6 @@
 import { dayMonth } from "../../parts/dates";
 import { Heads } from "../../parts/marks";
+import { Sideways } from "../../parts/sideways";
 import type { View } from "./hooks";
 import { outcomeWords } from "./rail";
 
@@ -7,7 +8,7 @@ import { outcomeWords } from "./rail";
 export function Steps({ v }: { v: View }) {
   const p = v.cadence.plan;
   return (
-    <div className="overflow-x-auto">
+    <Sideways label="The steps of the cadence">
       <table className="w-full min-w-[34rem] border-collapse text-[14px]">
         <caption className="sr-only">The steps of the cadence, week by week</caption>
         <Heads names={["Week from", "Beat", "In the easy runs", "What became of it"]} />
@@ -30,7 +31,7 @@ export function Steps({ v }: { v: View }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </Sideways>
   );
 }
 

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { dayMonth } from "../../parts/dates";
 import { Heads } from "../../parts/marks";
+import { Sideways } from "../../parts/sideways";
 import { km, type Week } from "./hooks";
 import { outcomeWords, stageShort } from "./rail";
 
@@ -23,7 +24,7 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
   const shown = all ? weeks : weeks.slice(from, from + 8);
   const bare = weeks.some((w) => w.bareMetres > 0);
   return (
-    <div className="mt-4 overflow-x-auto">
+    <Sideways label="The ramp week by week" className="mt-4">
       <table className="w-full min-w-[44rem] border-collapse text-[14px]">
         <caption className="sr-only">The ramp week by week</caption>
         <Heads
@@ -77,6 +78,6 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
           {all ? "the weeks around today" : `all ${weeks.length} weeks`}
         </button>
       )}
-    </div>
+    </Sideways>
   );
 }

@@ -11,7 +11,7 @@ export function WeekStrip({ v }: { v: Week }) {
   return (
     <section aria-label="The week" className="mb-6 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_22rem]">
       <section
-        className="min-w-0 overflow-x-auto"
+        className="relative min-w-0 overflow-x-auto"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
         tabIndex={0}
         aria-label="Days of the week, scrolls sideways"

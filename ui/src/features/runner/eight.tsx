@@ -1,6 +1,7 @@
 import type { Schema } from "../../api/client";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
+import { Sideways } from "../../parts/sideways";
 
 const W = 940;
 const left = 44;
@@ -48,7 +49,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
   return (
     <section aria-label="Eight weeks" className="mb-6">
       <Title aside="first-step pain 0 to 10 · kilometres a day · what happened">Eight weeks</Title>
-      <div className="overflow-x-auto">
+      <Sideways label="Eight weeks">
         <svg
           viewBox={`0 0 ${W} ${bottom + 20}`}
           className="block w-full min-w-[36rem]"
@@ -142,7 +143,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
               </text>
             ))}
         </svg>
-      </div>
+      </Sideways>
     </section>
   );
 }

@@ -33,7 +33,7 @@ export function Hurts({ bar, block }: { bar: Bar; block?: Block }) {
         <ul className="mt-2">
           {bar.hurts.map((h) => (
             <li key={h.zone + h.side} className="flex items-center gap-2 py-0.5">
-              <b>{h.name}</b> {h.side && <SideName side={h.side} />}
+              <b className="first-letter:uppercase">{h.name}</b> {h.side && <SideName side={h.side} />}
               <span className="ml-auto">{h.pain} of 10</span>
             </li>
           ))}
@@ -174,6 +174,7 @@ function Line({ p, shared, off }: { p: Prescription; shared: string[]; off: Bloc
   const at = (side: "left" | "right") => p.pegs.find((k) => k.side === side)?.notch ?? 1;
   const stopped = p.pegs.filter((k) => k.stopped);
   const even = at("left") === at("right");
+  const gone = off.every((x) => !x.instead) && (off.some((x) => x.side === "both") || off.length >= 2);
   const dose = (side: "left" | "right") => p.notches[at(side) - 1]?.words ?? "";
   return (
     <li className="grid items-center gap-x-5 gap-y-0.5 border-b border-rule py-2 md:grid-cols-[minmax(0,12rem)_minmax(0,20rem)_minmax(0,1fr)]">
@@ -181,7 +182,7 @@ function Line({ p, shared, off }: { p: Prescription; shared: string[]; off: Bloc
         <h3 className="text-[16px] leading-tight">{p.name}</h3>
         {stopped.length === p.pegs.length ? (
           <p className="text-[14px] text-clay">stopped</p>
-        ) : off.length > 0 && off.every((x) => !x.instead) ? (
+        ) : gone ? (
           <p className="text-[14px] text-clay">not done now</p>
         ) : even ? (
           <p className="text-[14px] text-ink-2">{dose("left")}</p>

@@ -6,6 +6,7 @@ import { useMe, useRunner, useScreenings, useTests } from "../../api/hooks";
 import { weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
 import { RunnerHead } from "../../parts/runnerhead";
+import { Sideways } from "../../parts/sideways";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Findings } from "../screening/findings";
 import { Journal, Screenings } from "./history";
@@ -32,7 +33,7 @@ export function ScreeningsPlace() {
         </Empty>
       ) : (
         <>
-          <div className="mb-6 overflow-x-auto">
+          <Sideways label="Screenings" className="mb-6">
             <Screenings
               list={list}
               tests={tests.data.items.filter(
@@ -40,7 +41,7 @@ export function ScreeningsPlace() {
               )}
               id={id}
             />
-          </div>
+          </Sideways>
           {done && <Findings findings={done.findings} />}
         </>
       )}

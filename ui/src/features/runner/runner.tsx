@@ -37,7 +37,7 @@ export function RunnerView() {
         </p>
       )}
       <div className={b || ran ? "grid gap-x-9 lg:grid-cols-[16.5rem_minmax(0,1fr)]" : ""}>
-        <div className="min-w-0">
+        <div className="grid min-w-0 gap-x-9 md:grid-cols-2 lg:block">
           {(b || bar.data.lastScreening || bar.data.hurts.length > 0) && <Hurts bar={bar.data} block={b} />}
           {b && !b.care && !b.ended && <NextDates b={b} />}
           {bar.data.heard > 0 && (

@@ -60,7 +60,7 @@ export function RunsView() {
           <Dynamics id={id} />
           <RunTable id={id} runs={runs.data.items} />
         </div>
-        <div>
+        <div className="min-w-0">
           <Bring id={id} place={place} />
           <TypeRun id={id} today={v.today} />
         </div>
