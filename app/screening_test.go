@@ -49,7 +49,7 @@ func TestReTestsInsideAndBetweenVisits(t *testing.T) {
 	require.NotNil(t, j.Since)
 	assert.Equal(t, screening.Better, j.Since.Left.Change)
 	assert.Equal(t, screening.Same, j.Since.Right.Change)
-	assert.Equal(t, "same within noise (noise 1.7)", j.Since.Say.Right)
+	assert.Equal(t, "no real change (smallest real change 1.7)", j.Since.Say.Right)
 	assert.Nil(t, j.After)
 	for slot := 6; slot <= 8; slot++ {
 		sc = r.put(sc.ID, screening.KneeToWall, body.Right, slot, 11.4)

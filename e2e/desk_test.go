@@ -126,7 +126,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.MustWait(`was => { const e = [...document.querySelectorAll('section[aria-label="Marks and measures"] p')].find(e => e.innerText.startsWith('Shin at contact')); return e && !e.innerText.includes(was) }`, strconv.FormatFloat(before, 'f', 1, 64))
 	assert.Greater(t, before, number("Shin at contact"), "the knee further ahead")
 	for range 3 {
-		p.MustElementR("button", "^undo$").MustClick()
+		p.MustElementR("button", "^Undo$").MustClick()
 	}
 	p.MustWait(`was => { const e = [...document.querySelectorAll('section[aria-label="Marks and measures"] p')].find(e => e.innerText.startsWith('Shin at contact')); return e && e.innerText.includes(was) }`, strconv.FormatFloat(before, 'f', 1, 64))
 	// How long a measure takes after a nudge.
@@ -157,7 +157,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.axe()
 	// The picture with its marks, and the readings as a table.
 	wait := p.Browser().MustWaitDownload()
-	p.MustElementR("button", "picture with its marks").MustClick()
+	p.MustElementR("button", "Picture with its marks").MustClick()
 	png := wait()
 	assert.Greater(t, len(png), 20_000)
 	assert.Equal(t, "\x89PNG", string(png[:4]))
@@ -179,7 +179,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	// The picture stands beside the trial.
 	p.MustElementR("a", "^The screening$").MustClick()
 	p.MustElementR("button", "^Run").MustClick()
-	p.sees("picture of trial 1")
+	p.sees("Picture of trial 1")
 	kind := p.MustEval(`async () => (await fetch(document.querySelector('a[href$="/picture"]').href)).headers.get('content-type')`).Str()
 	assert.Equal(t, "image/png", kind)
 }
@@ -232,7 +232,7 @@ func TestAMarkerFileIsMappedAndComparedOnTheDesk(t *testing.T) {
 	p.sees("Choose the second clip")
 	p.MustElement("select").MustSelect(p.MustElementR("option", "^rear.trc").MustText())
 	p.sees("Shin at contact")
-	p.sees("within noise")
+	p.sees("no real change")
 	p.axe()
 	row := p.MustElementR("tr", "Cadence").MustText()
 	assert.Contains(t, row, "changed", row)

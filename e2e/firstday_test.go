@@ -40,7 +40,7 @@ func TestAFirstDayByTheButtonsAlone(t *testing.T) {
 		p.typeIn(v)
 		p.press(input.Enter)
 	}
-	p.sees("beyond noise")
+	p.sees("more than the smallest real change")
 	press("nav[aria-label=Stations] button", "^Findings")
 	p.sees("1. Ankle bends too little")
 	press("button", "Finish the screening")

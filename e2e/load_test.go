@@ -59,7 +59,7 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 	p.sees(fmt.Sprintf("%d runs taken in", len(names)))
 	p.MustWait(`n => document.querySelectorAll('section[aria-label="Runs"] tbody tr').length >= Math.min(12, n)`, len(names))
 	p.MustElementR("summary", "What came in lately").MustClick()
-	p.MustElementR("button", "take back").MustClick()
+	p.MustElementR("button", "Take back").MustClick()
 	p.sees("No run yet")
 	p.MustElement(`input[aria-label="Choose files"]`).MustSetFiles(all...)
 	p.sees("Before it counts")

@@ -49,7 +49,7 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 		p.typeIn(v)
 		p.press(input.Enter)
 	}
-	p.sees("right 3.8 cm less, beyond noise (1.7)")
+	p.sees("right 3.8 cm less, more than the smallest real change (1.7)")
 	// A struck-out trial: c opens the panel, Space ticks, Esc goes back.
 	assert.Equal(t, "Seated shin angle, left, trial 1, degrees", p.focused(), "Enter went on to the next test")
 	p.press(input.ArrowDown)
@@ -112,7 +112,7 @@ func TestTheWholePathByKeyboard(t *testing.T) {
 	p.press(input.Enter)
 	p.sees("Pain 6 during on")
 	p.sees("stop")
-	p.tabTo("why: Calf, straight knee, both sides")
+	p.tabTo("Why: Calf, straight knee, both sides")
 	p.press(input.Enter)
 	p.sees("Needed for a step up")
 	p.sees("Row 3 of the table")

@@ -337,7 +337,7 @@ func TestARunnerIsTakenAlongAndBroughtBack(t *testing.T) {
 	p.MustElement("input[type=file]").MustSetFiles(zipped)
 	p.sees("this very bundle came in on")
 	p.axe()
-	p.MustElementR("button", "bring it in again").MustClick()
+	p.MustElementR("button", "Bring it in again").MustClick()
 	p.MustElementR("h1", "Oskar Dahlin")
 	twice(3)
 }

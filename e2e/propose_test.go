@@ -134,7 +134,7 @@ func TestPointsAreProposedCorrectedAndSent(t *testing.T) {
 	p.press(input.Escape)
 	fill := p.MustEval(`() => [...document.querySelectorAll('svg[aria-label="The picture with its marks"] g')][8].querySelector('circle:last-of-type').getAttribute('fill')`).Str()
 	assert.NotEqual(t, "transparent", fill, "put right, solid")
-	p.MustElementR("button", "^undo$").MustClick()
+	p.MustElementR("button", "^Undo$").MustClick()
 	assert.NotZero(t, was)
 	// Heel and toe where they are, in the frames that are asked for.
 	p.MustElementR("button", "^Place heel and toe$").MustClick()
@@ -167,7 +167,7 @@ func TestPointsAreProposedCorrectedAndSent(t *testing.T) {
 	p.MustElementR("button", "^Run").MustClick()
 	p.sees("trial 1: corrected")
 	p.sees("trial 1: proposed")
-	p.sees("picture of trial 1")
+	p.sees("Picture of trial 1")
 }
 
 // Without WebGL, without anybody, stopped: a sentence, and marking by hand goes on.

@@ -113,7 +113,7 @@ func TestAWishARampAMonthAndAFlare(t *testing.T) {
 	p.sees("If so:")
 	p.sees("(now ")
 	p.MustElementR("button", "Discard changes").MustClick()
-	p.MustElementR("button", "end the ramp").MustClick()
+	p.MustElementR("button", "End the ramp").MustClick()
 	p.MustElementR("button", "^End it$").MustClick()
 	p.sees("Begin the ramp")
 }

@@ -159,7 +159,7 @@ func (e Evidence) phaseOf(r Region) RegionPhase {
 		return set(Calm, calmWhy, onCalm, "")
 	}
 	if why, restoring := e.stillRestoring(r); restoring {
-		return set(Restore, why, "each range worked on is ok, changed beyond noise, or given six weeks", backCalm)
+		return set(Restore, why, "each range worked on is ok, really changed, or given six weeks", backCalm)
 	}
 	if !safety.IsOpen(e.Gates, safety.Hop) {
 		return set(Load, "range and pain allow loading", "the gate hop", backCalm)

@@ -149,14 +149,14 @@ type Change string
 // What a re-test can show.
 const (
 	Better        Change = "better"
-	Same          Change = "same (within noise)"
+	Same          Change = "no real change"
 	Worse         Change = "worse"
 	NotComparable Change = "not comparable"
 )
 
 // Retest is the comparison of two results of one side.
 type Retest struct {
-	Change Change   `json:"change" enum:"better,same (within noise),worse,not comparable"`
+	Change Change   `json:"change" enum:"better,no real change,worse,not comparable"`
 	By     float64  `json:"by" doc:"New minus old, in the test's unit"`
 	MDC95  *float64 `json:"mdc95,omitempty" doc:"The smallest change that can be told from noise"`
 }

@@ -148,13 +148,13 @@ func Asymmetry(t screening.Test, r screening.Result) string {
 		}
 		return "no clear difference, " + lsi
 	case a.MDC95 != nil && a.Clear:
-		s := fmt.Sprintf("%s %s%s less, beyond noise (%s)", a.Weaker, size, unit, Number(*a.MDC95, 1))
+		s := fmt.Sprintf("%s %s%s less, more than the smallest real change (%s)", a.Weaker, size, unit, Number(*a.MDC95, 1))
 		if a.Degrees != nil {
 			s += fmt.Sprintf(", about %s° of ankle bend", Number(*a.Degrees, 0))
 		}
 		return s
 	case a.MDC95 != nil:
-		return fmt.Sprintf("no clear difference (%s%s, noise %s)", size, unit, Number(*a.MDC95, 1))
+		return fmt.Sprintf("no clear difference (%s%s; smallest real change %s)", size, unit, Number(*a.MDC95, 1))
 	}
 	return ""
 }
@@ -253,10 +253,10 @@ func Retest(t screening.Test, r screening.Retest) string {
 	}
 	s := fmt.Sprintf("%s by %s%s", r.Change, Number(math.Abs(r.By), max(t.Decimals, 0)), unitOf(t))
 	if r.Change == screening.Same {
-		s = "same within noise"
+		s = "no real change"
 	}
 	if r.MDC95 != nil {
-		s += fmt.Sprintf(" (noise %s)", Number(*r.MDC95, 1))
+		s += fmt.Sprintf(" (smallest real change %s)", Number(*r.MDC95, 1))
 	}
 	return s
 }
@@ -461,17 +461,17 @@ func Stuck(w adjust.StuckWhy) string {
 func Running(c load.Class) string {
 	switch c {
 	case load.Down:
-		return "down"
+		return "less than usual"
 	case load.Steady:
-		return "steady"
+		return "as usual"
 	case load.Rise:
-		return "a rise"
+		return "more than usual"
 	case load.Spike:
 		return "a jump"
 	case load.Return:
-		return "back after a pause"
+		return "back from a break"
 	}
-	return "not known"
+	return "not enough runs to tell"
 }
 
 // Reason writes one reason of a decision.

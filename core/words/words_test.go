@@ -58,9 +58,9 @@ func TestSpineSentences(t *testing.T) {
 		return
 	}
 	age := screening.Age{Years: 35, Known: true}
-	assert.Equal(t, "right 5 cm less, beyond noise (1.7), about 18° of ankle bend",
+	assert.Equal(t, "right 5 cm less, more than the smallest real change (1.7), about 18° of ankle bend",
 		Asymmetry(wall, screening.Reduce(wall, v(12, 12, 12), v(7, 7, 7), age)))
-	assert.Equal(t, "no clear difference (0.5 cm, noise 1.7)", Asymmetry(wall, screening.Reduce(wall, v(12, 12, 12), v(11.5, 11.5, 11.5), age)))
+	assert.Equal(t, "no clear difference (0.5 cm; smallest real change 1.7)", Asymmetry(wall, screening.Reduce(wall, v(12, 12, 12), v(11.5, 11.5, 11.5), age)))
 	assert.Equal(t, "take one more on the right", Asymmetry(wall, screening.Reduce(wall, v(12, 12, 12), v(9.9), age)))
 	r := screening.Reduce(wall, v(12, 12, 12), nil, age)
 	assert.Equal(t, "12 cm ± 0.7 from 3 trials: ok. Ok from 10 cm, limited under 8 cm.", Verdict(wall, r.Left))

@@ -6885,7 +6885,7 @@ export interface components {
              */
             by: number;
             /** @enum {string} */
-            change: "better" | "same (within noise)" | "worse" | "not comparable";
+            change: "better" | "no real change" | "worse" | "not comparable";
             /**
              * Format: double
              * @description The smallest change that can be told from noise

@@ -86,7 +86,7 @@ export function Bring() {
               className="btn-quiet ml-3"
               onClick={() => bring.mutate({ file: bring.variables.file, again: true })}
             >
-              bring it in again
+              Bring it in again
             </button>
           )}
         </p>

@@ -101,7 +101,7 @@ test("why tells what is not needed and what became of it", async () => {
       life: ["4 January · Waits for the next morning", "5 January · Proposed: the next morning is known"],
     }),
   );
-  await userEvent.click(screen.getByRole("button", { name: /^why/ }));
+  await userEvent.click(screen.getByRole("button", { name: /^Why/ }));
   expect(screen.getByText(/not needed/).parentElement?.textContent).toMatch(/^–/);
   expect(screen.getByText(/pain 3 or less/).parentElement?.textContent).toMatch(/^missing/);
   expect(screen.getByText(/5 January · Proposed/)).toBeTruthy();

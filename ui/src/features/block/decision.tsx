@@ -102,7 +102,7 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
             onClick={() => takeBack.mutate(undefined)}
             aria-label={`take back the answer: ${p.name}, ${side}`}
           >
-            take back
+            Take back
           </button>
         )}
         <DecisionWhy d={d} title={`${p.name}, ${side === "both" ? "both sides" : side}`} />
@@ -114,7 +114,7 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
             aria-label={`override: ${p.name}, ${side}`}
             onClick={() => setChanging(!changing)}
           >
-            override
+            Override
           </button>
         )}
       </div>
@@ -126,7 +126,7 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
 
 function DecisionWhy({ d, title }: { d: Decision; title: string }) {
   return (
-    <Reasons label="why" title={title}>
+    <Reasons label="Why" title={title}>
       <p className="font-semibold">{d.sentence}</p>
       <p className="mt-2 text-ink-2">
         Row {d.decision.row} of the table · usual first steps {d.decision.baseline} · next look{" "}

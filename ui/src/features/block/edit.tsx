@@ -107,7 +107,7 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
               className="btn-quiet pb-2"
               onClick={() => send({ kind: "dose", ladder: p.ladder, notch })}
             >
-              back to the notch's dose
+              Back to the notch's dose
             </button>
           )}
         </div>

@@ -58,7 +58,7 @@ export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
               aria-label={`edit: ${p.name}`}
               onClick={() => setEditing(!editing)}
             >
-              edit
+              Edit
             </button>
           )}
         </p>
@@ -99,7 +99,7 @@ function Expected({ p, b }: { p: Prescription; b: Schema["Block"] }) {
 
 function Start({ p }: { p: Prescription }) {
   return (
-    <Reasons label="why this start" title={`${p.name}: starts at notch ${p.startNotch}`}>
+    <Reasons label="Why this start" title={`${p.name}: starts at notch ${p.startNotch}`}>
       <p className="font-semibold">{p.notches[p.startNotch - 1]?.words}</p>
       <ul className="my-2 list-disc pl-5">
         {p.startReasons.map((r) => (

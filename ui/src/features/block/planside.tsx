@@ -48,7 +48,7 @@ export function Phases({
             <span className="text-[14px]">
               {since[p.region] && <b>Since {dayMonth(since[p.region] ?? "")}. </b>}
               {capital(p.why)}.{" "}
-              <Reasons label="what moves it on or back" title={`${capital(p.name)}: ${p.phase}`}>
+              <Reasons label="What moves it on or back" title={`${capital(p.name)}: ${p.phase}`}>
                 {p.on && (
                   <p>
                     <b>On:</b> {p.on}.

@@ -27,7 +27,7 @@ export function Routines({ b }: { b: Block }) {
         <p className="text-ink-2">
           None given. They stand on the{" "}
           <Link className="underline" to="/shelf/routines">
-            shelf
+            Shelf
           </Link>
           : for a sore heel, before a run, a stiff ankle, barefoot beginnings and more.
         </p>
@@ -81,7 +81,7 @@ function Given({ b, r }: { b: Block; r: Block["routines"][number] }) {
             aria-label={`take off: ${r.name}`}
             onClick={() => off.mutate({ kind: "routine-off", routine: r.id })}
           >
-            take off
+            Take off
           </button>
           <ChangeError error={off.error} saving={off.isPending} />
         </p>

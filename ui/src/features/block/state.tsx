@@ -25,7 +25,7 @@ export function Caps({ b }: { b: Block }) {
         <p>
           The engine changed; until the owner has looked, every step up waits for a coach.{" "}
           <Link className="btn-quiet" to="/engine">
-            what it decides differently
+            What it decides differently
           </Link>
         </p>
       )}

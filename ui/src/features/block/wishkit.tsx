@@ -46,7 +46,7 @@ export function Hands({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
               aria-label={`not add ${name(id)}`}
               onClick={() => set({ added: w.added.filter((x) => x !== id) })}
             >
-              take back
+              Take back
             </button>
           </li>
         ))}
@@ -61,7 +61,7 @@ export function Hands({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
               aria-label={`bring back ${name(x.ladder)}`}
               onClick={() => set({ excluded: w.excluded.filter((y) => y.ladder !== x.ladder) })}
             >
-              bring back
+              Bring back
             </button>
           </li>
         ))}

@@ -207,7 +207,7 @@ export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
       )}
       {w.race && (
         <button type="button" className="btn-quiet" onClick={() => set({ race: undefined })}>
-          no race
+          No race
         </button>
       )}
     </fieldset>

@@ -86,7 +86,7 @@ test("a second clip is chosen, and each difference has its verdict", async () =>
       side: "left",
       by: -0.6,
       real: false,
-      change: "same (within noise)",
+      change: "no real change",
     }),
     difference({
       measure: "big-toe",
@@ -103,7 +103,7 @@ test("a second clip is chosen, and each difference has its verdict", async () =>
   expect(rows[0]?.textContent).toContain("3 Aug");
   expect(rows[1]?.textContent).toContain("+14 spm");
   expect(rows[1]?.textContent).toContain("changed");
-  expect(rows[2]?.textContent).toContain("within noise");
+  expect(rows[2]?.textContent).toContain("no real change");
   expect(rows[3]?.textContent).toContain("better");
   expect(rows[3]?.textContent).toContain("MDC95");
 });

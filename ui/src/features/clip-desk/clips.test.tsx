@@ -92,14 +92,14 @@ test("each clip says what it is or how far it is on its way", async () => {
 
 test("a whole upload that nobody looked at can be gone on with", async () => {
   const { finished } = show([clip("left", { ready: false, thumb: false })]);
-  await userEvent.click(within(await row("left.webm")).getByRole("button", { name: "go on" }));
+  await userEvent.click(within(await row("left.webm")).getByRole("button", { name: "Go on" }));
   expect(finished).toEqual(["left"]);
 });
 
 test("deleting asks once more and can be let be", async () => {
   const { gone } = show([clip("easy")]);
   await userEvent.click(await screen.findByRole("button", { name: "Delete easy.webm" }));
-  await userEvent.click(screen.getByRole("button", { name: "keep it" }));
+  await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
   expect(gone).toEqual([]);
   await userEvent.click(screen.getByRole("button", { name: "Delete easy.webm" }));
   await userEvent.click(screen.getByRole("button", { name: "Delete" }));

@@ -25,14 +25,14 @@ export function Files({
   return (
     <p className="mt-3 flex flex-wrap gap-x-4">
       <button type="button" className="btn-quiet" onClick={() => void picture()}>
-        picture with its marks
+        Picture with its marks
       </button>
       <a className="btn-quiet" href={`/api/clips/${clip.id}/files/csv`} download>
-        readings as a table
+        Readings as a table
       </a>
       {scaled ? (
         <a className="btn-quiet" href={`/api/clips/${clip.id}/files/trc`} download>
-          marks as a marker file
+          Marks as a marker file
         </a>
       ) : (
         <span className="text-[14px] text-ink-2">with a scale: marks as a marker file</span>

@@ -61,7 +61,7 @@ export function LookThrough({
         )}
         {take && (
           <button type="button" className="btn-quiet" onClick={take}>
-            take this frame's points into the moment
+            Take this frame's points into the moment
           </button>
         )}
       </div>
@@ -76,7 +76,7 @@ export function LookThrough({
               className={`btn-quiet ${f === frame ? "font-bold" : ""}`}
               onClick={() => go(f)}
             >
-              frame {f + 1}
+              Frame {f + 1}
             </button>
           ))}
         </p>

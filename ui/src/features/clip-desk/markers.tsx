@@ -91,7 +91,7 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
           />
           <p className="mt-3">
             <a className="btn-quiet" href={`/api/clips/${clip.id}/files/csv`} download>
-              readings as a table
+              Readings as a table
             </a>
           </p>
           {r && r.events.length > 0 && (

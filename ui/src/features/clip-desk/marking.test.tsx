@@ -217,7 +217,7 @@ test("a drag is one step, however long, and stays in the picture", async () => {
   for (const x of [110, 300, 900]) fireEvent.pointerMove(svg, { clientX: x, clientY: 120 });
   fireEvent.pointerUp(svg, { clientX: 900, clientY: 120 });
   await waitFor(() => expect(points().ankle).toEqual({ x: 640, y: 120 }));
-  await userEvent.click(screen.getByRole("button", { name: "undo" }));
+  await userEvent.click(screen.getByRole("button", { name: "Undo" }));
   await waitFor(() => expect(points().ankle).toEqual({ x: 100, y: 100 }));
 });
 

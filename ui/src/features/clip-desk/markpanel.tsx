@@ -40,10 +40,10 @@ export function MarkPanel({
         aside={
           <span className="flex gap-2">
             <button type="button" className="btn-quiet" disabled={!m.canUndo} onClick={m.undo}>
-              undo
+              Undo
             </button>
             <button type="button" className="btn-quiet" disabled={!m.canRedo} onClick={m.redo}>
-              redo
+              Redo
             </button>
           </span>
         }

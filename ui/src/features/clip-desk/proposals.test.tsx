@@ -96,9 +96,9 @@ test("a box is asked for by two clicks, and can be taken away", async () => {
     />,
   );
   expect(screen.getByRole("button", { name: "Propose again" })).toBeTruthy();
-  await userEvent.click(screen.getByRole("button", { name: /box round the runner/ }));
+  await userEvent.click(screen.getByRole("button", { name: /Box round the runner/ }));
   expect(setBoxing).toHaveBeenCalledWith(true);
-  await userEvent.click(screen.getByRole("button", { name: "no box" }));
+  await userEvent.click(screen.getByRole("button", { name: "No box" }));
   expect(clearBox).toHaveBeenCalled();
 });
 
@@ -121,7 +121,7 @@ test("the queue goes to its frames; a step and all of it can be said to be right
       />,
     );
   show(12);
-  await userEvent.click(screen.getByRole("button", { name: "frame 41" }));
+  await userEvent.click(screen.getByRole("button", { name: "Frame 41" }));
   expect(go).toHaveBeenCalledWith(40);
   await userEvent.click(screen.getByRole("button", { name: "This step is right" }));
   expect(set.mock.calls[0]?.[0].accepted).toEqual([{ from: 9, to: 26 }]);
@@ -131,7 +131,7 @@ test("the queue goes to its frames; a step and all of it can be said to be right
   expect(go).toHaveBeenLastCalledWith(15);
   expect(setAsk).toHaveBeenCalledWith(true);
   expect(screen.getByText(/heel and toe in 2 frames/).textContent).toContain("1 done");
-  await userEvent.click(screen.getByRole("button", { name: /take this frame/ }));
+  await userEvent.click(screen.getByRole("button", { name: /Take this frame/ }));
   expect(take).toHaveBeenCalled();
   cleanup();
   show(28);

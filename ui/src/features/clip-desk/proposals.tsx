@@ -97,11 +97,11 @@ export function Propose({
             className={`min-h-8 rounded-[3px] border-[1.5px] px-2 text-[14px] font-semibold ${boxing ? "border-ink bg-ink text-chalk" : "border-edge bg-paper"}`}
             onClick={() => setBoxing(!boxing)}
           >
-            box round the runner{box ? " ✓" : ""}
+            Box round the runner{box ? " ✓" : ""}
           </button>
           {box && (
             <button type="button" className="btn-quiet" onClick={clearBox}>
-              no box
+              No box
             </button>
           )}
           <p className="w-full text-[14px] text-ink-2">

@@ -62,7 +62,7 @@ export function Read({
           {others.map((x) => (
             <p key={`${x.template}${x.side}${x.frame}`} className="border-b border-rule py-1 text-[14px]">
               <button type="button" className="btn-quiet" onClick={() => go(x.frame)}>
-                frame {x.frame + 1}
+                Frame {x.frame + 1}
               </button>{" "}
               {x.template}, {x.side}:{" "}
               {x.readings

@@ -51,7 +51,7 @@ export function Row({ c }: { c: Clip }) {
       </span>
       {c.ready && (
         <Link className="btn-quiet" to={`/clips/${c.id}/beside`} aria-label={`${c.name} beside another`}>
-          beside another
+          Beside another
         </Link>
       )}
       <span className="ml-auto">
@@ -62,7 +62,7 @@ export function Row({ c }: { c: Clip }) {
               Delete
             </button>{" "}
             <button type="button" className="btn-quiet" onClick={() => setSure(false)}>
-              keep it
+              Keep it
             </button>
           </>
         ) : (
@@ -72,7 +72,7 @@ export function Row({ c }: { c: Clip }) {
             aria-label={`Delete ${c.name}`}
             onClick={() => setSure(true)}
           >
-            delete
+            Delete
           </button>
         )}
       </span>
@@ -109,7 +109,7 @@ function State({ c }: { c: Clip }) {
       <>
         whole, but not looked at yet{" "}
         <button type="button" className="btn-quiet" disabled={again.isPending} onClick={() => again.mutate()}>
-          go on
+          Go on
         </button>{" "}
         {again.error && <span className="text-clay">{problem(again.error)}</span>}
       </>

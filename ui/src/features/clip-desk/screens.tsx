@@ -33,7 +33,9 @@ export function Both({ b }: { b: Beside }) {
     <>
       {seen ? <Screens older={b.older} newer={b.newer} /> : null}
       <section aria-label="Differences" className="mt-6">
-        <Title aside={`${head(b.newer)} less ${head(b.older)}; what is within noise is no change`}>
+        <Title
+          aside={`${head(b.newer)} less ${head(b.older)}; less than the smallest real change is no change`}
+        >
           Differences
         </Title>
         {b.differences.length === 0 ? (
@@ -65,7 +67,7 @@ export function Both({ b }: { b: Beside }) {
                     </td>
                     <td className="py-1.5 pr-4 text-right text-ink-2">{d.within.toFixed(1)}</td>
                     <td className="py-1.5">
-                      {d.real ? <b>{d.change || "changed"}</b> : "within noise"}
+                      {d.real ? <b>{d.change || "changed"}</b> : "no real change"}
                       <span className="block text-[13px] text-ink-2">{d.basis}</span>
                     </td>
                   </tr>

@@ -218,7 +218,7 @@ export function Stage({
           className="btn absolute right-2 bottom-2 min-h-8"
           onClick={() => setView({ z: 1, x: 0, y: 0 })}
         >
-          whole picture
+          Whole picture
         </button>
       )}
     </div>

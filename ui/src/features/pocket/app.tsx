@@ -180,11 +180,11 @@ function Inside({ p }: { p: Ready }) {
             className="font-bold text-clay underline underline-offset-4"
             onClick={() => go({ to: "care" })}
           >
-            get care now
+            Get care now
           </button>
           {" · "}
           <button type="button" className="underline underline-offset-4" onClick={() => go({ to: "more" })}>
-            whom to call
+            Whom to call
           </button>
         </p>
       </main>

@@ -111,7 +111,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                   className="min-h-11 underline underline-offset-4"
                   onClick={() => go({ to: "session", id: idOf(s.sitting) })}
                 >
-                  do this one first
+                  Do this one first
                 </button>
               )
             )}
@@ -131,7 +131,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                 className="underline underline-offset-4"
                 onClick={() => go({ to: "run", on: today })}
               >
-                tell it
+                Tell it
               </button>
             </p>
             <p className="text-ink-2">{day?.runNote || plan.advice}</p>
@@ -159,7 +159,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                     void p.tell({ kind: "ramp", on: today, ramp: { stage: x.stage, done: true } })
                   }
                 >
-                  done
+                  Done
                 </button>
               )}
             </p>

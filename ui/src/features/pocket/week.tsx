@@ -89,7 +89,7 @@ function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
       )}
       {shut.length > 0 && (
         <details className="mt-1 text-[15px] text-ink-2">
-          <summary className="min-h-11 py-2">why not another day?</summary>
+          <summary className="min-h-11 py-2">Why not another day?</summary>
           {shut.map((m) => (
             <p key={m.to}>
               {weekDay(m.to)}: {m.why}

@@ -45,7 +45,7 @@ export function Schools({ v }: { v: View }) {
       <Title
         aside={
           <Link className="btn-quiet" to="/shelf/schools">
-            change
+            Change
           </Link>
         }
       >

@@ -101,7 +101,7 @@ export function StepsForm({ id, c }: { id: string; c: View["cadence"] }) {
         </button>
         {c.begun && (
           <button type="button" className="btn-quiet" onClick={send(true)}>
-            end it
+            End it
           </button>
         )}
       </div>

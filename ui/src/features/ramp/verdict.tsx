@@ -13,12 +13,12 @@ export function End({ onEnd }: { onEnd: () => void }) {
         End it
       </button>
       <button type="button" className="btn-quiet" onClick={() => setSure(false)}>
-        keep it
+        Keep it
       </button>
     </span>
   ) : (
     <button type="button" className="btn-quiet" onClick={() => setSure(true)}>
-      end the ramp
+      End the ramp
     </button>
   );
 }
@@ -120,7 +120,7 @@ const per = (x: number) => `${Math.round(x * 100)} %`;
 function Assumptions({ v, plan }: { v: View; plan: Plan }) {
   const a = v.assumptions;
   return (
-    <Reasons label="how these dates come about" title="Dates with a range">
+    <Reasons label="How these dates come about" title="Dates with a range">
       <p className="mb-2">
         {plan.range.futures} made-up futures, the same each time. Half are there by “likely”, nine in ten by
         “late”. A model for planning, not a promise about a person.

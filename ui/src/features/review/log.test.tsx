@@ -172,7 +172,7 @@ test("a session is put right with a reason, by the same answers as it was logged
   };
   server.answers["POST /api/blocks/b1/session-logs/s1/correct"] = block;
   await open();
-  await userEvent.click(await screen.findByRole("button", { name: "put right or take back" }));
+  await userEvent.click(await screen.findByRole("button", { name: "Put right or take back" }));
   const form = within(screen.getByRole("form", { name: "Session of Sun 8 Nov" }));
   expect(form.getByRole("button", { name: "Put it right" })).toHaveProperty("disabled", true);
   await userEvent.click(form.getByRole("radio", { name: "most" }));

@@ -42,7 +42,7 @@ export function Logged({ b }: { b: Block }) {
                 aria-expanded={open === s.id}
                 onClick={() => setOpen(open === s.id ? "" : s.id)}
               >
-                put right or take back
+                Put right or take back
               </button>
             </p>
             {open === s.id && <Correct b={b} s={s} done={() => setOpen("")} />}

@@ -86,7 +86,7 @@ export function NewPlace({
           <li key={`${p.zone}${p.side}`} className="flex items-center gap-3">
             new: {name(p.zone)}, {p.side}
             <button type="button" className="btn-quiet" onClick={() => onDrop(i)}>
-              take back
+              Take back
             </button>
           </li>
         ))}

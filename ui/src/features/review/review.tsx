@@ -191,7 +191,7 @@ function One({
               <>
                 a step up waits for you; a step back was applied at once{" "}
                 <Link className="btn-quiet" to="/engine">
-                  the engine
+                  The engine
                 </Link>
               </>
             }

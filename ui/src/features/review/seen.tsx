@@ -47,7 +47,7 @@ export function Seen({
   const seen = l.mistakes ?? [];
   return (
     <details className="w-full text-[14px]" open={seen.length > 0 || !!l.sets || !!l.reps || !!l.kg}>
-      <summary className="cursor-pointer text-ink-2">mistakes seen, or another dose</summary>
+      <summary className="cursor-pointer text-ink-2">Mistakes seen, or another dose</summary>
       <div className="mt-1 flex flex-wrap items-end gap-x-6 gap-y-2">
         {n.mistakes.length > 0 && (
           <fieldset>

@@ -21,7 +21,7 @@ export function Screenings({
         aside={
           list.length > 1 && (
             <Link className="btn-quiet" to={`/runners/${id}/compare`}>
-              side by side
+              Side by side
             </Link>
           )
         }

@@ -40,7 +40,7 @@ export function Phone({ id, name }: { id: string; name: string }) {
         <p className="mb-2 flex items-center gap-3 font-semibold text-pine">
           {h.new} new since you looked
           <button type="button" className="btn-quiet" onClick={() => looked.mutate()}>
-            looked at
+            Looked at
           </button>
         </p>
       )}
@@ -155,7 +155,7 @@ function Devices({
               {d.clockOff && <b className="text-clay"> ▲ {d.clockOff}</b>}
             </span>
             <button type="button" className="btn-quiet" onClick={() => out.mutate(d.id)}>
-              sign it out
+              Sign it out
             </button>
           </p>
         ))}
@@ -168,7 +168,7 @@ function Devices({
           </button>
           {h.way.links.length > 0 && (
             <button type="button" className="btn-quiet" onClick={() => end.mutate()}>
-              end {h.way.links.length === 1 ? "the open link" : `${h.way.links.length} open links`}
+              End {h.way.links.length === 1 ? "the open link" : `${h.way.links.length} open links`}
             </button>
           )}
         </p>

@@ -28,7 +28,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
         {v.advice.return && (
           <p className="mt-1">
             <Link className="btn-quiet" to={`/runners/${id}/block`}>
-              add the ladder “Back to running” to the block
+              Add the ladder “Back to running” to the block
             </Link>
           </p>
         )}
@@ -90,7 +90,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           </ul>
         )}
         <details className="mt-1 text-[13px] text-ink-2">
-          <summary>sources</summary>
+          <summary>Sources</summary>
           {v.sources.map((s) => (
             <p key={s}>{s}</p>
           ))}

@@ -155,7 +155,7 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
               stop.current = true;
             }}
           >
-            stop
+            Stop
           </button>
         </div>
       )}

@@ -37,7 +37,7 @@ export function Imports({ id }: { id: string }) {
                 disabled={back.isPending}
                 onClick={() => back.mutate(i.id)}
               >
-                take back
+                Take back
               </button>
             )}
           </li>

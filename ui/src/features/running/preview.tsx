@@ -226,7 +226,7 @@ function OutingRow({
           ))}
           {alone && is !== "asked" && (
             <button type="button" className="btn-quiet" disabled={busy} onClick={alone}>
-              only this file
+              Only this file
             </button>
           )}
         </p>

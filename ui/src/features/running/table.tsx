@@ -162,7 +162,7 @@ function RunRow({ id, r }: { id: string; r: Run }) {
           aria-label={`take out: ${name}`}
           onClick={() => setTaking(true)}
         >
-          take out
+          Take out
         </button>
         {(taking || fields.reason) && (
           <Why

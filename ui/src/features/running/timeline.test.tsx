@@ -22,6 +22,7 @@ const view = {
   ladders: [],
   weeks: [],
   notches: [],
+  usualWeek: [],
 } as unknown as LoadView;
 
 test("arrows read the days, and what is missing is said, not taken for nought", async () => {

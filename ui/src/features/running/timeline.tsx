@@ -76,7 +76,7 @@ export function Timeline({ v }: { v: LoadView }) {
               : `${capital(name)}: no usual week to compare with yet.`}
         </span>{" "}
         {sum > 0 && (
-          <Reasons label="the sum" title={`${weekDay(day.on)}, ${name}`}>
+          <Reasons label="The sum" title={`${weekDay(day.on)}, ${name}`}>
             <ul>
               {Object.entries(doses).map(([c, a]) => (
                 <li key={c}>

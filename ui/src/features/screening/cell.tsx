@@ -61,7 +61,7 @@ export function Cell({
                 onClick={() => setOpen(true)}
                 aria-label={`${label}: block ${e.block.height} by ${e.block.length} cm`}
               >
-                block {e.block.height || "?"} / {e.block.length || "?"}
+                Block {e.block.height || "?"} / {e.block.length || "?"}
               </button>
             ) : (
               <input

@@ -27,7 +27,7 @@ export function ComplaintPart({
           aria-label={`take away: ${name}, ${c.side}`}
           onClick={drop}
         >
-          take away
+          Take away
         </button>
       </p>
       <div className="mt-1 grid gap-2">

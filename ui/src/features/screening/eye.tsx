@@ -34,7 +34,7 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="btn-quiet text-[13px]" aria-label={`your eye: ${test.name}`}>
-        your eye
+        Your eye
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

@@ -48,7 +48,7 @@ export function Findings({
             ))}
             {f.remark && <p className="text-[14px]">“{f.remark}”</p>}
             <p className="flex flex-wrap gap-x-3">
-              <Reasons label="why" title={f.name}>
+              <Reasons label="Why" title={f.name}>
                 <p>{f.explains}</p>
                 <ul className="my-2 border-y border-rule py-2">
                   {f.evidence.map((e) => (

@@ -27,7 +27,7 @@ export function Outcome({ s }: { s: Screening; tests: Schema["ScreeningTest"][] 
         <Title
           aside={
             <Link className="btn-quiet" to={`/screenings/${s.id}/sheet`}>
-              result sheet for the runner
+              Result sheet for the runner
             </Link>
           }
         >
@@ -135,7 +135,7 @@ function GateLine({ g, s }: { g: Schema["SafetyGateState"]; s: Screening }) {
         </span>
         {g.state === "waived" && (
           <button type="button" className="btn-quiet" onClick={() => save.mutate("")}>
-            take the waiver back
+            Take the waiver back
           </button>
         )}
         {g.state === "closed" && !barred && (
@@ -145,7 +145,7 @@ function GateLine({ g, s }: { g: Schema["SafetyGateState"]; s: Screening }) {
             aria-label={`waive: ${g.name}`}
             onClick={() => setOpen(!open)}
           >
-            waive
+            Waive
           </button>
         )}
       </p>

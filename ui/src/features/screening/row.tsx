@@ -114,7 +114,7 @@ export function TestRow({
                         target="_blank"
                         rel="noreferrer"
                       >
-                        picture of trial {o.slot}
+                        Picture of trial {o.slot}
                       </a>
                     </>
                   )}
@@ -227,7 +227,7 @@ export function TestRow({
               aria-label={`re-test: ${test.name}`}
               onClick={() => setAgain(true)}
             >
-              re-test
+              Re-test
             </button>
           )}
           {!locked && test.noise && <EyePair test={test} runner={screening.runnerId} />}

@@ -16,7 +16,7 @@ export function Why({ test, r, own }: { test: Test; r: Schema["JudgedResult"]; o
   return (
     <Popover.Root>
       <Popover.Trigger className="btn-quiet text-[13px]" aria-label={`How and why: ${test.name}`}>
-        how and why
+        How and why
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

@@ -69,7 +69,7 @@ export function ExercisesView() {
               </p>
               <p className="flex flex-wrap gap-x-3">
                 <Link className="btn-quiet" to={`/shelf/exercises/${e.id}`} aria-label={`change: ${e.name}`}>
-                  change
+                  Change
                 </Link>
                 <Retire kind="exercise" x={e} />
               </p>

@@ -44,7 +44,7 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
         </p>
         <details className="mt-1 text-[14px]">
           <summary className="text-ink-2 underline decoration-rule underline-offset-4">
-            where it starts, and sources
+            Where it starts, and sources
           </summary>
           <ul className="mt-1 list-disc pl-5">
             {l.startWords.map((w) => (
@@ -56,7 +56,7 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
         </details>
         <p className="mt-1 flex flex-wrap gap-x-3">
           <Link className="btn-quiet" to={`/shelf/ladders/${l.id}`} aria-label={`change: ${l.name}`}>
-            change
+            Change
           </Link>
           <Retire kind="ladder" x={l} />
         </p>

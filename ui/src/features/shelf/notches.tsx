@@ -106,7 +106,7 @@ function Notch({
           aria-label={`up: notch ${i + 1}`}
           onClick={() => list.move(i, i - 1)}
         >
-          up
+          Up
         </button>
         <button
           type="button"
@@ -115,7 +115,7 @@ function Notch({
           aria-label={`out: notch ${i + 1}`}
           onClick={() => list.remove(i)}
         >
-          out
+          Out
         </button>
       </span>
     </li>

@@ -205,7 +205,7 @@ function Part({
           aria-label={`up: part ${i + 1}`}
           onClick={() => list.move(i, i - 1)}
         >
-          up
+          Up
         </button>
         <button
           type="button"
@@ -214,7 +214,7 @@ function Part({
           aria-label={`out: part ${i + 1}`}
           onClick={() => list.remove(i)}
         >
-          out
+          Out
         </button>
       </span>
       <span className="flex flex-wrap items-end gap-x-5 md:col-span-5 md:col-start-2">
