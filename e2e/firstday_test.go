@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"strconv"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -78,4 +79,35 @@ func TestTheGuidedStart(t *testing.T) {
 	p.MustReload().MustWaitLoad()
 	p.MustElement("h1")
 	assert.False(t, p.MustHas(`section[aria-label="Guided start"]`))
+}
+
+// A bench of three hundred draws what is seen, in every order, and the keys reach its end.
+func TestALongBenchScrolls(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 800)
+	p.signIn(demo.Email)
+	made := p.MustEval(`async () => { let n = 0; for (let i = 0; i < 300; i += 20) n += (await Promise.all(Array.from({ length: 20 }, (_, k) => fetch('/api/runners', { method: 'POST', headers: { 'Content-Type': 'application/json', 'Idempotency-Key': crypto.randomUUID() }, body: JSON.stringify({ name: 'Zz ' + String(i + k).padStart(3, '0'), goal: '', note: '', sex: '' }) })))).filter(r => r.ok).length; return n }`).Int()
+	require.Equal(t, 300, made)
+	p.MustReload().MustWaitLoad()
+	p.sees("sorted by")
+	p.MustWait(`() => document.querySelector('main').innerText.includes('wait for tests or a plan')`)
+	rows := func() int { return p.MustEval(`() => document.querySelectorAll('[data-row]').length`).Int() }
+	p.rest()
+	assert.Less(t, rows(), 60, "only what is seen is drawn")
+	assert.NotZero(t, rows())
+	p.press(input.Key('/'))
+	p.MustWait(`() => document.activeElement.id === 'find'`)
+	p.press(input.ArrowDown)
+	p.MustWait(`() => document.activeElement.dataset.row === '0'`)
+	for i := range 40 {
+		p.press(input.ArrowDown)
+		p.MustWait(`n => document.activeElement.dataset.row === n`, strconv.Itoa(i+1))
+	}
+	assert.Less(t, rows(), 80)
+	p.MustEval(`() => scrollTo(0, document.documentElement.scrollHeight)`)
+	p.sees("Zz 299")
+	assert.Less(t, rows(), 80)
+	p.MustEval(`() => document.activeElement.blur()`)
+	p.press(input.Key('s'))
+	p.MustEval(`() => scrollTo(0, 0)`)
+	p.sees("Agnes")
 }

@@ -55,7 +55,7 @@ func station(name string) func(*tab) {
 
 var shots = []shot{
 	{name: "bench", path: fixed("/")},
-	{name: "runner", path: runnerPath("Isolde", "")},
+	{name: "runner", path: runnerPath("Bera", "")},
 	{name: "screening-talk", path: screeningPath("Bera"), act: station("Talk")},
 	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
 	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},

@@ -29,6 +29,7 @@ type Me struct {
 	Role       string   `json:"role" enum:"owner,coach,viewer"`
 	Practice   string   `json:"practice"`
 	Today      day.Date `json:"today" format:"date" doc:"The practice's local date"`
+	Zone       string   `json:"zone" doc:"The practice's time zone"`
 }
 
 // SessionState is who is signed in; empty for nobody.

@@ -8,6 +8,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import { saidIn } from "../parts/dates";
 import { draftLike, draftsOf, dropDraft, putDraft } from "../parts/drafts";
 import { api, freshKey, NoConnection, need, Problem, type Schema } from "./client";
 import { queueOf, teach } from "./queue";
@@ -41,6 +42,7 @@ export const useMe = () =>
       const me = (await need(api.GET("/api/session"))).me ?? null;
       if (me) {
         draftsOf(me.practiceId, me.id);
+        saidIn(me.zone);
         // A device that keeps nothing is no reason not to let them in.
         await queueOf(client, me.practiceId, me.id).catch(() => {});
       }

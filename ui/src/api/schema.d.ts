@@ -4575,6 +4575,8 @@ export interface components {
              * @description The practice's local date
              */
             today: string;
+            /** @description The practice's time zone */
+            zone: string;
         };
         MeasureCadence: {
             /**

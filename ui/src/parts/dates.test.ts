@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import { km } from "../features/running/hooks";
-import { dayMonth, plusDays, weekDay } from "./dates";
+import { dayMonth, moment, plusDays, saidIn, weekDay } from "./dates";
 import { show } from "./numbers";
 
 test("dates are the day that is written, whatever the device's zone", () => {
@@ -21,4 +21,13 @@ test("numbers keep their decimals and say nothing where there is nothing", () =>
   expect(show(undefined, 1)).toBe("");
   expect(km(11450)).toBe("11.4");
   expect(km(0)).toBe("0.0");
+});
+
+test("a moment is said in the practice's zone, and an unknown zone changes nothing", () => {
+  saidIn("Pacific/Auckland");
+  expect(moment("2026-05-04T20:15:00Z")).toBe("5 May, 08:15");
+  saidIn("No/Where");
+  expect(moment("2026-05-04T20:15:00Z")).toBe("5 May, 08:15");
+  saidIn("Europe/Lisbon");
+  expect(moment("2026-05-04T20:15:00Z")).toBe("4 May, 21:15");
 });

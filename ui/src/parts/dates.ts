@@ -11,12 +11,24 @@ const whole = new Intl.DateTimeFormat("en-GB", {
   month: "long",
   timeZone: "UTC",
 });
-const stamp = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  hour: "2-digit",
-  minute: "2-digit",
-});
+const stampIn = (timeZone?: string) =>
+  new Intl.DateTimeFormat("en-GB", {
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+    timeZone,
+  });
+let stamp = stampIn();
+
+/** From now on times are said in this zone: the practice's, wherever the coach is. */
+export function saidIn(zone: string) {
+  try {
+    stamp = stampIn(zone);
+  } catch {
+    // a zone this browser doesn't know: the device's own stays
+  }
+}
 
 const at = (iso: string) => new Date(`${iso}T00:00:00Z`);
 /** "12 Nov" */
@@ -28,7 +40,7 @@ export const dayYear = (iso: string, today: string) =>
 export const weekDay = (iso: string) => long.format(at(iso)).replace(",", "");
 /** "Tuesday 12 November" */
 export const longDay = (iso: string) => whole.format(at(iso)).replace(",", "");
-/** "12 Nov, 18:04" in the device's own time */
+/** "12 Nov, 18:04" in the practice's time; the device's own where nobody is signed in */
 export const moment = (iso: string) => stamp.format(new Date(iso));
 /** The date some days later. */
 export const plusDays = (iso: string, n: number) =>

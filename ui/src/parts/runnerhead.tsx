@@ -89,7 +89,7 @@ export function RunnerHead({
     </h1>
   );
   return (
-    <div className={`print:hidden ${slim ? "mb-3" : "mb-4"}`}>
+    <div className={slim ? "mb-3" : "mb-4"}>
       {slim ? (
         <div className="flex flex-wrap items-baseline gap-x-6 border-b-2 border-ink">
           {title}
@@ -121,7 +121,9 @@ export function RunnerHead({
       {(page || children) && (
         <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
           <p className="mr-auto min-w-0 text-[17px] font-semibold">{page}</p>
-          {children}
+          {children && (
+            <div className="flex flex-wrap items-center gap-x-4 gap-y-2 print:hidden">{children}</div>
+          )}
         </div>
       )}
     </div>
@@ -153,7 +155,7 @@ function Places({ id, here, b }: { id: string; here: Place; b?: Bar }) {
   });
   const now = places.find((p) => p.id === here);
   return (
-    <nav aria-label="Places of this runner" className="min-w-0 max-sm:w-full">
+    <nav aria-label="Places of this runner" className="min-w-0 max-sm:w-full print:hidden">
       <ul className="hidden flex-wrap gap-x-5 sm:flex">{list}</ul>
       <details ref={menu} className="sm:hidden">
         <summary className="flex min-h-11 items-center font-semibold">
@@ -190,7 +192,7 @@ function Steps({ id, b }: { id: string; b: Bar }) {
   });
   const first = !b.lastScreening;
   return (
-    <div className="flex flex-wrap items-center gap-2">
+    <div className="flex flex-wrap items-center gap-2 print:hidden">
       {b.blockWeek !== undefined && (
         <Link className={`btn ${b.openScreening ? "" : "btn-main"}`} to={`/runners/${id}/log`}>
           Log a session

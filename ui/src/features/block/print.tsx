@@ -32,17 +32,19 @@ export function PrintView() {
   const s = sheet.data.sheet;
   return (
     <>
-      <RunnerHead id={id} name={s.runner} here="plan" page={s.title} slim quiet>
-        <button type="button" className="btn btn-main" onClick={() => print()}>
-          Print {s.care ? "the page" : `${s.weeks.length} weeks`}
-        </button>
-        <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
-          As PDF
-        </a>
-        <Link className="btn" to={`/runners/${id}/block`}>
-          To the block
-        </Link>
-      </RunnerHead>
+      <div className="print:hidden">
+        <RunnerHead id={id} name={s.runner} here="plan" page={s.title} slim quiet>
+          <button type="button" className="btn btn-main" onClick={() => print()}>
+            Print {s.care ? "the page" : `${s.weeks.length} weeks`}
+          </button>
+          <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
+            As PDF
+          </a>
+          <Link className="btn" to={`/runners/${id}/block`}>
+            To the block
+          </Link>
+        </RunnerHead>
+      </div>
       {s.care && <CarePage care={s.care} name={s.runner} />}
       {s.weeks.map((w) => (
         <Page key={w.heading} s={s} w={w} />
