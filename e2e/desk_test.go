@@ -316,7 +316,7 @@ func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 	p.MustElement("input[type=file]").MustSetFiles(path)
 	p.sees("taken in")
 	p.MustElementR("a", "^large.mp4$").MustClick()
-	p.MustWait(`() => document.querySelector('video')?.readyState >= 2`)
+	p.MustWait(`() => document.querySelector('video')?.readyState >= 2 && !!document.querySelector('[data-shown]')`)
 	p.MustEval(`() => { document.activeElement?.blur(); window.shown = []; let from = 0;
 		addEventListener('keydown', () => { from = performance.now() }, true);
 		new MutationObserver(() => { if (from) { window.shown.push(performance.now() - from); from = 0 } }).observe(document.querySelector('[data-shown]'), {attributes: true, attributeFilter: ['data-shown']}) }`)

@@ -86,7 +86,7 @@ func TestASessionIsCarriedToAnotherDay(t *testing.T) {
 	p.press(input.Key('m'))
 	p.sees("picked up")
 	p.press(input.ArrowLeft)
-	p.MustWait(`() => document.querySelector('section[aria-label=Weeks] [role=status]').innerText.includes('every rule keeps') || document.querySelector('section[aria-label=Weeks] [role=status]').innerText.includes('minutes')`)
+	p.MustWait(`() => document.querySelector('section[aria-label=Weeks] [role=status]').innerText.includes('no rule is broken') || document.querySelector('section[aria-label=Weeks] [role=status]').innerText.includes('minutes')`)
 	p.press(input.Enter)
 	p.MustElement(`form[aria-label="Move a session"]`)
 	p.MustWait(`() => document.querySelector('form[aria-label="Move a session"] [role=status]').innerText.length > 0`) // what it breaks is known

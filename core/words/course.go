@@ -90,7 +90,7 @@ func LifeTurn(l catalogue.Ladder, t course.Turn) string {
 		course.ByLog: "the session was logged", course.ByMorning: "the next morning is known", course.ByNoon: "noon: the morning counts as missing", course.BySession: "a newer session followed",
 		course.ByStop: "the ladder was stopped", course.ByWorse: "the mornings are not quiet any more", course.ByFlare: "a flare on this tissue", course.ByFlag: "a safety flag closes it",
 		course.ByGap: "days without this ladder", course.ByWeek: "the weekly look", course.ByQuiet: "three quiet mornings", course.ByClearance: "nothing closes it any more",
-		course.ByVisit: "screened again", course.BySetting: "steps up go by themselves for this runner", course.ByTakeBack: "the answer was taken back", course.ByEngine: "brought over from before",
+		course.ByVisit: "screened again", course.BySetting: "steps up apply by themselves for this runner", course.ByTakeBack: "the answer was taken back", course.ByEngine: "brought over from before",
 		course.ByOwnMorning: "its own morning", course.ByLate: "a late or corrected reading",
 	}[t.Why]
 	out := what

@@ -2,6 +2,7 @@ import {
   MutationCache,
   QueryCache,
   QueryClient,
+  queryOptions,
   useInfiniteQuery,
   useMutation,
   useQuery,
@@ -35,21 +36,49 @@ export const client: QueryClient = new QueryClient({
 
 teach(client);
 
-export const useMe = () =>
-  useQuery({
-    queryKey: ["me"],
-    queryFn: async () => {
-      const me = (await need(api.GET("/api/session"))).me ?? null;
-      if (me) {
-        draftsOf(me.practiceId, me.id);
-        saidIn(me.zone);
-        // A device that keeps nothing is no reason not to let them in.
-        await queueOf(client, me.practiceId, me.id).catch(() => {});
-      }
-      return me;
-    },
-    retry: false,
+/** Who is signed in, or null. */
+export const meQuery = queryOptions({
+  queryKey: ["me"],
+  queryFn: async () => {
+    const me = (await need(api.GET("/api/session"))).me ?? null;
+    if (me) {
+      draftsOf(me.practiceId, me.id);
+      saidIn(me.zone);
+      // A device that keeps nothing is no reason not to let them in.
+      await queueOf(client, me.practiceId, me.id).catch(() => {});
+    }
+    return me;
+  },
+  retry: false,
+});
+export const useMe = () => useQuery(meQuery);
+
+/** The head of a runner's pages. */
+export const barQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["bench", "bar", id],
+    queryFn: () => need(api.GET("/api/runners/{id}/bar", { params: { path: { id } } })),
   });
+
+/** A runner's running on one time axis. */
+export const loadQuery = (runner: string, weeks: number) =>
+  queryOptions({
+    queryKey: ["load", runner, weeks],
+    queryFn: () =>
+      need(api.GET("/api/runners/{id}/load", { params: { path: { id: runner }, query: { weeks } } })),
+  });
+
+/**
+ * Asks for what a page of a runner shows while its script is still on the way; nothing
+ * is asked for nobody.
+ */
+export async function warm(id: string, running = false) {
+  const me = await client.ensureQueryData(meQuery).catch(() => null);
+  if (!me) return;
+  void client.prefetchQuery(barQuery(id));
+  void client.prefetchQuery(blockQuery(id));
+  if (running) void client.prefetchQuery(loadQuery(id, 8));
+}
 export const useBench = (search: string) =>
   useInfiniteQuery({
     queryKey: ["bench", search],
@@ -90,12 +119,13 @@ export const useJournal = (id: string) =>
     queryFn: () => need(api.GET("/api/runners/{id}/journal", { params: { path: { id } } })),
   });
 /** The runner's present block, or null where there is none. */
-export const useBlock = (runner: string) =>
-  useQuery({
+export const blockQuery = (runner: string) =>
+  queryOptions({
     queryKey: ["block", runner],
     queryFn: async () =>
       (await need(api.GET("/api/runners/{id}/block", { params: { path: { id: runner } } }))).block ?? null,
   });
+export const useBlock = (runner: string) => useQuery(blockQuery(runner));
 
 /** Keeps a new state of a block and lets the lists that show it look again. */
 export function useKeepBlock() {

@@ -1,6 +1,6 @@
 import { type ComponentType, lazy, Suspense } from "react";
-import { createBrowserRouter, Link } from "react-router";
-import { useMe } from "../api/hooks";
+import { createBrowserRouter, Link, type LoaderFunctionArgs } from "react-router";
+import { useMe, warm } from "../api/hooks";
 import { KeysProvider } from "../parts/keys";
 import { Empty, Failed, Loading } from "../parts/states";
 import { Shell } from "./shell";
@@ -47,8 +47,14 @@ function Away() {
   );
 }
 
-const at = (path: string, view: () => Promise<ComponentType>) => ({
+const at = (path: string, view: () => Promise<ComponentType>, before?: (id: string) => void) => ({
   path,
+  ...(before && {
+    loader: ({ params }: LoaderFunctionArgs) => {
+      before(params.id ?? "");
+      return null;
+    },
+  }),
   lazy: async () => ({ Component: await view() }),
 });
 
@@ -65,12 +71,20 @@ export const router = createBrowserRouter([
     children: [
       at("/", async () => (await import("../features/bench/bench")).Bench),
       at("/runners/new", async () => (await import("../features/runner/form")).NewRunner),
-      at("/runners/:id", async () => (await import("../features/runner/runner")).RunnerView),
+      at(
+        "/runners/:id",
+        async () => (await import("../features/runner/runner")).RunnerView,
+        (id) => void warm(id, true),
+      ),
       at("/runners/:id/screenings", async () => (await import("../features/runner/places")).ScreeningsPlace),
       at("/runners/:id/clips", async () => (await import("../features/runner/places")).ClipsPlace),
       at("/runners/:id/journal", async () => (await import("../features/runner/places")).JournalPlace),
       at("/runners/:id/edit", async () => (await import("../features/runner/form")).EditRunner),
-      at("/runners/:id/block", async () => (await import("../features/block/block")).BlockView),
+      at(
+        "/runners/:id/block",
+        async () => (await import("../features/block/block")).BlockView,
+        (id) => void warm(id),
+      ),
       at("/runners/:id/plan", async () => (await import("../features/block/plan")).PlanDesk),
       at("/runners/:id/schools", async () => (await import("../features/block/compare")).CompareSchools),
       at("/runners/:id/print", async () => (await import("../features/block/print")).PrintView),

@@ -2,17 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { api, freshKey, need } from "../api/client";
+import { barQuery } from "../api/hooks";
 import { useKeys } from "./keys";
 import { type Bar, type Place, placeOf, places, stateOf } from "./places";
 import { SaveState } from "./states";
 
 /** What the head of a runner's pages shows. */
-export const useBar = (id: string) =>
-  useQuery({
-    queryKey: ["bench", "bar", id],
-    enabled: !!id,
-    queryFn: () => need(api.GET("/api/runners/{id}/bar", { params: { path: { id } } })),
-  });
+export const useBar = (id: string) => useQuery({ ...barQuery(id), enabled: !!id });
 
 /** The page's name in the window's title, the most particular first. */
 export function usePageTitle(...parts: (string | undefined)[]) {

@@ -58,8 +58,8 @@ function Plan({ b }: { b: Block }) {
         <RunnerHead id={b.runnerId} name={b.runnerName} here="plan" quiet />
         <CarePage care={b.care} />
         <p className="mb-3 text-ink-2">
-          The block stands still: its sheet, its calendar and its days say the same. A clearance is noted with
-          the screening.
+          The block is on hold; its sheet, calendar and days say the same. Note a clearance with the
+          screening.
         </p>
         <div className="flex flex-wrap gap-3">
           <Link className="btn" to={`/screenings/${b.screeningId}`}>

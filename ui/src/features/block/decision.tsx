@@ -155,7 +155,7 @@ function DecisionWhy({ d, title }: { d: Decision; title: string }) {
       )}
       {d.life.length > 1 && (
         <div className="mt-2 border-t border-rule pt-2">
-          <p className="font-semibold">What became of it</p>
+          <p className="font-semibold">What happened</p>
           <ol>
             {d.life.map((t) => (
               <li key={t}>{t}</li>

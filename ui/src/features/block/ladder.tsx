@@ -114,7 +114,7 @@ function Start({ p }: { p: Prescription }) {
             {[...p.plan.why, ...p.plan.blocked, ...p.plan.notes].map((x) => (
               <li key={x}>{x}</li>
             ))}
-            {p.plan.stops && <li>Above stands closed: {p.plan.stops}</li>}
+            {p.plan.stops && <li>The next notch is closed by: {p.plan.stops}</li>}
           </ul>
         </div>
       )}

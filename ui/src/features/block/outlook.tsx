@@ -25,7 +25,7 @@ export function Outlook({
           {x}
         </p>
       ))}
-      {look && look.broken.length === 0 && !error && <p>Every rule keeps.</p>}
+      {look && look.broken.length === 0 && !error && <p>No rule is broken.</p>}
       {look?.consequences.map((x) => (
         <p key={x} className="text-ink-2">
           {x}

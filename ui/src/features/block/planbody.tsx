@@ -149,7 +149,7 @@ export function WhyChoice({ c }: { c: Choice }) {
           Up to notch {c.ceiling}: {c.locks[0]}.
         </p>
       )}
-      {c.stops && <p className="mt-2 border-t border-rule pt-2">It ends where it is closed: {c.stops}.</p>}
+      {c.stops && <p className="mt-2 border-t border-rule pt-2">It ends at a closed notch: {c.stops}.</p>}
     </Reasons>
   );
 }

@@ -16,7 +16,7 @@ export function Phases({
   const order = ["calm", "restore", "load", "spring", "transition", "maintain"];
   return (
     <section aria-label="Phases" className="mb-6">
-      <Title aside="the more cautious region rules what they share">Phases</Title>
+      <Title aside="where regions share a tissue, the more cautious one decides">Phases</Title>
       {moved.length > 0 && (
         <p className="mb-2 border-l-4 border-edge bg-paper p-3">
           Since the plan was made: {moved.join("; ")}.
@@ -97,7 +97,7 @@ export function Minimum({ minimum }: { minimum: PlanView["minimum"] }) {
   if (minimum.length === 0) return null;
   return (
     <section aria-label="Five minutes a day" className="mb-6">
-      <Title aside="when there is no time for more; never nothing">Five minutes a day</Title>
+      <Title aside="for days without time for more">Five minutes a day</Title>
       <ul>
         {minimum.map((m) => (
           <li key={m.ladder} className="flex justify-between gap-4 border-b border-rule py-1.5">

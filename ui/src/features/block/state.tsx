@@ -51,7 +51,7 @@ export function Caps({ b }: { b: Block }) {
   );
 }
 
-/** Whether steps up go by themselves for this runner. */
+/** Whether Steps up apply by themselves for this runner. */
 export function Auto({ b }: { b: Block }) {
   const qc = useQueryClient();
   const put = useMutation({
@@ -65,7 +65,7 @@ export function Auto({ b }: { b: Block }) {
     <>
       <Tick
         className="mt-3 flex min-h-10 items-center gap-2"
-        label="steps up go by themselves"
+        label="Steps up apply by themselves"
         on={b.autoProgress}
         disabled={put.isPending}
         onChange={(on) => put.mutate(on)}

@@ -123,7 +123,7 @@ export function Weeks({
     : held.to === held.from
       ? `${held.name} of ${weekDay(held.from)} picked up. Arrows carry it, Enter puts it down, Escape leaves it.`
       : look
-        ? `${weekDay(held.to)}: ${look.broken.length ? look.broken.join("; ") : ["every rule keeps", ...look.says].join("; ")}`
+        ? `${weekDay(held.to)}: ${look.broken.length ? look.broken.join("; ") : ["no rule is broken", ...look.says].join("; ")}`
         : `${weekDay(held.to)} …`;
 
   return (

@@ -143,7 +143,7 @@ test("a clip without the event says which, and how to mark it", async () => {
   const alert = await screen.findByRole("alert");
   expect(alert.textContent).toContain("new.webm has no right contact marked");
   expect(screen.getByRole("link", { name: "Mark it on the desk" }).getAttribute("href")).toBe("/clips/new");
-  expect(screen.getByText("No measure stands in both")).toBeTruthy();
+  expect(screen.getByText("No measure in both clips")).toBeTruthy();
 });
 
 test("stills have no steps; they lie over each other", async () => {

@@ -39,7 +39,7 @@ export function Both({ b }: { b: Beside }) {
           Differences
         </Title>
         {b.differences.length === 0 ? (
-          <Empty title="No measure stands in both">Mark the same moment or the events in both clips.</Empty>
+          <Empty title="No measure in both clips">Mark the same moment or the events in both clips.</Empty>
         ) : (
           <Sideways label="Differences">
             <table className="w-full text-left">

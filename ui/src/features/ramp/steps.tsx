@@ -11,7 +11,7 @@ export function Steps({ v }: { v: View }) {
     <Sideways label="The steps of the cadence">
       <table className="w-full min-w-[34rem] border-collapse text-[14px]">
         <caption className="sr-only">The steps of the cadence, week by week</caption>
-        <Heads names={["Week from", "Beat", "In the easy runs", "What became of it"]} />
+        <Heads names={["Week from", "Beat", "In the easy runs", "What happened"]} />
         <tbody>
           {p.weeks.map((w, i) => (
             <tr key={w.monday} className={`border-t border-rule ${i === p.now ? "bg-paper" : ""}`}>

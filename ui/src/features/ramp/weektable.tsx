@@ -36,7 +36,7 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
             "minimal",
             ...(bare ? ["bare"] : []),
             "share",
-            "What became of it",
+            "What happened",
           ]}
           right={["km usual", "minimal", "bare", "share"]}
         />

@@ -60,7 +60,7 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
   };
   return (
     <section id="day" aria-label={`The day, ${weekDay(d.on)}`}>
-      <Title aside="kept at once; what is left open is not known">
+      <Title aside="saved at once; what is left open is not known">
         {weekDay(d.on)}, the morning and the day
       </Title>
       {d.care && <CarePage care={d.care} />}

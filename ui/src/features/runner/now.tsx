@@ -21,13 +21,13 @@ export function Hurts({ bar, block }: { bar: Bar; block?: Block }) {
       {bar.hurts.length === 0 ? (
         sore ? (
           <p className="mt-2">
-            First steps {sore.firstStep} of 10 on {dayMonth(sore.on)}; the place was not told.{" "}
+            First steps {sore.firstStep} of 10 on {dayMonth(sore.on)}; no place was reported.{" "}
             <Link className="underline underline-offset-4" to={`/runners/${bar.id}/log#day`}>
               Add the place
             </Link>
           </p>
         ) : (
-          <p className="mt-2 text-ink-2">No place is told.</p>
+          <p className="mt-2 text-ink-2">No painful place is reported.</p>
         )
       ) : (
         <ul className="mt-2">

@@ -34,7 +34,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
         )}
         <p className="mt-2">
           This week: <b>{v.words}</b>
-          {v.running.week.steadyToMetres > 0 && `, steady to ${km(v.running.week.steadyToMetres)} km`}
+          {v.running.week.steadyToMetres > 0 && `, as usual up to ${km(v.running.week.steadyToMetres)} km`}
           {v.running.long.longestMetres > 0 &&
             `; longest run ${km(v.running.long.metres)} km against ${km(v.running.long.longestMetres)} in the 30 days before it`}
           .

@@ -14,7 +14,7 @@ export type Seen = {
   result?: Schema["ImportResult"];
   error?: string;
   mapping?: Schema["Mapping"];
-  /** What became of it, once it was taken in. */
+  /** What happened, once it was taken in. */
   done?: string;
 };
 /** Answers by file and place. */

@@ -15,7 +15,7 @@ export function Dynamics({ id }: { id: string }) {
   if (items.length === 0) return null;
   return (
     <section aria-label="What devices measured" className="mb-6">
-      <Title aside="a coach's own measurement goes before it">What devices measured</Title>
+      <Title aside="a coach's own measurement comes first">What devices measured</Title>
       <ul className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
         {items.map((v) => (
           <li key={`${v.name}/${v.device}`}>

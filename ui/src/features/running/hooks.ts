@@ -1,17 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
+import { loadQuery } from "../../api/hooks";
 
 export type LoadView = Schema["LoadView"];
 export type Run = Schema["RunView"];
 export type RunInput = Schema["RunInput"];
 
 export const useLoad = (runner: string, weeks: number) =>
-  useQuery({
-    queryKey: ["load", runner, weeks],
-    queryFn: () =>
-      need(api.GET("/api/runners/{id}/load", { params: { path: { id: runner }, query: { weeks } } })),
-    placeholderData: (before) => before,
-  });
+  useQuery({ ...loadQuery(runner, weeks), placeholderData: (before: LoadView | undefined) => before });
 
 export const useRuns = (runner: string) =>
   useQuery({

@@ -69,7 +69,7 @@ export function Preview({
       </p>
       {runs.length > 0 && e && (
         <p className="text-[14px]">
-          This week {km(e.before.metres)} → <b>{km(e.after.metres)} km</b>, steady to{" "}
+          This week {km(e.before.metres)} → <b>{km(e.after.metres)} km</b>, as usual up to{" "}
           {e.before.steadyTo > 0 ? km(e.before.steadyTo) : "not known"} →{" "}
           <b>{e.after.steadyTo > 0 ? `${km(e.after.steadyTo)} km` : "not known"}</b>: {e.after.words}.
         </p>

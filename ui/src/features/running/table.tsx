@@ -21,7 +21,7 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
     );
   return (
     <section aria-label="Runs">
-      <Title aside="each change is kept at once">Runs</Title>
+      <Title aside="every change is saved at once">Runs</Title>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
       <section className="relative overflow-x-auto" tabIndex={0} aria-label="Runs, scrolls sideways">
         <table className="w-full min-w-[46rem] border-collapse text-[14px]">

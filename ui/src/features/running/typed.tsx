@@ -55,7 +55,7 @@ export function TypeRun({ id, today }: { id: string; today: string }) {
           Add the run
         </button>
         <SaveState error={add.error} saving={add.isPending} />
-        <Say id="run-hint" hint="What is left open stays not known." />
+        <Say id="run-hint" hint="What is left open counts as not known." />
       </form>
     </section>
   );

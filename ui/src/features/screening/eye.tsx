@@ -42,10 +42,10 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
           sideOffset={6}
           collisionPadding={12}
         >
-          <h3>Your own noise</h3>
+          <h3>Your own typical error</h3>
           <p className="mt-1 text-ink-2">
             Measure one side, hide it, set up again and measure once more. After ten pairs on three runners
-            your own noise replaces the usual {test.noise?.sem} {test.unit} in your verdicts.
+            your own typical error replaces the usual {test.noise?.sem} {test.unit} in your verdicts.
           </p>
           <form
             className="mt-2 grid gap-2"

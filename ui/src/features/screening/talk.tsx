@@ -130,7 +130,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
         <Title aside={s.unasked.length > 0 ? `${s.unasked.length} groups open` : "all asked"}>
           Before anything else
         </Title>
-        <p className="mb-3 text-ink-2">Ask each group. What is left open counts as the careful answer.</p>
+        <p className="mb-3 text-ink-2">Ask each group. Unanswered counts as the cautious answer.</p>
         {s.minor && (
           <div className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
             Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no

@@ -34,7 +34,7 @@ export function Why({ test, r, own }: { test: Test; r: Schema["JudgedResult"]; o
               <SideName side="right" /> {r.say.right}
             </p>
           )}
-          {own && <p className="mt-2 font-semibold">Judged with your own noise, from your pairs.</p>}
+          {own && <p className="mt-2 font-semibold">Judged with your own typical error, from your pairs.</p>}
           <p className="mt-2 text-ink-2">
             Source: {sourceText(r.left.cut?.source ?? test.source)}.
             {test.noise &&
