@@ -83,11 +83,12 @@ shots: build
 	NOTCHBACK_SHOTS=$(CURDIR)/docs/screenshots go test -v -count=1 -run 'TestScreenshots|TestPocketShots' ./e2e
 
 # What things cost, first as ratios against the work under them, all in one run.
-bench:
+bench: build
 	@scripts/db.sh test-start
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestRatios -timeout 20m ./web
+	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestPagePaint -timeout 20m ./e2e
 	go test -run xxx -bench . ./core/... ./app ./formats
 
 # A million drawn histories of the engine, in slices that can be stopped and go on.

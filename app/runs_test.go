@@ -171,7 +171,7 @@ func TestRunningHoldsLaddersAndWarnsAhead(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, load.Spike, v.Running.Class)
 	assert.Contains(t, v.Warning, "60 km next week would be a jump")
-	assert.Contains(t, v.Warning, "is steady")
+	assert.Contains(t, v.Warning, "is as usual")
 	assert.NotEmpty(t, v.Missing, "efforts are not known and that is said")
 	assert.Len(t, v.Components, 4)
 	assert.True(t, v.Components[0].Holds)

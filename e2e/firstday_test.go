@@ -111,3 +111,30 @@ func TestALongBenchScrolls(t *testing.T) {
 	p.MustEval(`() => scrollTo(0, 0)`)
 	p.sees("Agnes")
 }
+
+// The window's title says the page, the place and whose it is, and goes with the page.
+func TestPageTitles(t *testing.T) {
+	p := serve(t, true).open(t, 1280, 800)
+	p.signIn(demo.Email)
+	title := func(path, want string) {
+		t.Helper()
+		p.goTo(path)
+		p.MustWait(`want => document.title === want`, want)
+	}
+	title("/", "Bench · Notchback")
+	title(runnerPath("Tomas", "")(p), "Now · Tomas Quill · Notchback")
+	title(runnerPath("Tomas", "/journal")(p), "Journal · Tomas Quill · Notchback")
+	title(runnerPath("Tomas", "/plan")(p), "Plan a block · Plan · Tomas Quill · Notchback")
+	title("/shelf/exercises", "Exercises · Shelf · Notchback")
+	title("/practice", "Practice · Notchback")
+	// One key each leads through the places, in the order of their labels.
+	p.goTo(runnerPath("Tomas", "")(p))
+	p.MustWait(`() => !!document.querySelector('nav[aria-label="Places of this runner"] [aria-current=page]')`)
+	for i, place := range []string{"Now", "Screenings", "Plan", "Running", "Ramps", "Clips", "Journal", "Profile"} {
+		p.MustEval(`() => document.activeElement?.blur()`)
+		p.press(input.Key('1' + rune(i)))
+		p.MustWait(`n => document.querySelector('nav[aria-label="Places of this runner"] [aria-current=page]')?.innerText.startsWith(n)`, place)
+	}
+	p.MustNavigateBack()
+	p.MustWait(`() => document.querySelector('nav[aria-label="Places of this runner"] [aria-current=page]')?.innerText.startsWith('Journal')`)
+}

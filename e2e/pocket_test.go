@@ -510,7 +510,7 @@ func TestPocketShots(t *testing.T) {
 	p.sees("First steps today?")
 	p.MustEval(`() => {
 		window.taps = []
-		new PerformanceObserver(l => window.taps.push(...l.getEntries().filter(e => e.interactionId).map(e => e.duration))).observe({ type: 'event', durationThreshold: 16, buffered: true })
+		new PerformanceObserver(l => window.taps.push(...l.getEntries().filter(e => e.interactionId).map(e => [e.duration, (e.name + ' ' + (e.target?.innerText || e.target?.getAttribute?.('aria-label') || '')).replace(/\s+/g, ' ').slice(0, 40), Math.round(e.processingEnd - e.processingStart)]))).observe({ type: 'event', durationThreshold: 16, buffered: true })
 	}`)
 	keep("pocket-today")
 	p.line(s, false)
@@ -537,8 +537,8 @@ func TestPocketShots(t *testing.T) {
 	// Figures for the report, no limits of a test: of this machine, as it is busy now.
 	p.frames(5)
 	t.Log(p.MustEval(`() => {
-		const t = window.taps.sort((a, b) => a - b)
+		const all = window.taps.sort((a, b) => a[0] - b[0]), t = all.map(x => x[0])
 		const paint = performance.getEntriesByName('first-contentful-paint')[0]?.startTime
-		return 'from the service worker: first paint with content ' + Math.round(paint) + ' ms; ' + t.length + ' taps answered over 16 ms, median ' + t[t.length >> 1] + ', longest ' + t.at(-1) + ' ms (in steps of 8)'
+		return 'from the service worker: first paint with content ' + Math.round(paint) + ' ms; ' + t.length + ' taps answered over 16 ms, median ' + t[t.length >> 1] + ', longest ' + t.at(-1) + ' ms (in steps of 8); the slowest: ' + all.slice(-4).map(x => x[1] + ' ' + x[0] + ' ms, handlers ' + x[2]).join('; ')
 	}`).Str())
 }

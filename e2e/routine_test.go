@@ -33,8 +33,8 @@ func TestARoutineFromTheShelfToThePhone(t *testing.T) {
 		const box = [...form.querySelectorAll('input[type=checkbox]')].find(x => (x.ariaLabel || x.closest('label')?.innerText || '').startsWith(day.slice(0, 3)))
 		box.click()
 	}`, today)
-	coach.MustWait(`() => /Every rule keeps|Do it all the same/.test(document.body.innerText)`)
-	if coach.MustHasR("label", "Do it all the same") {
+	coach.MustWait(`() => /No rule is broken|Do it anyway/.test(document.body.innerText)`)
+	if coach.MustHasR("label", "Do it anyway") {
 		coach.MustElement(`form[aria-label="Give a routine"] input[name="reason"]`).MustInput("it is for the heel")
 		coach.taps("^Insist$")
 	} else {
@@ -52,7 +52,7 @@ func TestARoutineFromTheShelfToThePhone(t *testing.T) {
 	p.sees("Quiet sole")
 	p.axe()
 	p.MustEval(`() => {
-		const first = [...document.querySelectorAll('button')].find(b => /do this one first/.test(b.innerText) && b.parentElement.innerText.startsWith('Quiet sole'))
+		const first = [...document.querySelectorAll('button')].find(b => /^Do this one first/.test(b.innerText) && b.parentElement.innerText.startsWith('Quiet sole'))
 		if (first) first.click()
 		else [...document.querySelectorAll('button')].find(b => /^Start: quiet sole/.test(b.innerText)).click()
 	}`)

@@ -6,20 +6,10 @@ import { barQuery } from "../api/hooks";
 import { useKeys } from "./keys";
 import { type Bar, type Place, placeOf, places, stateOf } from "./places";
 import { SaveState } from "./states";
+import { usePageTitle } from "./title";
 
 /** What the head of a runner's pages shows. */
 export const useBar = (id: string) => useQuery({ ...barQuery(id), enabled: !!id });
-
-/** The page's name in the window's title, the most particular first. */
-export function usePageTitle(...parts: (string | undefined)[]) {
-  const title = [...parts.filter(Boolean), "Notchback"].join(" · ");
-  useEffect(() => {
-    document.title = title;
-    return () => {
-      document.title = "Notchback";
-    };
-  }, [title]);
-}
 
 /**
  * The head of every page of a runner: who it is, the worst thing that stands, the next

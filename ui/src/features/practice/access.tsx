@@ -3,12 +3,14 @@ import { Link, useSearchParams } from "react-router";
 import { api, need } from "../../api/client";
 import { moment } from "../../parts/dates";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { usePageTitle } from "../../parts/title";
 
 /** How many lines come at once. */
 const page = 200;
 
 /** Who was let in to what, and who was not: for the owner, newest first. */
 export function AccessLog() {
+  usePageTitle("Who looked", "Practice");
   const [search] = useSearchParams();
   const runner = search.get("runner") ?? undefined;
   const log = useInfiniteQuery({

@@ -6,11 +6,13 @@ import { useMe } from "../../api/hooks";
 import { Area, Field } from "../../parts/field";
 import { neededNumber, useChecked } from "../../parts/form";
 import { Failed, Loading, SaveState } from "../../parts/states";
+import { usePageTitle } from "../../parts/title";
 
 type Practice = Schema["Practice"];
 
 /** What every sheet says of the practice: who to reach, and whom to call first. */
 export function PracticeView() {
+  usePageTitle("Practice");
   const p = useQuery({ queryKey: ["practice"], queryFn: () => need(api.GET("/api/practice")) });
   if (p.isPending) return <Loading what="the practice" />;
   if (p.error) return <Failed error={p.error} retry={() => void p.refetch()} />;

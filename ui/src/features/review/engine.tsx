@@ -4,9 +4,11 @@ import { api, need } from "../../api/client";
 import { useMe } from "../../api/hooks";
 import { Title } from "../../parts/marks";
 import { Failed, Loading, SaveState } from "../../parts/states";
+import { usePageTitle } from "../../parts/title";
 
 /** What this edition of the engine decides differently from the one before. */
 export function EngineView() {
+  usePageTitle("The engine");
   const me = useMe();
   const qc = useQueryClient();
   const state = useQuery({ queryKey: ["engine"], queryFn: () => need(api.GET("/api/engine")) });

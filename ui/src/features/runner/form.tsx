@@ -10,6 +10,7 @@ import { Chosen, chosen, typedNumber, useChecked } from "../../parts/form";
 import { Title } from "../../parts/marks";
 import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading, SaveState } from "../../parts/states";
+import { usePageTitle } from "../../parts/title";
 import { differences, Stale } from "./stale";
 
 type Runner = Schema["Runner"];
@@ -107,6 +108,7 @@ function Fields({ f }: { f: ReturnType<typeof useForm> }) {
 }
 
 export function NewRunner() {
+  usePageTitle("New runner");
   const f = useForm(typed(), "runner:new");
   const go = useNavigate();
   const qc = useQueryClient();

@@ -35,6 +35,7 @@ export function ExercisesView() {
     <>
       <Head
         title="Shelf"
+        page="Exercises"
         line="Every exercise with its set-up, cues and what to watch for."
         to="/shelf/exercises/new"
         button="Own exercise"

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { Problem } from "../../api/client";
 import { Say } from "../../parts/field";
 import { SaveState } from "../../parts/states";
+import { usePageTitle } from "../../parts/title";
 
 /** The server's sentences about a whole thing, without its inner name. */
 export function Faults({ error, field }: { error: Error | null; field: string }) {
@@ -30,6 +31,7 @@ export function OwnForm({
   submit: (e: React.FormEvent) => void;
   children: ReactNode;
 }) {
+  usePageTitle(title, "Shelf");
   return (
     <form className={className} onSubmit={submit}>
       <h1 className="mb-1">{title}</h1>

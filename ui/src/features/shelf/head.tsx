@@ -1,4 +1,5 @@
 import { Link, NavLink } from "react-router";
+import { usePageTitle } from "../../parts/title";
 
 export function ShelfTabs() {
   const tab = ({ isActive }: { isActive: boolean }) =>
@@ -23,15 +24,18 @@ export function ShelfTabs() {
 
 export function Head({
   title,
+  page,
   line,
   to,
   button,
 }: {
   title: string;
+  page: string;
   line: string;
   to: string;
   button: string;
 }) {
+  usePageTitle(page, "Shelf");
   return (
     <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
       <div className="mr-auto max-w-3xl">

@@ -24,6 +24,7 @@ export function RoutinesView() {
     <>
       <Head
         title="Shelf"
+        page="Routines"
         line="Small sessions to hand out whole, each with an order that has its reason. Given to a runner, what is closed drops out and doses start from the runner's own notches."
         to="/shelf/routines/new"
         button="Own routine"

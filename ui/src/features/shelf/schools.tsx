@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, type Schema } from "../../api/client";
 import { Failed, Loading, SaveState } from "../../parts/states";
+import { usePageTitle } from "../../parts/title";
 import { ShelfTabs } from "./head";
 import { useSchools } from "./hooks";
 
@@ -60,6 +61,7 @@ export function QuestionRow({
 
 /** Where practitioners differ: the practice's own answers. */
 export function SchoolsView() {
+  usePageTitle("Schools", "Shelf");
   const schools = useSchools();
   const [saved, setSaved] = useState(false);
   if (schools.isPending) return <Loading what="the schools" />;

@@ -22,6 +22,7 @@ export function ShelfView() {
     <>
       <Head
         title="Shelf"
+        page="Ladders"
         line={`${s.ladders.length} ladders, ${s.exercises.length} exercises. Change what your practice does differently; plans already made keep what they prescribed.`}
         to="/shelf/ladders/new"
         button="Own ladder"
