@@ -1,6 +1,23 @@
 /** Tones and buzzes of a session; each can be off. */
 let ctx: AudioContext | undefined;
 
+/** Gets what makes sound ready while nothing else happens, so that the tap that begins a count is answered at once. */
+export function prepare(): () => void {
+  const make = () => {
+    try {
+      ctx ??= new AudioContext();
+    } catch {
+      // no sound here
+    }
+  };
+  if (typeof requestIdleCallback === "undefined") {
+    const id = setTimeout(make, 500);
+    return () => clearTimeout(id);
+  }
+  const id = requestIdleCallback(make, { timeout: 3000 });
+  return () => cancelIdleCallback(id);
+}
+
 /** Browsers let sound begin with a tap only: called from one. */
 export function wake() {
   try {

@@ -2,7 +2,7 @@ import { useEffect, useMemo, useState } from "react";
 import { SideMark } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
 import { After, Before, Walk } from "./asked";
-import { stayAwake } from "./beat";
+import { prepare, stayAwake } from "./beat";
 import { type Effort, efforts, nextAt, resultOf, walks } from "./course";
 import { Finish } from "./finish";
 import type { Progress, Result } from "./keep";
@@ -29,6 +29,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
   const [phase, setPhase] = useState<Phase>(e ? (fresh ? "walk" : firstOfItem ? "before" : "work") : "end");
   const [stop, setStop] = useState("");
   useEffect(() => stayAwake(), []);
+  useEffect(() => prepare(), []);
 
   const keep = (part: Partial<Result>, of: Effort, to = progress.at): Progress => {
     const next = {
