@@ -91,7 +91,7 @@ type NextStep struct {
 // urgency orders the bench: what hurts first, then what opened, what waits for
 // the coach, what is planned too big, who is silent, what ends.
 var urgency = map[string]int{
-	"care": -3, "flag": -2, "ask": -1, "unreviewed": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "change": 7, "review": 8, "spike": 9, "silent": 10, "retest": 11, "phase": 12, "paused": 13, "relook": 14, "quiet": 15, "again": 16, "block-ends": 17,
+	"care": -3, "flag": -2, "ask": -1, "unreviewed": 0, "flare": 1, "no-running": 2, "stopped": 3, "tender": 4, "gate": 5, "decide": 6, "change": 7, "silent": 8, "review": 9, "spike": 10, "retest": 11, "phase": 12, "paused": 13, "relook": 14, "quiet": 15, "again": 16, "block-ends": 17,
 	"clearance": 18, "finish-screening": 19, "block-over": 20, "plan": 21, "screen": 22, "limit": 23, "none": 24,
 }
 

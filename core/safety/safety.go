@@ -674,7 +674,7 @@ func (e Evidence) flagsAndWaivers(st *GateState) {
 				st.lack(Missing{Kind: NeedAnswer, Words: "the safety questions about " + f.Zone.Name() + " answered"})
 				continue
 			}
-			st.lack(Missing{Kind: NeedClearance, Words: "a clearance for "+f.Flag.Name()})
+			st.lack(Missing{Kind: NeedClearance, Words: "a clearance for " + f.Flag.Name()})
 		}
 	}
 	if st.Open {
@@ -694,7 +694,7 @@ func MayWaive(e Evidence, g catalogue.Gate) string { return e.mayWaive(g) }
 func (e Evidence) mayWaive(g catalogue.Gate) string {
 	for _, f := range e.Flags {
 		if f.ClosesGate(g) {
-			return f.Flag.Name()+" closes it; only a clinician's clearance opens it"
+			return f.Flag.Name() + " closes it; only a clinician's clearance opens it"
 		}
 	}
 	if !e.Age.Known || e.Age.Years < Adult {

@@ -1,6 +1,7 @@
 import { Title } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
 import { Reasons, Source } from "../../parts/reasons";
+import { Sideways } from "../../parts/sideways";
 import { capital, usePictures } from "../shelf/hooks";
 import { longDays, type PlanView, runName, sessionName, weekdays } from "./hooks";
 import type { Choice } from "./plan";
@@ -33,12 +34,7 @@ export function UsualWeek({ plan }: { plan: PlanView }) {
   return (
     <section aria-label="The usual week" className="mb-6">
       <Title>The usual week</Title>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section
-        className="relative overflow-x-auto"
-        tabIndex={0}
-        aria-label="Days of the usual week, scrolls sideways"
-      >
+      <Sideways label="Days of the usual week">
         <ol className="grid min-w-[46rem] grid-cols-7 border-t-2 border-ink">
           {weekdays.map((d, i) => {
             const why = plan.main.find((m) => m.day === i)?.why ?? [];
@@ -79,7 +75,7 @@ export function UsualWeek({ plan }: { plan: PlanView }) {
             );
           })}
         </ol>
-      </section>
+      </Sideways>
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { Problem } from "../../api/client";
 import { plusDays, weekDay } from "../../parts/dates";
 import { useKeys } from "../../parts/keys";
 import { Title } from "../../parts/marks";
+import { Sideways } from "../../parts/sideways";
 import { type Block, lookAhead } from "./change";
 import { chip, type Held, type Kind, movable } from "./chip";
 import { Cell } from "./daycell";
@@ -136,12 +137,7 @@ export function Weeks({
         {look && look.broken.length > 0 && <span aria-hidden="true">▲ </span>}
         {status}
       </p>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section
-        className="relative overflow-x-auto"
-        tabIndex={0}
-        aria-label="Weeks and days, scrolls sideways"
-      >
+      <Sideways label="Weeks and days">
         <table className="w-full min-w-[46rem] table-fixed border-collapse text-[13px]">
           <thead>
             <tr>
@@ -183,7 +179,7 @@ export function Weeks({
             ))}
           </tbody>
         </table>
-      </section>
+      </Sideways>
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { api, need, Problem } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import { painScale } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { Sideways } from "../../parts/sideways";
 import { SaveState } from "../../parts/states";
 import { Tick } from "../../parts/tick";
 import { Why } from "../../parts/why";
@@ -22,8 +23,7 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
   return (
     <section aria-label="Runs">
       <Title aside="every change is saved at once">Runs</Title>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section className="relative overflow-x-auto" tabIndex={0} aria-label="Runs, scrolls sideways">
+      <Sideways label="Runs">
         <table className="w-full min-w-[46rem] border-collapse text-[14px]">
           <thead>
             <tr className="text-left text-ink-2">
@@ -42,7 +42,7 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
             ))}
           </tbody>
         </table>
-      </section>
+      </Sideways>
       {runs.length > many && (
         <button type="button" className="btn-quiet mt-2" onClick={() => setMany(runs.length)}>
           Show all {runs.length}
