@@ -36,7 +36,7 @@ export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
   return (
     <div className="my-6 max-w-xl border-l-4 border-rule bg-paper p-5">
-      <h3>{title}</h3>
+      <h2 className="text-[17px]">{title}</h2>
       <div className="mt-1 text-ink-2">{children}</div>
     </div>
   );

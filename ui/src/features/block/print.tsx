@@ -77,7 +77,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           ))}
         </ul>
       )}
-      <Sideways label="Days of the week" className="print:overflow-visible">
+      <Sideways label={`Days of ${w.heading}`} className="print:overflow-visible">
         <ol className="mb-2 grid min-w-[38rem] grid-cols-7 print:min-w-0">
           {w.days.map((d) => (
             <li key={d.name} className="border-r border-rule px-1.5 last:border-r-0">
@@ -94,7 +94,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           {n}
         </p>
       ))}
-      <Sideways label="To fill in by hand" className="print:overflow-visible">
+      <Sideways label={`To fill in by hand, ${w.heading}`} className="print:overflow-visible">
         <table className="mb-3 w-full min-w-[38rem] table-fixed print:min-w-0 border-collapse text-[12px] print:text-[10px]">
           <caption className="sr-only">To fill in by hand</caption>
           <thead>

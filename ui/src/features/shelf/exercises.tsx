@@ -51,10 +51,10 @@ export function ExercisesView() {
           <li key={e.id} className="flex gap-4 border-t border-rule py-3">
             <Picture picture={e.picture} size={64} />
             <div className="min-w-0 text-[14px]">
-              <h3>
+              <h2 className="text-[17px]">
                 {e.name}
                 <Marks x={{ own: e.own, rev: e.rev, retired: e.retired }} />
-              </h3>
+              </h2>
               <p>{e.setUp}</p>
               <p className="text-ink-2">{e.cues.join(" · ")}</p>
               {e.mistakes.length > 0 && <p className="text-ink-2">Watch: {e.mistakes.join(", ")}</p>}

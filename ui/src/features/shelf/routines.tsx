@@ -82,12 +82,12 @@ export function RoutinesView() {
               <span className="block text-[13px] text-ink-2">min</span>
             </p>
             <div className="min-w-0 text-[14px]">
-              <h3>
+              <h2 className="text-[17px]">
                 <Link className="hover:underline" to={`/shelf/routines/${r.id}`}>
                   {r.name}
                 </Link>
                 <Marks x={r} />
-              </h3>
+              </h2>
               <p>{r.for}</p>
               <p className="text-ink-2">
                 {r.suits} {capital(r.perWeek)}
