@@ -257,7 +257,7 @@ func TestASlipIsPutRight(t *testing.T) {
 	}
 	tap("9")
 	p.sees("Pain of 8 or more, or of 5 or more at rest")
-	p.rest() // the warning moved what is tapped next
+	p.rest()       // the warning moved what is tapped next
 	p.allow("422") // a change without a word why is asked for one
 	tap("1")
 	why := p.MustElement(`form[aria-label="Why it is put right"]`)
