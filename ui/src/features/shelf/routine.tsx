@@ -91,7 +91,7 @@ function Parts({ r, s }: { r: Routine; s: Shelf }) {
               )}
             </span>
             <div className="min-w-0 text-[14px]">
-              <h3 className="flex flex-wrap items-baseline gap-x-3">
+              <h2 className="flex text-[17px] flex-wrap items-baseline gap-x-3">
                 {p.name}
                 <span className="font-sans text-[15px] font-semibold">
                   {p.dose}
@@ -101,7 +101,7 @@ function Parts({ r, s }: { r: Routine; s: Shelf }) {
                   {p.together ? "both together" : "each side"}
                   {p.tempo && ` · ${p.tempo}`}
                 </span>
-              </h3>
+              </h2>
               {p.more && <p className="font-semibold">{capital(p.more)}.</p>}
               <p>{e?.setUp}</p>
               <p className="text-ink-2">{e?.cues.join(" · ")}</p>
