@@ -195,6 +195,17 @@ function Marked({
   );
 }
 
+/** Which side is which, under a pair. */
+export function Sides({ view }: { view: View }) {
+  return (
+    <figcaption className="flex justify-between px-2 text-[13px]">
+      <span className="text-lefty">left</span>
+      <span className="text-ink-2">{views[view].label}</span>
+      <span className="text-righty">right</span>
+    </figcaption>
+  );
+}
+
 const words = (list: Hurt[]) =>
   list.length === 0
     ? "Nothing hurts"
@@ -224,11 +235,7 @@ export function HurtMap({ hurts }: { hurts: Hurt[] }) {
             <Marked view={v} side="left" hurts={hurts} />
             <Marked view={v} side="right" hurts={hurts} />
           </div>
-          <figcaption className="flex justify-between px-2 text-[13px]">
-            <span className="text-lefty">left</span>
-            <span className="text-ink-2">{views[v].label}</span>
-            <span className="text-righty">right</span>
-          </figcaption>
+          <Sides view={v} />
         </figure>
       ))}
     </div>

@@ -1,5 +1,5 @@
 import type { Schema } from "../api/client";
-import { Limb, limbHeight, limbTop, type View, viewNames, views } from "./limbs";
+import { Limb, limbHeight, limbTop, Sides, type View, viewNames, views } from "./limbs";
 
 type Complaint = Schema["ScreeningComplaint"];
 type Pick = (zone: string, side: "left" | "right") => void;
@@ -63,11 +63,7 @@ export function SoleMap({ complaints, pick }: { complaints: Complaint[]; pick: P
             <Shape view={v} side="left" complaints={complaints} pick={pick} />
             <Shape view={v} side="right" complaints={complaints} pick={pick} />
           </div>
-          <figcaption className="flex justify-between px-2 text-[13px]">
-            <span className="text-lefty">left</span>
-            <span className="text-ink-2">{views[v].label}</span>
-            <span className="text-righty">right</span>
-          </figcaption>
+          <Sides view={v} />
         </figure>
       ))}
     </div>
