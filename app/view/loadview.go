@@ -7,6 +7,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/record"
+	"notchback/core/adjust"
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/load"
@@ -23,6 +24,7 @@ type LoadDay struct {
 	Long      float64                                    `json:"long" doc:"EWMA over 28 days"`
 	Times     float64                                    `json:"times,omitempty" doc:"A run that jumped: how many times the longest of the 30 days before"`
 	FirstStep *int                                       `json:"firstStep,omitempty"`
+	Above     bool                                       `json:"above,omitempty" doc:"First steps well above the usual"`
 	Rest      *int                                       `json:"rest,omitempty"`
 	RunPain   *int                                       `json:"runPain,omitempty"`
 	Pain      *int                                       `json:"pain,omitempty" doc:"Worst pain of the day's session"`
@@ -39,34 +41,21 @@ type UsualDose struct {
 	Weeks  int         `json:"weeks" doc:"How many weeks it is the mean of"`
 }
 
-// usualWeeks is how many weeks a usual week is the mean of.
-const usualWeeks = 4
-
 func usualDoses(days []LoadDay, today day.Date) []UsualDose {
 	out := []UsualDose{}
-	for _, t := range body.Tissues {
-		u := UsualDose{Tissue: t}
-		for w := 1; w <= usualWeeks; w++ {
-			monday := today.Monday() - day.Date(7*w)
-			dose, peak := 0.0, 0.0
-			for _, d := range days {
-				if d.On < monday || d.On > monday+6 {
-					continue
-				}
-				for _, a := range d.Dose[t] {
-					dose += a
-				}
-				for _, a := range d.Peak[t] {
-					peak += a
-				}
-			}
-			if dose > 0 {
-				u.Dose, u.Peak, u.Weeks = u.Dose+dose, u.Peak+peak, u.Weeks+1
-			}
+	total := func(by map[load.Component]float64) (n float64) {
+		for _, a := range by {
+			n += a
 		}
-		if u.Weeks > 0 {
-			u.Dose, u.Peak = math.Round(u.Dose/float64(u.Weeks)), math.Round(u.Peak/float64(u.Weeks))
-			out = append(out, u)
+		return n
+	}
+	for _, t := range body.Tissues {
+		var list []load.Dosed
+		for _, d := range days {
+			list = append(list, load.Dosed{On: d.On, Sum: total(d.Dose[t]), Peak: total(d.Peak[t])})
+		}
+		if sum, peak, weeks := load.UsualWeek(list, today); weeks > 0 {
+			out = append(out, UsualDose{t, sum, peak, weeks})
 		}
 	}
 	return out
@@ -136,7 +125,7 @@ func LoadOf(k *record.Desk, weeks int) LoadView {
 	g, f, d := k.G, k.F, k.D
 	from := g.Today.Monday() - day.Date(7*(weeks-1))
 	out := LoadView{Today: g.Today, Days: []LoadDay{}, Weeks: []LoadWeek{}, Components: []ComponentRule{}, Events: []LoadEvent{}, Notches: []NotchLine{}, Missing: []string{},
-		Sources: []string{load.RatioSource.String(), load.LongestSource.String(), WeightSource}}
+		Sources: []string{load.RatioSource.String(), load.LongestSource.String(), load.UsualSource.String(), WeightSource}}
 	warm := from - 60
 	daily := load.Daily(g.Runs, warm, g.Today)
 	short, long := load.EWMA(daily, load.EWMAShort, 0), load.EWMA(daily, load.EWMALong, 0)
@@ -198,6 +187,9 @@ func LoadOf(k *record.Desk, weeks int) LoadView {
 	out.events(g, f, d, k.Book.Flags(), from)
 	if f != nil {
 		out.Usual = f.B0
+		for i, d := range out.Days {
+			out.Days[i].Above = d.FirstStep != nil && adjust.Jumped(body.Pain(*d.FirstStep), f.B0)
+		}
 		out.Notches = notchLines(f, from)
 	}
 	out.missing(g)

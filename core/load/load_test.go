@@ -321,3 +321,15 @@ func TestARunThatJumped(t *testing.T) {
 	_, ok = Jumped(runs, 111)
 	assert.False(t, ok, "no run that day")
 }
+
+// A usual week leaves this week, empty weeks and those over four weeks ago out.
+func TestUsualWeek(t *testing.T) {
+	monday := day.Date(7000).Monday()
+	days := []Dosed{{monday - 35, 900, 900}, {monday - 21, 100, 200}, {monday - 20, 50, 100}, {monday - 7, 250, 300}, {monday - 14, 0, 0}, {monday, 5000, 5000}}
+	sum, peak, weeks := UsualWeek(days, monday+3)
+	assert.Equal(t, 2, weeks)
+	assert.InDelta(t, 200, sum, 1e-9)
+	assert.InDelta(t, 300, peak, 1e-9)
+	_, _, weeks = UsualWeek(days[5:], monday+3)
+	assert.Zero(t, weeks)
+}

@@ -4256,6 +4256,8 @@ export interface components {
             sum: number;
         };
         LoadDay: {
+            /** @description First steps well above the usual */
+            above?: boolean;
             /** @description The worse side, body weights times repetitions */
             dose: {
                 [key: string]: {

@@ -101,7 +101,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
                   cx={x(k) + step / 2}
                   cy={pain(d.firstStep)}
                   r="4"
-                  fill={d.firstStep > v.usual + 0.999 ? "var(--clay)" : "var(--ink)"}
+                  fill={d.above ? "var(--clay)" : "var(--ink)"}
                 />
               )}
             </g>
