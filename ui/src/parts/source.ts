@@ -1,12 +1,12 @@
 import type { Schema } from "../api/client";
 
 /** Where a number comes from, in words. */
-export function sourceText(t: Schema["SourceTag"]) {
+export function sourceText(it: Schema["SourceTag"]) {
   const head =
-    t.kind === "published"
-      ? `published, ${t.cite}`
-      : t.kind === "house"
-        ? `our own${t.cite ? `, after ${t.cite}` : ""}`
+    it.kind === "published"
+      ? `published, ${it.cite}`
+      : it.kind === "house"
+        ? `our own${it.cite ? `, after ${it.cite}` : ""}`
         : "common practice, no source";
-  return `${head}${t.why ? `: ${t.why}` : ""}${t.fromMemory ? " (from memory)" : ""}`;
+  return `${head}${it.why ? `: ${it.why}` : ""}${it.fromMemory ? " (from memory)" : ""}`;
 }

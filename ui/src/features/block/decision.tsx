@@ -157,8 +157,8 @@ function DecisionWhy({ d, title }: { d: Decision; title: string }) {
         <div className="mt-2 border-t border-rule pt-2">
           <p className="font-semibold">What happened</p>
           <ol>
-            {d.life.map((t) => (
-              <li key={t}>{t}</li>
+            {d.life.map((it) => (
+              <li key={it}>{it}</li>
             ))}
           </ol>
         </div>

@@ -44,36 +44,36 @@ export function Tried({ b }: { b: Block }) {
     <section aria-label="The first try" className="mb-6">
       <Title aside="the whole once; what felt best stays">The first try</Title>
       <ul className="grid gap-x-8 md:grid-cols-2">
-        {b.tried.map((t) => (
-          <TriedRow key={t.ladder} b={b} t={t} />
+        {b.tried.map((it) => (
+          <TriedRow key={it.ladder} b={b} t={it} />
         ))}
       </ul>
     </section>
   );
 }
 
-function TriedRow({ b, t }: { b: Block; t: Block["tried"][number] }) {
+function TriedRow({ b, t: it }: { b: Block; t: Block["tried"][number] }) {
   const change = useChange(b);
   return (
     <li className="border-b border-rule py-2">
       <div className="flex min-h-11 flex-wrap items-center justify-between gap-x-4">
         <p>
-          <b>{t.name}</b>
-          <span className="block text-[14px] text-ink-2">{t.words}</span>
+          <b>{it.name}</b>
+          <span className="block text-[14px] text-ink-2">{it.words}</span>
         </p>
-        {t.keep ? (
+        {it.keep ? (
           <span className="text-pine">felt best: keep</span>
         ) : (
           <button
             type="button"
             className="btn"
-            aria-label={`Leave out ${t.name}`}
+            aria-label={`Leave out ${it.name}`}
             disabled={change.isPending}
             onClick={() =>
               change.mutate({
                 kind: "leave-out",
-                ladder: t.ladder,
-                reason: `the rest felt better in the first try (${t.words})`,
+                ladder: it.ladder,
+                reason: `the rest felt better in the first try (${it.words})`,
               })
             }
           >

@@ -46,7 +46,7 @@ export function useLook(b: Block, c: Change | null) {
     setError(undefined);
     if (!body) return;
     let gone = false;
-    const t = setTimeout(() => {
+    const it = setTimeout(() => {
       lookAhead(b, JSON.parse(body) as Change).then(
         (x) => !gone && setLook(x),
         (e: unknown) =>
@@ -60,7 +60,7 @@ export function useLook(b: Block, c: Change | null) {
     }, 80);
     return () => {
       gone = true;
-      clearTimeout(t);
+      clearTimeout(it);
     };
   }, [body, b.id, b.revision]);
   return { look, error };

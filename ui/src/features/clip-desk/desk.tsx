@@ -30,21 +30,37 @@ export function DeskView() {
     queryFn: () => need(api.GET("/api/clips/{id}", { params: { path: { id } } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const t = useQuery({
+  const time = useQuery({
     queryKey: ["clip-templates"],
     queryFn: () => need(api.GET("/api/clip-templates")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  if (c.isPending || t.isPending) return <Loading what="the clip" />;
+  if (c.isPending || time.isPending) return <Loading what="the clip" />;
   if (c.error) return <Failed error={c.error} retry={() => void c.refetch()} />;
-  if (t.error) return <Failed error={t.error} retry={() => void t.refetch()} />;
+  if (time.error) return <Failed error={time.error} retry={() => void time.refetch()} />;
   if (c.data.kind === "markers") return <MarkersDesk key={id} clip={c.data} />;
-  return <Desk key={id} clip={c.data} templates={t.data.items} />;
+  return <Desk key={id} clip={c.data} templates={time.data.items} />;
 }
 
 function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const desk = useDesk(clip, templates);
-  const { m, photo, pic, setPic, count, d, act, stage, t, moment, next, go, proposed, notRead, asked } = desk;
+  const {
+    m,
+    photo,
+    pic,
+    setPic,
+    count,
+    d,
+    act,
+    stage,
+    t: time,
+    moment,
+    next,
+    go,
+    proposed,
+    notRead,
+    asked,
+  } = desk;
   const { pose, put, place, begun, moveTo, event, read, bad, shown, lines, shot, stop, onTime, rate, i } =
     desk;
   const { frame, playing, speed, template, side, chosen, line, box, boxing, asking } = d;
@@ -121,8 +137,9 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
                 if (on) stage.current?.scrollIntoView({ block: "start" });
               }}
               take={
-                pose.length > 0 && t?.places.some((s) => pose.some((x) => x.id === `pose/${side}/${s.place}`))
-                  ? () => m.step(taken(m.now, i, d, t, pose))
+                pose.length > 0 &&
+                time?.places.some((s) => pose.some((x) => x.id === `pose/${side}/${s.place}`))
+                  ? () => m.step(taken(m.now, i, d, time, pose))
                   : null
               }
             />
@@ -146,7 +163,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             d={d}
             act={act}
             templates={templates}
-            t={t}
+            t={time}
             moment={moment}
             next={next?.place}
             put={put}
@@ -159,7 +176,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             r={read.answer}
             frame={frame}
             template={template}
-            apart={!!t?.apart}
+            apart={!!time?.apart}
             side={side}
             bad={bad}
             go={go}

@@ -18,7 +18,7 @@ export function MarkPanel({
   d: { template, side, chosen, line, half },
   act,
   templates,
-  t,
+  t: time,
   moment,
   next,
   put,
@@ -73,9 +73,9 @@ export function MarkPanel({
           onChange={(to) => act({ do: "side", to })}
         />
       </div>
-      <p className="mt-2 text-[14px] text-ink-2">{t?.hint}</p>
+      <p className="mt-2 text-[14px] text-ink-2">{time?.hint}</p>
       <ol className="mt-2">
-        {t?.places.map((s) => {
+        {time?.places.map((s) => {
           const at = moment?.points[s.place];
           const is = next === s.place && !line;
           return (

@@ -96,9 +96,9 @@ export function reduce(d: Desk, a: Act): Desk {
 }
 
 /** The moment that is being marked: of this template and side, at this frame unless it stands apart. */
-export const momentAt = (m: Marks, d: Desk, t: Template | undefined) =>
+export const momentAt = (m: Marks, d: Desk, time: Template | undefined) =>
   m.moments.findIndex(
-    (x) => x.template === d.template && x.side === d.side && (x.frame === d.frame || !!t?.apart),
+    (x) => x.template === d.template && x.side === d.side && (x.frame === d.frame || !!time?.apart),
   );
 
 /** The marks with a moment's points; without any the moment goes, and points put right are corrected ones. */

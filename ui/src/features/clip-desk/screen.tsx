@@ -5,11 +5,11 @@ import type { Clip } from "./upload";
 
 /** The usual time between two frames of a clip, s of real time. */
 export function frameOf(c: Clip) {
-  const t = c.times;
-  const first = t[0];
-  const last = t.at(-1);
-  if (first === undefined || last === undefined || t.length < 2) return 1 / 30;
-  return (last - first) / (t.length - 1) / (c.marks.slow || 1);
+  const time = c.times;
+  const first = time[0];
+  const last = time.at(-1);
+  if (first === undefined || last === undefined || time.length < 2) return 1 / 30;
+  return (last - first) / (time.length - 1) / (c.marks.slow || 1);
 }
 
 export function Screen({ c, second, bare }: { c: Clip; second: number | undefined; bare?: boolean }) {

@@ -120,8 +120,8 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
     { when: !stills },
   );
   const at = (c: Clip, list: number[]) => {
-    const t = list[n];
-    return t === undefined ? undefined : Math.max(0, t + (offset / 1000) * (c.marks.slow || 1));
+    const time = list[n];
+    return time === undefined ? undefined : Math.max(0, time + (offset / 1000) * (c.marks.slow || 1));
   };
   return (
     <section aria-label="Both clips">

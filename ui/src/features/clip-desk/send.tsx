@@ -9,15 +9,15 @@ const slots = 5;
 
 /** The trials of a reading's test and side. */
 const taken = (s: Screening | undefined, j: Judged) =>
-  (s?.trials ?? []).filter((t) => t.test === j.test && t.side === j.side);
+  (s?.trials ?? []).filter((time) => time.test === j.test && time.side === j.side);
 
 /** The first trial that is free for a reading, undefined where all are taken. */
 const freeSlot = (s: Screening | undefined, j: Judged) =>
-  Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken(s, j).some((t) => t.slot === k));
+  Array.from({ length: slots }, (_, k) => k + 1).find((k) => !taken(s, j).some((time) => time.slot === k));
 
 /** Whether a reading stands in the screening already. */
 export const isIn = (s: Screening | undefined, j: Judged) =>
-  taken(s, j).some((t) => t.value === Number(digits(j)));
+  taken(s, j).some((time) => time.value === Number(digits(j)));
 
 /** Puts readings into the screening's tests, each with where it comes from and the picture. */
 export function useSend(clip: Clip, shot?: Shot) {

@@ -139,14 +139,14 @@ function Log({ p, on, sitting, back }: { p: Ready; on: string; sitting: Sitting;
         kind: sitting.kind,
         routine: sitting.routine?.id,
         items: did.map(({ key, item, side, step }) => {
-          const t = of(key);
+          const it = of(key);
           return {
             prescriptionId: item.prescriptionId,
             side: side.side,
             notch: step.notch,
-            done: shares.find(([id]) => id === t.share)?.[2] ?? 1,
-            pain: item.endsAll ? t.pain : undefined,
-            soreSpot: item.endsAll ? undefined : t.pain,
+            done: shares.find(([id]) => id === it.share)?.[2] ?? 1,
+            pain: item.endsAll ? it.pain : undefined,
+            soreSpot: item.endsAll ? undefined : it.pain,
           };
         }),
       },

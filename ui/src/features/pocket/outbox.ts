@@ -134,13 +134,13 @@ export class Outbox {
 
   private async settle(sent: Kept[], items: { id: string; state: string; why?: string }[]) {
     for (const k of sent) {
-      const t = items.find((x) => x.id === k.id);
-      if (!t) continue; // not answered: it is sent again
+      const it = items.find((x) => x.id === k.id);
+      if (!it) continue; // not answered: it is sent again
       await this.store.putReport({
         ...k,
-        report: t.state === "refused" ? k.report : light(k.report),
-        told: t.state === "refused" ? "refused" : "coach",
-        why: t.why,
+        report: it.state === "refused" ? k.report : light(k.report),
+        told: it.state === "refused" ? "refused" : "coach",
+        why: it.why,
       });
     }
   }
@@ -148,9 +148,9 @@ export class Outbox {
   /** What the server found wrong later on. */
   async hear(list: readonly { id: string; state: string; why?: string }[]): Promise<void> {
     for (const k of await this.store.reports()) {
-      const t = list.find((x) => x.id === k.id);
-      if (t?.state === "refused" && k.told !== "refused")
-        await this.store.putReport({ ...k, told: "refused", why: t.why });
+      const it = list.find((x) => x.id === k.id);
+      if (it?.state === "refused" && k.told !== "refused")
+        await this.store.putReport({ ...k, told: "refused", why: it.why });
     }
     await this.show();
   }

@@ -9,13 +9,13 @@ export type Step = ItemSide["steps"][number];
 type Answers = NonNullable<Schema["SafetyAnswers"]>;
 
 /** The phone's own date, as YYYY-MM-DD. */
-export const dateOf = (t: Date) =>
-  `${t.getFullYear()}-${String(t.getMonth() + 1).padStart(2, "0")}-${String(t.getDate()).padStart(2, "0")}`;
+export const dateOf = (it: Date) =>
+  `${it.getFullYear()}-${String(it.getMonth() + 1).padStart(2, "0")}-${String(it.getDate()).padStart(2, "0")}`;
 
 export const addDays = (iso: string, n: number) => {
-  const t = new Date(`${iso}T12:00:00Z`);
-  t.setUTCDate(t.getUTCDate() + n);
-  return t.toISOString().slice(0, 10);
+  const it = new Date(`${iso}T12:00:00Z`);
+  it.setUTCDate(it.getUTCDate() + n);
+  return it.toISOString().slice(0, 10);
 };
 
 /** Whole days since the plan was made; a clock that went back counts as none. */

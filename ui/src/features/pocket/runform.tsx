@@ -4,7 +4,7 @@ import { type Shared, sharedMost } from "./keep";
 import { Chip, Main, Page, Scale } from "./kit";
 import type { Ready } from "./usepocket";
 
-const read = (t: string) => Number(t.replace(",", "."));
+const read = (it: string) => Number(it.replace(",", "."));
 const surfaces = ["road", "trail", "track", "treadmill", "grass", "sand"] as const;
 
 type Picked = { name: string; data: string };

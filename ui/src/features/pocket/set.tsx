@@ -28,8 +28,8 @@ export function Count({
   const last = useRef("");
   useEffect(() => {
     if (since === undefined) return;
-    const t = setInterval(() => setNow(performance.now()), 80);
-    return () => clearInterval(t);
+    const it = setInterval(() => setNow(performance.now()), 80);
+    return () => clearInterval(it);
   }, [since]);
   const running = since !== undefined;
   const gone = running ? (now - since) / 1000 : 0;
@@ -71,9 +71,9 @@ export function Count({
   const big = wait || (pace.is === "hold" ? left : running ? (at?.rep ?? 0) : pace.reps);
   const begin = () => {
     wake();
-    const t = performance.now();
-    setNow(t);
-    setSince(t);
+    const it = performance.now();
+    setNow(it);
+    setSince(it);
   };
   const broken = !running && held > 0;
   return (
@@ -122,7 +122,7 @@ export function Rest({ seconds, settings, done }: { seconds: number; settings: S
   const start = useRef(Date.now());
   const told = useRef(false);
   useEffect(() => {
-    const t = setInterval(() => {
+    const it = setInterval(() => {
       const n = Math.max(0, seconds - Math.floor((Date.now() - start.current) / 1000));
       setLeft(n);
       if (n === 0 && !told.current) {
@@ -131,7 +131,7 @@ export function Rest({ seconds, settings, done }: { seconds: number; settings: S
         buzz(settings.buzz, 200);
       }
     }, 250);
-    return () => clearInterval(t);
+    return () => clearInterval(it);
   }, [seconds, settings]);
   return (
     <div className="py-4 text-center">

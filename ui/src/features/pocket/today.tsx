@@ -95,7 +95,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
               <span className="text-ink-2">{s.sitting.minutes > 0 && `${s.sitting.minutes} min`}</span>
             </p>
             {s.sitting.when && <p className="text-ink-2">{s.sitting.when}</p>}
-            <p>{[...new Set(s.todo.map((t) => t.item.name))].join(", ")}</p>
+            <p>{[...new Set(s.todo.map((it) => it.item.name))].join(", ")}</p>
             {s.sitting.routine?.dropped.map((x) => (
               <p key={x} className="text-[15px] text-ink-2">
                 not now: {x}

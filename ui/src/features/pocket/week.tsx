@@ -29,7 +29,7 @@ export function Week({ p }: { p: Ready }) {
                   {sittingTold(plan, p.kept, d.on, idOf(s.sitting)) ? " · done" : ""}
                 </p>
                 <p className="text-[15px] text-ink-2">
-                  {[...new Set(s.todo.map((t) => t.item.name))].join(", ")}
+                  {[...new Set(s.todo.map((it) => it.item.name))].join(", ")}
                 </p>
                 {d.on >= p.today && s.sitting.kind === "main" && plan.block && (
                   <Moving p={p} on={d.on} kind={s.sitting.kind} />

@@ -54,9 +54,9 @@ export function Pace({
 
 /** "6:05" is 365 s; "6" is 360 s; nothing is 0; anything else is null. */
 export function readPace(text: string): number | null {
-  const t = text.trim();
-  if (t === "") return 0;
-  const m = /^(\d{1,2})(?:[:.](\d{2}))?$/.exec(t);
+  const it = text.trim();
+  if (it === "") return 0;
+  const m = /^(\d{1,2})(?:[:.](\d{2}))?$/.exec(it);
   if (!m?.[1] || Number(m[2] ?? 0) > 59) return null;
   return Number(m[1]) * 60 + Number(m[2] ?? 0);
 }

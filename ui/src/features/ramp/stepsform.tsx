@@ -19,13 +19,13 @@ const rules = z.object({
     speedKmh: typedNumber("km/h", "10.5"),
   }),
 });
-const typed = (t: Terms): z.input<typeof rules> => ({
+const typed = (it: Terms): z.input<typeof rules> => ({
   terms: {
-    school: t.school,
-    further: t.further ?? false,
-    stepSpm: t.stepSpm ?? 5,
-    baselineSpm: t.baselineSpm ? String(t.baselineSpm) : "",
-    speedKmh: t.speedKmh ? String(t.speedKmh) : "",
+    school: it.school,
+    further: it.further ?? false,
+    stepSpm: it.stepSpm ?? 5,
+    baselineSpm: it.baselineSpm ? String(it.baselineSpm) : "",
+    speedKmh: it.speedKmh ? String(it.speedKmh) : "",
   },
 });
 

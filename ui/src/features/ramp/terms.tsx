@@ -9,7 +9,7 @@ type Bad = Record<string, string>;
 
 /** How far, how much running, which days: everything a ramp is planned with. */
 export function TermsForm({
-  t,
+  t: terms,
   set,
   bad,
   away,
@@ -23,8 +23,8 @@ export function TermsForm({
   setAway: (n: number) => void;
   begun: boolean;
 }) {
-  const pace = t.paceSeconds
-    ? `${Math.floor(t.paceSeconds / 60)}:${String(t.paceSeconds % 60).padStart(2, "0")}`
+  const pace = terms.paceSeconds
+    ? `${Math.floor(terms.paceSeconds / 60)}:${String(terms.paceSeconds % 60).padStart(2, "0")}`
     : "";
   return (
     <div className="grid gap-4">
@@ -32,42 +32,42 @@ export function TermsForm({
         label="How far"
         compact
         options={stageNames.map(([value, label]) => ({ value, label }))}
-        value={t.goal}
+        value={terms.goal}
         onChange={(goal) => set({ goal })}
         error={bad["terms.goal"]}
       />
-      {runs(t.goal) && (
+      {runs(terms.goal) && (
         <Slide
           label="Of the running, in minimal shoes"
           unit="%"
           min={limits.targetPercent.minimum}
           max={limits.targetPercent.maximum}
           step={5}
-          value={t.targetPercent}
+          value={terms.targetPercent}
           onChange={(v) =>
-            set({ targetPercent: v ?? 0, barePercent: Math.min(t.barePercent ?? 0, v ?? 0) || undefined })
+            set({ targetPercent: v ?? 0, barePercent: Math.min(terms.barePercent ?? 0, v ?? 0) || undefined })
           }
         />
       )}
-      {t.goal === "bare" && (
+      {terms.goal === "bare" && (
         <Slide
           label="Of that, barefoot"
           unit="% of the running"
           min={0}
-          max={t.targetPercent}
+          max={terms.targetPercent}
           step={1}
-          value={t.barePercent ?? 0}
+          value={terms.barePercent ?? 0}
           onChange={(v) => set({ barePercent: v })}
         />
       )}
-      {runs(t.goal) && (
+      {runs(terms.goal) && (
         <Slide
           label="Running a week"
           unit="km"
           min={0}
           max={slideKm}
           step={1}
-          value={Math.round(t.weeklyMetres / 1000)}
+          value={Math.round(terms.weeklyMetres / 1000)}
           onChange={(v) => set({ weeklyMetres: (v ?? 0) * 1000 })}
         />
       )}
@@ -80,13 +80,13 @@ export function TermsForm({
         value={away}
         onChange={(v) => setAway(v ?? 0)}
       />
-      {(runs(t.goal) || t.goal === "drills") && (
+      {(runs(terms.goal) || terms.goal === "drills") && (
         <div className="grid grid-cols-[1fr_7rem] gap-3">
           <Field
             label="Minimal shoe"
-            value={t.shoe ?? ""}
+            value={terms.shoe ?? ""}
             maxLength={60}
-            hint={t.shoe ? undefined : "Strides and runs wait for one"}
+            hint={terms.shoe ? undefined : "Strides and runs wait for one"}
             onChange={(e) => set({ shoe: e.target.value || undefined })}
           />
           <Pace
@@ -98,13 +98,13 @@ export function TermsForm({
       )}
       <Weekdays
         label="Easy runs on"
-        days={t.runDays}
+        days={terms.runDays}
         onChange={(runDays) => set({ runDays })}
         bad={bad["terms.runDays"]}
       />
       <Weekdays
         label="Main sessions on"
-        days={t.strengthDays}
+        days={terms.strengthDays}
         onChange={(strengthDays) => set({ strengthDays })}
         bad={bad["terms.strengthDays"]}
       />
@@ -113,7 +113,7 @@ export function TermsForm({
           <Field
             label="Starts"
             type="date"
-            value={t.from}
+            value={terms.from}
             error={bad["terms.from"]}
             onChange={(e) => e.target.value && set({ from: e.target.value })}
           />
@@ -121,7 +121,7 @@ export function TermsForm({
         <Field
           label="Target date"
           type="date"
-          value={t.by ?? ""}
+          value={terms.by ?? ""}
           onChange={(e) => set({ by: e.target.value || undefined })}
         />
       </div>
@@ -130,19 +130,19 @@ export function TermsForm({
           label="Begins with"
           compact
           options={stageNames.slice(0, 5).map(([value, label]) => ({ value, label }))}
-          value={t.begin || "home"}
+          value={terms.begin || "home"}
           onChange={(v) => set({ begin: v === "home" ? undefined : (v as Terms["begin"]) })}
           error={bad["terms.begin"]}
         />
       )}
-      {runs(t.goal) && (
+      {runs(terms.goal) && (
         <fieldset>
           <legend className="mb-1 font-semibold">Heel drop of the usual shoe</legend>
           <div className="flex items-center gap-2">
-            <Millimetres label="Now" value={t.dropMm} onChange={(dropMm) => set({ dropMm })} /> to
+            <Millimetres label="Now" value={terms.dropMm} onChange={(dropMm) => set({ dropMm })} /> to
             <Millimetres
               label="Wished for"
-              value={t.dropToMm}
+              value={terms.dropToMm}
               onChange={(dropToMm) => set({ dropToMm })}
               bad={bad["terms.dropToMm"]}
             />

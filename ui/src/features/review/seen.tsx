@@ -9,10 +9,10 @@ export const said = (list: Schema["AdjustChoice"][]): Option<number>[] =>
 
 /** What of a side may not be done today, or only so. */
 export function NotNow({ p, side }: { p: Prescription; side: Side }) {
-  const today = p.today.filter((t) => side === "both" || t.side === side);
-  const why = [...new Set(today.flatMap((t) => t.why))];
-  const limits = [...new Set(today.flatMap((t) => t.limits))];
-  const meanwhile = today.find((t) => t.state === "closed" && t.notch > 0);
+  const today = p.today.filter((it) => side === "both" || it.side === side);
+  const why = [...new Set(today.flatMap((it) => it.why))];
+  const limits = [...new Set(today.flatMap((it) => it.limits))];
+  const meanwhile = today.find((it) => it.state === "closed" && it.notch > 0);
   return (
     <>
       {why.length > 0 && (

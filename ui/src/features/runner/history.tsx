@@ -34,9 +34,9 @@ export function Screenings({
             <th scope="col" className="py-1 font-semibold">
               Date
             </th>
-            {tests.map((t) => (
-              <th key={t.id} scope="col" className="py-1 text-right font-semibold">
-                {t.name}
+            {tests.map((test) => (
+              <th key={test.id} scope="col" className="py-1 text-right font-semibold">
+                {test.name}
                 <span className="flex justify-end gap-3 font-normal">
                   <SideName side="left" />
                   <SideName side="right" />
@@ -55,11 +55,11 @@ export function Screenings({
                 {!s.finished && <span className="block text-ink-2">not finished</span>}
                 {s.imported && <span className="block text-ink-2">imported</span>}
               </th>
-              {tests.map((t) => {
-                const r = s.results.find((x) => x.test === t.id);
-                const v = (n: number | undefined) => (n === undefined ? "–" : show(n, t.decimals));
+              {tests.map((it) => {
+                const r = s.results.find((x) => x.test === it.id);
+                const v = (n: number | undefined) => (n === undefined ? "–" : show(n, it.decimals));
                 return (
-                  <td key={t.id} className="py-1.5 text-right whitespace-nowrap">
+                  <td key={it.id} className="py-1.5 text-right whitespace-nowrap">
                     <span className="inline-block w-14">{v(r?.left.value)}</span>
                     <span className="inline-block w-16">{v(r?.right.value)}</span>
                   </td>

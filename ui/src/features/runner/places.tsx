@@ -37,7 +37,7 @@ export function ScreeningsPlace() {
             <Screenings
               list={list}
               tests={tests.data.items.filter(
-                (t) => t.quick && t.sided && t.unit !== "class" && t.unit !== "/10",
+                (item) => item.quick && item.sided && item.unit !== "class" && item.unit !== "/10",
               )}
               id={id}
             />

@@ -203,8 +203,8 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
 }
 
 /** Every file of what was dropped, folders opened. */
-async function dropped(t: DataTransfer): Promise<File[]> {
-  const entries = [...t.items].map((i) => i.webkitGetAsEntry?.()).filter((e) => !!e);
+async function dropped(it: DataTransfer): Promise<File[]> {
+  const entries = [...it.items].map((i) => i.webkitGetAsEntry?.()).filter((e) => !!e);
   const out: File[] = [];
   const walk = async (e: FileSystemEntry): Promise<void> => {
     if (e.isFile) {
@@ -219,7 +219,7 @@ async function dropped(t: DataTransfer): Promise<File[]> {
     }
   };
   for (const e of entries) await walk(e);
-  return out.length > 0 ? out : [...t.files];
+  return out.length > 0 ? out : [...it.files];
 }
 
 function Pick({ label, folder, onFiles }: { label: string; folder?: boolean; onFiles: (f: File[]) => void }) {

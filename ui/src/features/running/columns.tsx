@@ -16,14 +16,14 @@ export const columns: [keyof Schema["Mapping"] & string, string][] = [
 
 /** Says once which column is what; it is remembered for tables with this header. */
 export function MapColumns({
-  t,
+  t: typed,
   done,
 }: {
   t: Schema["Table"];
   done: (m: Schema["Mapping"]) => Promise<void>;
 }) {
-  const [m, setM] = useState(t.mapping);
-  const first = t.rows[0] ?? [];
+  const [m, setM] = useState(typed.mapping);
+  const first = typed.rows[0] ?? [];
   return (
     <form
       aria-label="Map the columns"
@@ -33,7 +33,7 @@ export function MapColumns({
         void done(m);
       }}
     >
-      <p className="text-[14px]">{t.count} rows. Which column is what?</p>
+      <p className="text-[14px]">{typed.count} rows. Which column is what?</p>
       {columns.map(([k, name]) => (
         <label key={k} className="grid grid-cols-[6rem_1fr] items-center gap-2">
           {name}
@@ -46,7 +46,7 @@ export function MapColumns({
             }}
           >
             <option value={-1}>none</option>
-            {t.header.map((h, i) => (
+            {typed.header.map((h, i) => (
               <option
                 // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place
                 key={i}

@@ -34,7 +34,7 @@ export function Timeline({ v }: { v: LoadView }) {
   const usual = peak ? week?.peak : week?.dose;
   const doses = (peak ? day.peak : day.dose)[tissue] ?? {};
   const sum = Object.values(doses).reduce((a, b) => a + b, 0);
-  const name = tissues.find(([t]) => t === tissue)?.[1] ?? tissue;
+  const name = tissues.find(([it]) => it === tissue)?.[1] ?? tissue;
   const today = v.events.filter((e) => e.on === day.on);
   return (
     <section aria-label="Load, pain and notches" className="mb-6">

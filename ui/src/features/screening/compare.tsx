@@ -32,7 +32,7 @@ export function CompareView() {
     );
   const shown = visits.filter((v) => !off.includes(v.id));
   const rows = tests.data.items.filter(
-    (t) => t.unit !== "class" && shown.some((v) => result(v, t.id)?.left.value !== undefined),
+    (item) => item.unit !== "class" && shown.some((v) => result(v, item.id)?.left.value !== undefined),
   );
   return (
     <>
@@ -63,22 +63,22 @@ export function CompareView() {
           <SideName side="right" />
         </p>
       </div>
-      {rows.map((t) => (
+      {rows.map((row) => (
         <section
-          key={t.id}
-          aria-label={t.name}
+          key={row.id}
+          aria-label={row.name}
           className="grid grid-cols-2 border-b border-rule md:grid-cols-[minmax(0,1fr)_13rem_minmax(0,1fr)]"
         >
-          <SideColumn t={t} side="left" visits={shown} />
+          <SideColumn t={row} side="left" visits={shown} />
           <div className="order-first col-span-2 flex flex-col justify-center border-ink bg-paper px-3 py-2 text-center md:order-none md:col-span-1 md:border-x-2">
-            <h2 className="text-[17px]">{t.name}</h2>
-            {t.noise && (
+            <h2 className="text-[17px]">{row.name}</h2>
+            {row.noise && (
               <p className="text-[13px] text-ink-2">
-                change counts from {mdc(shown, t.id)} {t.unit}
+                change counts from {mdc(shown, row.id)} {row.unit}
               </p>
             )}
           </div>
-          <SideColumn t={t} side="right" visits={shown} />
+          <SideColumn t={row} side="right" visits={shown} />
         </section>
       ))}
     </>
@@ -97,7 +97,7 @@ function mdc(visits: Screening[], test: string) {
 }
 
 function SideColumn({
-  t,
+  t: it,
   side,
   visits,
 }: {
@@ -105,16 +105,16 @@ function SideColumn({
   side: "left" | "right";
   visits: Screening[];
 }) {
-  if (!t.sided && side === "right") return <div />;
+  if (!it.sided && side === "right") return <div />;
   return (
     <div className="px-3 py-2">
       {visits.map((v) => {
-        const r = result(v, t.id);
+        const r = result(v, it.id);
         if (!r) return null;
         const sum = side === "left" ? r.left : r.right;
         const said = side === "left" ? r.since?.say.left : r.since?.say.right;
         const was = side === "left" ? r.since?.was.left.value : r.since?.was.right.value;
-        const drawn = { ...sum, side: t.sided ? side : ("both" as const) };
+        const drawn = { ...sum, side: it.sided ? side : ("both" as const) };
         return (
           <div
             key={v.id}
@@ -124,14 +124,14 @@ function SideColumn({
               <p className={`text-[13px] text-ink-2 ${side === "right" ? "text-right" : ""}`}>
                 {weekDay(v.on)}
               </p>
-              <SideNumber test={t} summary={drawn} />
+              <SideNumber test={it} summary={drawn} />
               {said && (
                 <p className={`text-[13px] font-semibold ${side === "right" ? "text-right" : ""}`}>{said}</p>
               )}
             </div>
             <div className="hidden min-w-0 grow sm:block">
               <SideScale
-                test={t}
+                test={it}
                 summary={drawn}
                 values={sum.value === undefined ? [] : [{ value: sum.value, counts: true }]}
                 before={was}

@@ -40,7 +40,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
   const trials = useTrials(s, tests, correcting);
   const origins = useOrigins(s.id);
   const locked = s.finished && !correcting;
-  const stations = ["Talk", ...new Set(tests.map((t) => t.station)), "Findings"];
+  const stations = ["Talk", ...new Set(tests.map((test) => test.station)), "Findings"];
   const [station, setStation] = useState(() => firstStation(s, tests));
   const go = (name: string | undefined) => {
     if (!name) return;
@@ -71,7 +71,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
     { show: "← →", does: "the trial beside, from the edge of the field" },
     { show: "c", does: "compensations, sharp pain, block" },
   ]);
-  const shown = tests.filter((t) => t.station === station && (!quick || t.quick));
+  const shown = tests.filter((test) => test.station === station && (!quick || test.quick));
   const next = stations[stations.indexOf(station) + 1];
   const emergency = s.flags.some((f) => !f.cleared && f.level === "emergency");
   return (
@@ -136,7 +136,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
             <StationCount
               name={name}
               s={s}
-              tests={tests.filter((t) => t.station === name && (!quick || t.quick))}
+              tests={tests.filter((test) => test.station === name && (!quick || test.quick))}
             />
           </button>
         ))}
@@ -167,13 +167,13 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
               <SideName side="right" />
             </p>
           </div>
-          {shown.map((t) => (
+          {shown.map((it) => (
             <TestRow
-              key={t.id}
-              test={t}
+              key={it.id}
+              test={it}
               screening={s}
               trials={trials}
-              origins={origins.filter((o) => o.test === t.id)}
+              origins={origins.filter((o) => o.test === it.id)}
               locked={locked || emergency}
               aid={aid}
               setAid={setAid}

@@ -150,24 +150,24 @@ export function ResultSheet() {
             </thead>
             <tbody>
               {s.results.map((r) => {
-                const t = tests.find((x) => x.id === r.test);
-                if (!t || (r.left.value === undefined && r.right.value === undefined)) return null;
+                const it = tests.find((x) => x.id === r.test);
+                if (!it || (r.left.value === undefined && r.right.value === undefined)) return null;
                 const v = (x: Schema["ScreeningSideSummary"]) =>
                   x.value === undefined
                     ? "–"
-                    : t.checks.length > 0
+                    : it.checks.length > 0
                       ? `${x.seen?.length ?? 0} seen`
-                      : (x.label ?? `${show(x.value, t.decimals)} ${t.unit}`);
+                      : (x.label ?? `${show(x.value, it.decimals)} ${it.unit}`);
                 return (
                   <tr key={r.test} className="border-b border-rule">
                     <th scope="row" className="py-0.5 text-left font-normal">
-                      {t.name}
+                      {it.name}
                     </th>
                     <td className="text-right">
                       {v(r.left)} <span className="text-ink-2">{r.left.verdict}</span>
                     </td>
                     <td className="text-right">
-                      {t.sided && (
+                      {it.sided && (
                         <>
                           {v(r.right)} <span className="text-ink-2">{r.right.verdict}</span>
                         </>

@@ -4,7 +4,7 @@ import type { Test } from "./screening";
 /** The station to open at: where the last trial was taken, on whatever device. */
 export function firstStation(s: Schema["Screening"], tests: Test[]): string {
   if (s.finished) return "Findings";
-  const last = Math.max(-1, ...s.trials.map((t) => tests.findIndex((x) => x.id === t.test)));
+  const last = Math.max(-1, ...s.trials.map((trial) => tests.findIndex((x) => x.id === trial.test)));
   if (last >= 0) return tests[last]?.station ?? "Talk";
   return "Talk";
 }
@@ -18,12 +18,12 @@ export function StationCount({ name, s, tests }: { name: string; s: Schema["Scre
     return s.findings.length > 0 ? (
       <span className="ml-1.5 text-[13px] text-ink-2">{s.findings.length}</span>
     ) : null;
-  const left = tests.filter((t) => {
-    const r = s.results.find((x) => x.test === t.id);
-    return !(r && r.left.value !== undefined && (!t.sided || r.right.value !== undefined));
+  const left = tests.filter((it) => {
+    const r = s.results.find((x) => x.test === it.id);
+    return !(r && r.left.value !== undefined && (!it.sided || r.right.value !== undefined));
   });
   if (left.length === 0) return <span className="ml-1.5 text-[13px] text-pine">done</span>;
-  const minutes = Math.max(1, Math.round(left.reduce((n, t) => n + t.seconds, 0) / 60));
+  const minutes = Math.max(1, Math.round(left.reduce((n, test) => n + test.seconds, 0) / 60));
   return (
     <span className="ml-1.5 text-[13px] text-ink-2">
       {left.length}

@@ -21,13 +21,13 @@ export function beep(high: boolean, at = 0) {
   const sound = audio();
   const osc = sound.createOscillator();
   const gain = sound.createGain();
-  const t = at || sound.currentTime;
+  const test = at || sound.currentTime;
   osc.frequency.value = high ? 1320 : 880;
-  gain.gain.setValueAtTime(0.25, t);
-  gain.gain.exponentialRampToValueAtTime(0.001, t + 0.07);
+  gain.gain.setValueAtTime(0.25, test);
+  gain.gain.exponentialRampToValueAtTime(0.001, test + 0.07);
   osc.connect(gain).connect(sound.destination);
-  osc.start(t);
-  osc.stop(t + 0.08);
+  osc.start(test);
+  osc.stop(test + 0.08);
 }
 
 /** A key held down counts once. */
@@ -108,7 +108,7 @@ export function Timer({ test, fill, hold }: { test: Test; fill: Fill; hold: bool
 export function Tap({ fill }: { fill: Fill }) {
   const [times, setTimes] = useState<number[]>([]);
   const [got, setGot] = useState<Schema["MeasureCadence"]>();
-  const tap = () => setTimes((t) => [...t, performance.now() / 1000]);
+  const tap = () => setTimes((test) => [...test, performance.now() / 1000]);
   useKeys([{ show: "t", does: "tap", on: { t: once(tap) } }]);
   useEffect(() => {
     if (times.length < 8 || times.length % 4) return;

@@ -58,25 +58,25 @@ export function readEntry(test: Test, e: Entry): { trial?: Schema["TrialInput"];
   return { trial: { ...common, value: v.value === undefined ? undefined : v.value * length.factor } };
 }
 
-const savedText = (t: Schema["SavedTrial"], test: Test | undefined) => {
-  if (t.blockCm !== undefined || t.value === undefined) return "";
-  const v = test?.unit === "cm" ? toShown(t.value) : t.value;
+const savedText = (it: Schema["SavedTrial"], test: Test | undefined) => {
+  if (it.blockCm !== undefined || it.value === undefined) return "";
+  const v = test?.unit === "cm" ? toShown(it.value) : it.value;
   return String(Number(v.toFixed(test?.unit === "cm" && inches() ? 2 : Math.max(1, test?.decimals ?? 1))));
 };
 
-const saved = (t: Schema["SavedTrial"], test: Test | undefined): Entry => ({
-  text: savedText(t, test),
-  pain: t.pain?.toString() ?? "",
-  sharp: t.sharpPain ?? false,
-  compensations: t.compensations ?? [],
-  count: t.count,
-  of: t.of,
-  resolution: t.resolution,
-  crampAt: t.crampAt,
+const saved = (it: Schema["SavedTrial"], test: Test | undefined): Entry => ({
+  text: savedText(it, test),
+  pain: it.pain?.toString() ?? "",
+  sharp: it.sharpPain ?? false,
+  compensations: it.compensations ?? [],
+  count: it.count,
+  of: it.of,
+  resolution: it.resolution,
+  crampAt: it.crampAt,
   block:
-    t.blockCm === undefined
+    it.blockCm === undefined
       ? undefined
-      : { height: String(t.blockCm), length: String(t.lengthCm), floor: t.alongFloor ?? false },
+      : { height: String(it.blockCm), length: String(it.lengthCm), floor: it.alongFloor ?? false },
 });
 
 /**
@@ -90,10 +90,10 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
   const qc = useQueryClient();
   const [entries, setEntries] = useState<Record<string, Entry>>(() => {
     const from: Record<string, Entry> = {};
-    for (const t of screening.trials)
-      from[keyOf(t.test, t.side, t.slot)] = saved(
-        t,
-        tests.find((x) => x.id === t.test),
+    for (const trial of screening.trials)
+      from[keyOf(trial.test, trial.side, trial.slot)] = saved(
+        trial,
+        tests.find((x) => x.id === trial.test),
       );
     return { ...from, ...getDraft<Record<string, Entry>>(slotName) };
   });
@@ -124,7 +124,7 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
       const key = queue.current.values().next().value;
       if (key === undefined) break;
       const [test = "", side = "left", slot = "1"] = key.split("/");
-      const def = tests.find((t) => t.id === test);
+      const def = tests.find((it) => it.id === test);
       const entry = now.current.entries[key] ?? emptyEntry;
       const read = def ? readEntry(def, entry) : {};
       const params = {
@@ -135,7 +135,7 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
         if (!read.error) {
           const exists = qc
             .getQueryData<Screening>(["screening", screening.id])
-            ?.trials.some((t) => keyOf(t.test, t.side, t.slot) === key);
+            ?.trials.some((trial) => keyOf(trial.test, trial.side, trial.slot) === key);
           const path = "/api/screenings/{id}/trials/{test}/{side}/{slot}" as const;
           if (read.trial) {
             qc.setQueryData(
@@ -169,13 +169,13 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
   // Another device on the same screening: take its trials, keep what is typed here.
   useEffect(() => {
     const next = { ...now.current.entries };
-    for (const t of screening.trials) {
-      const k = keyOf(t.test, t.side, t.slot);
+    for (const trial of screening.trials) {
+      const k = keyOf(trial.test, trial.side, trial.slot);
       const busy = queue.current.has(k) || dirty.current.has(k);
       if (!busy && !next[k]?.text && !next[k]?.block)
         next[k] = saved(
-          t,
-          tests.find((x) => x.id === t.test),
+          trial,
+          tests.find((x) => x.id === trial.test),
         );
     }
     now.current.entries = next;
@@ -194,9 +194,9 @@ export function useTrials(screening: Screening, tests: Test[], reason: string) {
       const side = (s: Place) =>
         Array.from({ length: 5 }, (_, i) => all[keyOf(test.id, s, i + 1)])
           .map((e) => (e ? readEntry(test, e).trial : undefined))
-          .filter((t) => t !== undefined);
-      const half = (t: Schema["TrialInput"]) =>
-        t.value !== undefined && (t.value < test.min || t.value > test.max);
+          .filter((test) => test !== undefined);
+      const half = (it: Schema["TrialInput"]) =>
+        it.value !== undefined && (it.value < test.min || it.value > test.max);
       if ([...side(test.sided ? "left" : "both"), ...side("right")].some(half)) return; // still being typed, or answered when left
       asked.current[test.id]?.abort();
       const stop = new AbortController();

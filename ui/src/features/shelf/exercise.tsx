@@ -123,7 +123,7 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
           label="It is"
           control={control}
           name="traits"
-          options={s.traits.map((t) => [t, t.replaceAll("-", " ")])}
+          options={s.traits.map((trait) => [trait, trait.replaceAll("-", " ")])}
         />
       </div>
       <Faults error={save.error} field="exercise" />

@@ -39,7 +39,9 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
         </h3>
         <p className="text-[14px] text-ink-2">
           {capital(l.purpose)}, {placeName[l.place]}, {l.perWeek}
-          {l.tissues.length > 0 && <>. Loads {l.tissues.map((t) => tissueName[t] ?? t).join(", ")}</>}
+          {l.tissues.length > 0 && (
+            <>. Loads {l.tissues.map((tissue) => tissueName[tissue] ?? tissue).join(", ")}</>
+          )}
           {kit.length > 0 && <>. Needs {kit.join(", ")}</>}.
         </p>
         <details className="mt-1 text-[14px]">
