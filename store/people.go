@@ -121,18 +121,19 @@ type Runner struct {
 	RecentVolumeRise    *bool      `db:"recent_volume_rise"`
 	IntakeFirstStep     *int       `db:"intake_first_step"`
 	AutoProgress        bool       `db:"auto_progress"`
+	Language            string     `db:"language"` // empty is the practice's
 	Version             int        `db:"version"`
 	ImportedAt          *time.Time `db:"imported_at"`
 	ImportedFrom        string     `db:"imported_from"`
 }
 
 const runnerColumns = `id, name, birth, sex, mass_kg, weekly_km, goal, note, first_structured_work,
-	recent_volume_rise, intake_first_step, auto_progress, version, imported_at, imported_from`
+	recent_volume_rise, intake_first_step, auto_progress, language, version, imported_at, imported_from`
 
 func (r Runner) values() pgx.NamedArgs {
 	return pgx.NamedArgs{
 		"id": r.ID, "name": r.Name, "birth": r.Birth, "sex": r.Sex, "mass": r.MassKg, "km": r.WeeklyKm, "goal": r.Goal,
-		"note": r.Note, "first": r.FirstStructuredWork, "rise": r.RecentVolumeRise, "intake": r.IntakeFirstStep, "version": r.Version,
+		"note": r.Note, "first": r.FirstStructuredWork, "rise": r.RecentVolumeRise, "intake": r.IntakeFirstStep, "language": r.Language, "version": r.Version,
 	}
 }
 
@@ -141,8 +142,8 @@ func (tx *Tx) AddRunner(ctx context.Context, r Runner) (Runner, error) {
 	a := r.values()
 	a["practice"] = tx.Practice
 	return one[Runner](ctx, tx, `INSERT INTO runners (practice_id, name, birth, sex, mass_kg, weekly_km, goal, note,
-		first_structured_work, recent_volume_rise, intake_first_step)
-		VALUES (@practice, @name, @birth, @sex, @mass, @km, @goal, @note, @first, @rise, @intake) RETURNING `+runnerColumns, a)
+		first_structured_work, recent_volume_rise, intake_first_step, language)
+		VALUES (@practice, @name, @birth, @sex, @mass, @km, @goal, @note, @first, @rise, @intake, @language) RETURNING `+runnerColumns, a)
 }
 
 // Runner returns one runner.
@@ -155,7 +156,7 @@ func (tx *Tx) Runner(ctx context.Context, id string) (Runner, error) {
 func (tx *Tx) UpdateRunner(ctx context.Context, r Runner) (Runner, error) {
 	saved, err := one[Runner](ctx, tx, `UPDATE runners SET name = @name, birth = @birth, sex = @sex, mass_kg = @mass,
 		weekly_km = @km, goal = @goal, note = @note, first_structured_work = @first, recent_volume_rise = @rise,
-		intake_first_step = @intake, version = version + 1, updated_at = now()
+		intake_first_step = @intake, language = @language, version = version + 1, updated_at = now()
 		WHERE id = @id AND version = @version RETURNING `+runnerColumns, r.values())
 	if errors.Is(err, ErrNotFound) {
 		if _, err := tx.Runner(ctx, r.ID); err != nil {

@@ -270,6 +270,15 @@ func (tx *Tx) SetAutoProgress(ctx context.Context, runner string, on bool) error
 	return translate(err)
 }
 
+// SetLanguage says in which language a runner reads.
+func (tx *Tx) SetLanguage(ctx context.Context, runner, language string) error {
+	tag, err := tx.Exec(ctx, `UPDATE runners SET language = $2 WHERE id = $1`, runner, language)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
+	return translate(err)
+}
+
 // PutUnreviewed keeps why a runner could not be reviewed.
 func (tx *Tx) PutUnreviewed(ctx context.Context, runner string, on time.Time, why string, at time.Time) error {
 	_, err := tx.Exec(ctx, `INSERT INTO unreviewed (practice_id, runner_id, on_date, why, at) VALUES ($1, $2, $3, $4, $5)

@@ -90,18 +90,19 @@ type Practice struct {
 	EmergencyNumber string  `db:"emergency_number"`
 	EmergencyText   string  `db:"emergency_text"`
 	PlateKg         float64 `db:"plate_kg"`
+	Language        string  `db:"language"`
 	Rev             int64   `db:"rev"`
 }
 
 // PracticeSelf returns the practice of the transaction.
 func (tx *Tx) PracticeSelf(ctx context.Context) (Practice, error) {
-	return one[Practice](ctx, tx, `SELECT name, zone, contact, emergency_number, emergency_text, plate_kg, rev FROM practices WHERE id = $1`, tx.Practice)
+	return one[Practice](ctx, tx, `SELECT name, zone, contact, emergency_number, emergency_text, plate_kg, language, rev FROM practices WHERE id = $1`, tx.Practice)
 }
 
 // PutPractice stores it; ErrConflict when somebody changed it since.
 func (tx *Tx) PutPractice(ctx context.Context, p Practice) error {
-	tag, err := tx.Exec(ctx, `UPDATE practices SET name = $2, zone = $3, contact = $4, emergency_number = $5, emergency_text = $6, plate_kg = $7, rev = rev + 1 WHERE id = $1 AND rev = $8`,
-		tx.Practice, p.Name, p.Zone, p.Contact, p.EmergencyNumber, p.EmergencyText, p.PlateKg, p.Rev)
+	tag, err := tx.Exec(ctx, `UPDATE practices SET name = $2, zone = $3, contact = $4, emergency_number = $5, emergency_text = $6, plate_kg = $7, language = $8, rev = rev + 1 WHERE id = $1 AND rev = $9`,
+		tx.Practice, p.Name, p.Zone, p.Contact, p.EmergencyNumber, p.EmergencyText, p.PlateKg, p.Language, p.Rev)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrConflict
 	}

@@ -3,6 +3,7 @@ import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
+import { lingui } from "./scripts/lingui";
 
 /** What the body-landmark library loads when it is asked to propose points. */
 const pose = "@mediapipe/pose";
@@ -35,6 +36,7 @@ type Chunk = {
   fileName: string;
   name?: string;
   imports?: string[];
+  dynamicImports?: string[];
   viteMetadata?: { importedCss?: Set<string> };
 };
 const findPocketFiles = () => ({
@@ -45,7 +47,7 @@ const findPocketFiles = () => ({
       if (!c || pocketFiles.has(file)) return;
       pocketFiles.add(file);
       for (const css of c.viteMetadata?.importedCss ?? []) pocketFiles.add(css);
-      for (const i of c.imports ?? []) take(i);
+      for (const i of [...(c.imports ?? []), ...(c.dynamicImports ?? [])]) take(i);
     };
     for (const c of Object.values(bundle)) {
       if (c.type === "chunk" && c.name === "pocket") take(c.fileName);
@@ -61,6 +63,7 @@ const findPocketFiles = () => ({
 
 export default defineConfig({
   plugins: [
+    lingui(),
     react(),
     tailwindcss(),
     shipPose(),

@@ -113,11 +113,11 @@ var shortDays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
 // sheet is the plan to print: the weeks from this one on, or all of a plan that
 // is over or still to come. Under an emergency it is one page.
 func sheet(f *record.Frame, made time.Time) formats.Sheet {
-	pr := f.Practice
-	now, stop, coach := words.Alarms(pr.EmergencyNumber, pr.Contact)
-	s := formats.Sheet{Title: "Plan of " + f.Runner.Name, Runner: f.Runner.Name, Made: made, Practice: pr.Name, Contact: pr.Contact, EmergencyText: pr.EmergencyText, Rules: painRules, Cautions: safety.Cautions,
+	pr, l := f.Practice, f.Language()
+	now, stop, coach := l.Alarms(pr.EmergencyNumber, pr.Contact)
+	s := formats.Sheet{Title: "Plan of " + f.Runner.Name, Runner: f.Runner.Name, Made: made, Practice: pr.Name, Contact: pr.Contact, EmergencyText: pr.EmergencyText, Rules: l.Texts(painRules), Cautions: l.Texts(safety.Cautions),
 		Alarms: []formats.SheetList{{Head: now.Head, Lines: now.Lines, Strong: true}, {Head: stop.Head, Lines: stop.Lines}, {Head: coach.Head, Lines: coach.Lines}}, Says: append([]string{}, f.Plan.Says...), Weeks: []formats.SheetWeek{}}
-	if c := f.Care(); c != nil {
+	if c := l.Care(f.Book.Flags(), pr.EmergencyNumber, pr.EmergencyText); c != nil {
 		s.Care = &formats.SheetCare{Title: c.Title, Do: c.Do, Text: c.Text, Signs: c.Signs, After: c.After}
 		return s
 	}

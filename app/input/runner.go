@@ -21,6 +21,7 @@ type RunnerInput struct {
 	FirstStructuredWork *bool     `json:"firstStructuredWork,omitempty"`
 	RecentVolumeRise    *bool     `json:"recentVolumeRise,omitempty"`
 	IntakeFirstStep     *int      `json:"intakeFirstStep,omitempty" doc:"First-step pain at intake, 0–10"`
+	Language            string    `json:"language,omitempty" enum:"en,de," doc:"In which the runner reads; empty is the practice's"`
 }
 
 func (in RunnerInput) Check(today day.Date) error {
@@ -52,7 +53,7 @@ func (in RunnerInput) Record() store.Runner {
 	return store.Runner{
 		Name: strings.TrimSpace(in.Name), Birth: app.TimePtr(in.Birth), Sex: in.Sex, MassKg: in.MassKg, WeeklyKm: in.WeeklyKm,
 		Goal: in.Goal, Note: in.Note, FirstStructuredWork: in.FirstStructuredWork, RecentVolumeRise: in.RecentVolumeRise,
-		IntakeFirstStep: in.IntakeFirstStep,
+		IntakeFirstStep: in.IntakeFirstStep, Language: in.Language,
 	}
 }
 

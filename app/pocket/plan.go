@@ -28,6 +28,7 @@ type Plan struct {
 	At        time.Time           `json:"at" doc:"When it was made, by the server's clock"`
 	Today     day.Date            `json:"today" format:"date"`
 	Zone      string              `json:"zone"`
+	Language  words.Language      `json:"language" enum:"en,de"`
 	FirstName string              `json:"firstName"`
 	Practice  Contact             `json:"practice"`
 	Block     string              `json:"block,omitempty" doc:"Empty without a block"`
@@ -215,12 +216,12 @@ func (a *Pockets) PlanOf(ctx context.Context, act app.Actor) (Plan, error) {
 
 func (a *Pockets) plan(ctx context.Context, k *record.Desk, act app.Actor) (Plan, error) {
 	age := record.AgeOn(record.PersonOf(k.D.Runner), k.Today)
-	p := k.Practice
+	p, l := k.Practice, k.Language()
 	out := Plan{
-		At: a.Now(), Today: k.Today, Zone: act.User.Zone, FirstName: FirstName(k.D.Runner.Name), Practice: Contact{p.Name, p.Contact, p.EmergencyNumber, p.EmergencyText},
+		At: a.Now(), Today: k.Today, Zone: act.User.Zone, Language: l, FirstName: FirstName(k.D.Runner.Name), Practice: Contact{p.Name, p.Contact, p.EmergencyNumber, p.EmergencyText},
 		From: k.Today, To: k.Today, Days: []Day{}, Texts: map[string]Text{}, Rails: []Rail{}, Places: []Place{}, Minimum: []view.MinimumView{}, Strong: []string{}, Quiet: []string{}, Paused: []record.PausedView{},
-		Caps: []string{}, Flags: []string{}, Care: k.Care(), IfCare: ifCare(k), Cautions: safety.Cautions, Asks: k.Asks(), Questions: safety.Questions(age), Emergency: []string{}, NoRunIf: []string{},
-		Zones: []Zone{}, Choices: adjust.SaidAs(), Weeks: []Kilometres{}, Moved: []string{}, Auto: k.D.Runner.AutoProgress,
+		Caps: []string{}, Flags: []string{}, Care: l.Care(k.Book.Flags(), p.EmergencyNumber, p.EmergencyText), IfCare: ifCare(k), Cautions: l.Texts(safety.Cautions), Asks: k.AsksIn(l), Questions: l.Questions(safety.Questions(age)), Emergency: []string{}, NoRunIf: []string{},
+		Zones: []Zone{}, Choices: choices(l), Weeks: []Kilometres{}, Moved: []string{}, Auto: k.D.Runner.AutoProgress,
 		Rules: Rules{Slower: adjust.SlowerFrom, EndsSet: adjust.EndsFrom, EndsAll: int(safety.SevereAt), QuietDays: silentDays, RestSevere: int(safety.SevereRest)},
 	}
 	advice := k.AdviceNow()
@@ -229,7 +230,7 @@ func (a *Pockets) plan(ctx context.Context, k *record.Desk, act app.Actor) (Plan
 		out.Flags = append(out.Flags, words.Flag(f))
 	}
 	for _, z := range screening.Zones {
-		out.Zones = append(out.Zones, Zone{z.ID, z.Name, safety.GroupsFor(z.ID)})
+		out.Zones = append(out.Zones, Zone{z.ID, l.Text(z.Name), l.Texts(safety.GroupsFor(z.ID))})
 	}
 	for _, g := range out.Questions {
 		for _, q := range g.Questions {
@@ -253,9 +254,20 @@ func (a *Pockets) plan(ctx context.Context, k *record.Desk, act app.Actor) (Plan
 
 // ifCare is the page of an emergency before anybody knows which it is.
 func ifCare(k *record.Desk) words.Care {
-	c := words.CareFor([]safety.Standing{{Level: safety.Emergency}}, k.Practice.EmergencyNumber, k.Practice.EmergencyText)
+	c := k.Language().Care([]safety.Standing{{Level: safety.Emergency}}, k.Practice.EmergencyNumber, k.Practice.EmergencyText)
 	c.Signs = []string{}
 	return *c
+}
+
+// choices are what a log offers, in the runner's words.
+func choices(l words.Language) adjust.Choices {
+	c := adjust.SaidAs()
+	for _, list := range [][]adjust.Choice{c.Done, c.Compensated} {
+		for i := range list {
+			list[i].Words = l.Text(list[i].Words)
+		}
+	}
+	return c
 }
 
 // key names a place.
@@ -274,11 +286,12 @@ func (out *Plan) places(k *record.Desk) {
 		}
 		out.Places = append(out.Places, p)
 	}
-	add("", "", "in general", course.FootTissues)
+	l := k.Language()
+	add("", "", l.Text("in general"), course.FootTissues)
 	for _, c := range k.Book.Complaints() {
-		name := c.Zone.Name()
+		name := l.Text(c.Zone.Name())
 		if c.Side != "" {
-			name += ", " + string(c.Side)
+			name += ", " + l.Text(string(c.Side))
 		}
 		add(c.Zone, c.Side, name, c.Zone.Tissues())
 	}

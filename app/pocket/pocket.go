@@ -220,6 +220,7 @@ func (a *Pockets) EndDevice(ctx context.Context, act app.Actor, runner, device s
 type Greeting struct {
 	FirstName string   `json:"firstName"`
 	Practice  string   `json:"practice"`
+	Language  string   `json:"language" enum:"en,de"`
 	Consent   []string `json:"consent" nullable:"false"`
 }
 
@@ -266,7 +267,8 @@ func (a *Pockets) through(ctx context.Context, token string, fn func(tx *store.T
 func (a *Pockets) Greet(ctx context.Context, token string) (Greeting, error) {
 	var out Greeting
 	err := a.through(ctx, token, func(_ *store.Tx, _ store.PocketLink, r store.Runner, p store.Practice) error {
-		out = Greeting{FirstName(r.Name), p.Name, words.PocketConsent(p.Name)}
+		l := record.LanguageOf(r, p)
+		out = Greeting{FirstName(r.Name), p.Name, string(l), l.PocketConsent(p.Name)}
 		return nil
 	})
 	return out, err
@@ -280,14 +282,14 @@ func (a *Pockets) Join(ctx context.Context, token, name string) (secret string, 
 	}
 	secret = rand.Text() + rand.Text()
 	err = a.through(ctx, token, func(tx *store.Tx, l store.PocketLink, r store.Runner, p store.Practice) error {
-		now := a.Now()
-		if _, err := tx.AddPocketDevice(ctx, r.ID, l.ID, name, strings.Join(words.PocketConsent(p.Name), "\n"), hash(secret), now); err != nil {
+		now, agreed := a.Now(), record.LanguageOf(r, p).PocketConsent(p.Name)
+		if _, err := tx.AddPocketDevice(ctx, r.ID, l.ID, name, strings.Join(agreed, "\n"), hash(secret), now); err != nil {
 			return err
 		}
 		if err := tx.LogAccess(ctx, now, store.Access{Runner: &r.ID, Action: "joinPocket"}, false); err != nil {
 			return err
 		}
-		return tx.Note(ctx, r.ID, now, nil, "pocket", "A phone came in: "+name+". What is kept, who reads it and how to leave was agreed to", words.PocketConsent(p.Name))
+		return tx.Note(ctx, r.ID, now, nil, "pocket", "A phone came in: "+name+". What is kept, who reads it and how to leave was agreed to", agreed)
 	})
 	return secret, err
 }
@@ -333,6 +335,19 @@ func (a *Pockets) EnterPocket(ctx context.Context, secret, operation string) (ap
 	}
 	act.Zone, err = time.LoadLocation(act.User.Zone)
 	return act, err
+}
+
+// Speak sets the language the runner reads in, on every phone and sheet.
+func (a *Pockets) Speak(ctx context.Context, act app.Actor, l words.Language) error {
+	if !l.Known() {
+		return app.Wrong("language", "that is not a language there is")
+	}
+	return a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
+		if err := tx.SetLanguage(ctx, act.Runner, string(l)); err != nil {
+			return err
+		}
+		return tx.Note(ctx, act.Runner, a.Now(), nil, "pocket", "The runner reads in "+l.Name()+" now", nil)
+	})
 }
 
 // Leave signs a phone of the runner out, this one or another.

@@ -7,6 +7,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/record"
+	"notchback/core/words"
 	"notchback/store"
 )
 
@@ -18,11 +19,12 @@ type Practice struct {
 	EmergencyText   string  `json:"emergencyText" maxLength:"600" doc:"What stands beside it: the nearest hospital, the way there"`
 	Zone            string  `json:"zone" maxLength:"60" doc:"Time zone, like Europe/Lisbon"`
 	PlateKg         float64 `json:"plateKg" minimum:"0.1" maximum:"20" doc:"The smallest step of weight at hand"`
+	Language        string  `json:"language" enum:"en,de" doc:"In which runners read, where a runner's page says nothing else"`
 	Rev             int64   `json:"rev" doc:"Sent back when saving"`
 }
 
 func practiceOf(p store.Practice) Practice {
-	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Rev: p.Rev}
+	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, Rev: p.Rev}
 }
 
 // Practice returns the practice of whoever asks.
@@ -55,11 +57,14 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 	if in.PlateKg <= 0 || in.PlateKg > 20 {
 		bad.Add("plateKg", "expected more than 0 and up to 20 (you entered %g kg)", in.PlateKg)
 	}
+	if !words.Language(in.Language).Known() {
+		bad.Add("language", "%q is not a language there is", in.Language)
+	}
 	if err := bad.Or(); err != nil {
 		return Practice{}, err
 	}
 	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Rev: in.Rev})
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, Rev: in.Rev})
 	})
 	if err != nil {
 		return Practice{}, err

@@ -128,22 +128,39 @@ type AskView struct {
 	Words string    `json:"words"`
 }
 
-func (k *Desk) Asks() []AskView {
+func (k *Desk) Asks() []AskView { return k.AsksIn(words.English) }
+
+// AsksIn says them in a language.
+func (k *Desk) AsksIn(l words.Language) []AskView {
 	out := []AskView{}
 	for _, c := range k.Book.Asks() {
-		name := c.Zone.Name()
+		name := l.Text(c.Zone.Name())
 		if c.Side != "" && c.Side != body.Both {
-			name += ", " + string(c.Side)
+			name += ", " + l.Text(string(c.Side))
 		}
 		out = append(out, AskView{Zone: string(c.Zone), Side: c.Side, Name: name, Since: c.Known,
-			Words: "Told on " + c.Known.Words() + "; the safety questions are open. Until they are answered, what they could close is closed."})
+			Words: l.Say("Told on %s; the safety questions are open. Until they are answered, what they could close is closed.", l.Day(c.Known))})
 	}
 	return out
 }
 
+// LanguageOf is the one a runner reads in: their own, or the practice's.
+func LanguageOf(r store.Runner, p store.Practice) words.Language {
+	if l := words.Language(r.Language); l.Known() {
+		return l
+	}
+	if l := words.Language(p.Language); l.Known() {
+		return l
+	}
+	return words.English
+}
+
+// Language is the one the runner reads in.
+func (k *Desk) Language() words.Language { return LanguageOf(k.D.Runner, k.Practice) }
+
 // Care is the one page under an emergency; nil where there is none.
 func (k *Desk) Care() *words.Care {
-	return words.CareFor(k.Book.Flags(), k.Practice.EmergencyNumber, k.Practice.EmergencyText)
+	return words.English.Care(k.Book.Flags(), k.Practice.EmergencyNumber, k.Practice.EmergencyText)
 }
 
 func (k *Desk) AdviceNow() load.Advice {

@@ -22,7 +22,7 @@ type Runner struct {
 func RunnerView(r store.Runner, today day.Date) Runner {
 	out := Runner{ID: r.ID, Version: r.Version, ImportedFrom: r.ImportedFrom, ImportedAt: r.ImportedAt, RunnerInput: input.RunnerInput{
 		Name: r.Name, Birth: app.DatePtr(r.Birth), Sex: r.Sex, MassKg: r.MassKg, WeeklyKm: r.WeeklyKm, Goal: r.Goal, Note: r.Note,
-		FirstStructuredWork: r.FirstStructuredWork, RecentVolumeRise: r.RecentVolumeRise, IntakeFirstStep: r.IntakeFirstStep,
+		FirstStructuredWork: r.FirstStructuredWork, RecentVolumeRise: r.RecentVolumeRise, IntakeFirstStep: r.IntakeFirstStep, Language: r.Language,
 	}}
 	if out.Birth != nil {
 		age := day.Age(*out.Birth, today)

@@ -4,13 +4,13 @@ import "notchback/core/source"
 
 // PocketConsent is what a runner agrees to before the plan comes to their phone: what
 // is kept, who reads it, and how to leave.
-func PocketConsent(practice string) []string {
+func (l Language) PocketConsent(practice string) []string {
 	return []string{
-		"What you report is kept with " + practice + ": mornings, sessions, runs, pain and answers to safety questions, each with its day.",
-		"The coaches of " + practice + " read it. Nobody else does, and nothing goes to anybody outside.",
-		"This phone keeps your plan and what was not sent yet. Anyone who can unlock the phone can read them.",
-		"You can leave at any time: “Sign this phone out” takes the plan off it. What you reported stays with your coach, who can be asked to delete it.",
-		"This is no emergency line. Nobody watches it while you train.",
+		l.Say("What you report is kept with %s: mornings, sessions, runs, pain and answers to safety questions, each with its day.", practice),
+		l.Say("The coaches of %s read it. Nobody else does, and nothing goes to anybody outside.", practice),
+		l.Text("This phone keeps your plan and what was not sent yet. Anyone who can unlock the phone can read them."),
+		l.Text("You can leave at any time: “Sign this phone out” takes the plan off it. What you reported stays with your coach, who can be asked to delete it."),
+		l.Text("This is no emergency line. Nobody watches it while you train."),
 	}
 }
 

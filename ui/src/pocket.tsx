@@ -1,7 +1,5 @@
 import "./index.css";
-import { StrictMode } from "react";
-import { createRoot } from "react-dom/client";
-import { Pocket } from "./features/pocket/app";
+import { kept, speak } from "./language";
 
 if ("serviceWorker" in navigator && import.meta.env.PROD)
   void navigator.serviceWorker.register("/pocket-worker.js", { scope: "/pocket" }).catch(() => {});
@@ -13,10 +11,5 @@ const theme = () => {
 theme();
 dark.addEventListener("change", theme);
 
-const root = document.getElementById("root");
-if (!root) throw new Error("the page has no root");
-createRoot(root).render(
-  <StrictMode>
-    <Pocket />
-  </StrictMode>,
-);
+// Texts are looked up as the code is read: the language comes first.
+void speak(kept()).then(() => import("./features/pocket/start"));

@@ -10,6 +10,7 @@ import (
 	"notchback/app"
 	"notchback/app/export"
 	"notchback/app/pocket"
+	"notchback/core/words"
 	"notchback/web/api"
 	"notchback/web/door"
 )
@@ -48,6 +49,13 @@ func pocketRoutes(r *Routes) {
 		}
 	}) (api.Nothing, error) {
 		return api.Nothing{}, r.House.Read(ctx, act, in.Body.UpTo)
+	}, door.Phone)
+	route(r, op(http.MethodPut, "/api/pocket/language", "putPocketLanguage", "Choose the language the runner reads in", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct {
+		Body struct {
+			Language words.Language `json:"language" enum:"en,de"`
+		}
+	}) (api.Nothing, error) {
+		return api.Nothing{}, r.House.Speak(ctx, act, in.Body.Language)
 	}, door.Phone)
 	route(r, op(http.MethodPut, "/api/pocket/reminders", "putPocketReminders", "Choose what the runner's calendar reminds of", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct{ Body api.PocketReminders }) (export.RemindersView, error) {
 		return r.House.PutReminders(ctx, act, act.Runner, in.Body.Kinds)

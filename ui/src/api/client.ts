@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import createClient from "openapi-fetch";
 import { newId } from "./id";
 import type { components, paths } from "./schema";
@@ -30,7 +31,7 @@ export class Problem extends Error {
   readonly fields: Record<string, string>;
   readonly value: unknown;
   constructor(status: number, model: Partial<Schema["ErrorModel"]>) {
-    super(model.detail ?? model.title ?? "something went wrong");
+    super(model.detail ?? model.title ?? t`something went wrong`);
     this.status = status;
     this.fields = {};
     for (const e of model.errors ?? []) {
@@ -43,7 +44,7 @@ export class Problem extends Error {
 /** The server could not be reached; what was typed stays on this device. */
 export class NoConnection extends Error {
   constructor() {
-    super("No connection. What you typed is kept here and sent when it is back.");
+    super(t`No connection. What you typed is kept here and sent when it is back.`);
   }
 }
 

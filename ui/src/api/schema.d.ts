@@ -859,6 +859,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pocket/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose the language the runner reads in */
+        put: operations["putPocketLanguage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pocket/leave": {
         parameters: {
             query?: never;
@@ -5381,6 +5398,8 @@ export interface components {
         PocketGreeting: {
             consent: string[];
             firstName: string;
+            /** @enum {string} */
+            language: "en" | "de";
             practice: string;
         };
         PocketHeardView: {
@@ -5570,6 +5589,8 @@ export interface components {
             from: string;
             /** @description What fills the screen on an emergency answer */
             ifCare: components["schemas"]["WordsCare"];
+            /** @enum {string} */
+            language: "en" | "de";
             /** @description The five-minute day */
             minimum: components["schemas"]["MinimumView"][];
             /** @description What moved and why, newest first */
@@ -5789,6 +5810,11 @@ export interface components {
             emergencyNumber: string;
             /** @description What stands beside it: the nearest hospital, the way there */
             emergencyText: string;
+            /**
+             * @description In which runners read, where a runner's page says nothing else
+             * @enum {string}
+             */
+            language: "en" | "de";
             name: string;
             /**
              * Format: double
@@ -5864,6 +5890,10 @@ export interface components {
             firstStep: number;
             /** @description Needed where it changes what was told before */
             reason?: string;
+        };
+        PutPocketLanguageRequest: {
+            /** @enum {string} */
+            language: "en" | "de";
         };
         RampDay: {
             done: boolean;
@@ -6440,6 +6470,11 @@ export interface components {
              * @description First-step pain at intake, 0–10
              */
             intakeFirstStep?: number;
+            /**
+             * @description In which the runner reads; empty is the practice's
+             * @enum {string}
+             */
+            language?: "en" | "de" | "";
             /** Format: double */
             massKg?: number;
             name: string;
@@ -6471,6 +6506,11 @@ export interface components {
              * @description First-step pain at intake, 0–10
              */
             intakeFirstStep?: number;
+            /**
+             * @description In which the runner reads; empty is the practice's
+             * @enum {string}
+             */
+            language?: "en" | "de" | "";
             /** Format: double */
             massKg?: number;
             name: string;
@@ -11871,6 +11911,75 @@ export interface operations {
             200: {
                 headers: {
                     "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putPocketLanguage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutPocketLanguageRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
                     [name: string]: unknown;
                 };
                 content: {

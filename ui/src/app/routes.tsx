@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { type ComponentType, lazy, Suspense } from "react";
 import { createBrowserRouter, Link, type LoaderFunctionArgs } from "react-router";
 import { useMe, warm } from "../api/hooks";
@@ -12,7 +13,7 @@ function Root() {
   if (me.isPending)
     return (
       <main className="p-8">
-        <Loading what="Notchback" />
+        <Loading what={t`Notchback`} />
       </main>
     );
   if (me.error)
@@ -64,7 +65,7 @@ export const router = createBrowserRouter([
     element: <Root />,
     hydrateFallbackElement: (
       <main className="p-8">
-        <Loading what="Notchback" />
+        <Loading what={t`Notchback`} />
       </main>
     ),
     errorElement: <Away />,
@@ -120,9 +121,9 @@ export const router = createBrowserRouter([
       {
         path: "*",
         element: (
-          <Empty title="There is no page here">
+          <Empty title={t`There is no page here`}>
             <Link className="btn mt-2" to="/">
-              To the bench
+              {t`To the bench`}
             </Link>
           </Empty>
         ),

@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useMutation, useMutationState } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, NavLink, Outlet, ScrollRestoration, useNavigate } from "react-router";
@@ -51,44 +52,44 @@ export function Shell() {
       location.assign("/");
     },
   });
-  useKeys([{ show: "/", does: "find a runner", on: sign("/", () => go("/?find")) }]);
+  useKeys([{ show: "/", does: t`find a runner`, on: sign("/", () => go("/?find")) }]);
   const tab = ({ isActive }: { isActive: boolean }) =>
     `flex items-center border-b-[3px] pt-[3px] ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
   return (
     <>
       <a href="#main" className="btn absolute -top-20 left-2 z-50 focus:top-2">
-        Skip to content
+        {t`Skip to content`}
       </a>
       <header
         data-shell
         className="flex min-h-14 flex-wrap items-stretch gap-x-6 border-b-2 border-ink px-4 md:px-7"
       >
-        <Link to="/" className="flex items-center" aria-label="Notchback, to the bench">
+        <Link to="/" className="flex items-center" aria-label={t`Notchback, to the bench`}>
           <Logo />
         </Link>
-        <nav aria-label="Main" className="flex items-stretch gap-5">
+        <nav aria-label={t`Main`} className="flex items-stretch gap-5">
           <NavLink to="/" end className={tab}>
-            Bench
+            {t`Bench`}
           </NavLink>
           <NavLink to="/review" className={tab}>
-            Review
+            {t`Review`}
           </NavLink>
           <NavLink to="/shelf" className={tab}>
-            Shelf
+            {t`Shelf`}
           </NavLink>
           <NavLink to="/practice" className={tab}>
-            Practice
+            {t`Practice`}
           </NavLink>
         </nav>
         <div className="ml-auto flex items-center gap-1 py-1 text-[14px]">
           <button type="button" className="btn-quiet" onClick={guide.call}>
-            Guide
+            {t`Guide`}
           </button>
           <span className="mr-2 hidden text-ink-2 md:inline">
             {me.data?.name} · {me.data?.practice}
           </span>
           <button type="button" className="btn-quiet" onClick={flip}>
-            {theme === "dark" ? "Light" : "Dark"}
+            {theme === "dark" ? t`Light` : t`Dark`}
           </button>
           <button
             type="button"
@@ -99,31 +100,29 @@ export function Shell() {
               else out.mutate();
             }}
           >
-            Sign out
+            {t`Sign out`}
           </button>
         </div>
       </header>
       {held > 0 && (
         <p role="status" className="border-b border-rule bg-paper px-4 py-2 md:px-7">
-          No connection. {held === 1 ? "One report waits" : `${held} reports wait`} on this device and{" "}
-          {held === 1 ? "is" : "are"} sent when it is back, also after this page was closed.
+          {t`No connection. ${plural(held, { one: "One report waits", other: "# reports wait" })} on this device and ${plural(held, { one: "is", other: "are" })} sent when it is back, also after this page was closed.`}
         </p>
       )}
       {waiting > 0 && (
         <div
           role="alertdialog"
-          aria-label="Not sent yet"
+          aria-label={t`Not sent yet`}
           className="flex flex-wrap items-center gap-4 border-b border-clay bg-clay-wash px-4 py-3 md:px-7"
         >
           <p className="mr-auto font-semibold">
-            ▲ {waiting === 1 ? "One form is" : `${waiting} forms are`} not sent yet. Signing out removes{" "}
-            {waiting === 1 ? "it" : "them"} from this device.
+            {t`▲ ${plural(waiting, { one: "One form is", other: "# forms are" })} not sent yet. Signing out removes ${plural(waiting, { one: "it", other: "them" })} from this device.`}
           </p>
           <button type="button" className="btn btn-main" ref={stay} onClick={() => setWaiting(0)}>
-            Stay
+            {t`Stay`}
           </button>
           <button type="button" className="btn" onClick={() => out.mutate()}>
-            Sign out and remove
+            {t`Sign out and remove`}
           </button>
         </div>
       )}

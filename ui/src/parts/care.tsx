@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../api/client";
 
 /** The one page under an emergency: what to do, and why. Nothing else stands beside it. */
@@ -12,7 +13,7 @@ export function CarePage({ care, name }: { care: Schema["WordsCare"]; name?: str
       <h2 className="text-[28px] text-clay">▲ {care.title}</h2>
       <p className="mt-2 text-[19px] font-semibold">{care.do}</p>
       {care.text && <p className="mt-2 text-[17px] whitespace-pre-wrap">{care.text}</p>}
-      <p className="mt-4 font-semibold">Because</p>
+      <p className="mt-4 font-semibold">{t`Because`}</p>
       <ul className="list-disc pl-5">
         {care.signs.map((x) => (
           <li key={x}>{x}</li>

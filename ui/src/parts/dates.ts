@@ -1,18 +1,20 @@
-const short = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", timeZone: "UTC" });
-const long = new Intl.DateTimeFormat("en-GB", {
+import { locale } from "../language";
+
+const short = new Intl.DateTimeFormat(locale(), { day: "numeric", month: "short", timeZone: "UTC" });
+const long = new Intl.DateTimeFormat(locale(), {
   weekday: "short",
   day: "numeric",
   month: "short",
   timeZone: "UTC",
 });
-const whole = new Intl.DateTimeFormat("en-GB", {
+const whole = new Intl.DateTimeFormat(locale(), {
   weekday: "long",
   day: "numeric",
   month: "long",
   timeZone: "UTC",
 });
 const stampIn = (timeZone?: string) =>
-  new Intl.DateTimeFormat("en-GB", {
+  new Intl.DateTimeFormat(locale(), {
     day: "numeric",
     month: "short",
     hour: "2-digit",
@@ -31,6 +33,7 @@ export function saidIn(zone: string) {
 }
 
 const at = (iso: string) => new Date(`${iso}T00:00:00Z`);
+// As the language says it; examples in English.
 /** "12 Nov" */
 export const dayMonth = (iso: string) => short.format(at(iso));
 /** "12 Nov", with the year where it is not this one: "3 Jan 2028" */

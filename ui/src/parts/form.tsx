@@ -1,4 +1,5 @@
 import { zodResolver } from "@hookform/resolvers/zod";
+import { t } from "@lingui/core/macro";
 import { useCallback, useEffect, useRef, useState } from "react";
 import {
   type Control,
@@ -38,7 +39,7 @@ export const neededNumber = (unit: string, example: string) =>
       if (n === undefined)
         ctx.issues.push({
           code: "custom",
-          message: `A number in ${unit} is expected, like ${example}`,
+          message: t`A number in ${unit} is expected, like ${example}`,
           input: n,
         });
       return n ?? 0;

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Dialog } from "radix-ui";
 import type { Binding } from "./keys";
 
@@ -13,9 +14,9 @@ export default function KeyList({ lists, close }: { lists: Record<string, Bindin
         <Dialog.Overlay className="fixed inset-0 z-40 bg-[rgb(0_0_0/0.35)]" />
         <Dialog.Content className="panel fixed top-[12vh] left-1/2 max-h-[80vh] w-[min(30rem,94vw)] -translate-x-1/2 overflow-y-auto">
           <Dialog.Title asChild>
-            <h2>Keyboard shortcuts</h2>
+            <h2>{t`Keyboard shortcuts`}</h2>
           </Dialog.Title>
-          <Dialog.Description className="sr-only">The keys that work in this view</Dialog.Description>
+          <Dialog.Description className="sr-only">{t`The keys that work in this view`}</Dialog.Description>
           <dl className="mt-3 grid grid-cols-[auto_1fr] items-baseline gap-x-4 gap-y-2">
             {lines.map((b) => (
               <div key={b.show + b.does} className="contents">
@@ -30,7 +31,7 @@ export default function KeyList({ lists, close }: { lists: Record<string, Bindin
               </div>
             ))}
           </dl>
-          <Dialog.Close className="btn mt-4">Close</Dialog.Close>
+          <Dialog.Close className="btn mt-4">{t`Close`}</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

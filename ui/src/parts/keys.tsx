@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import {
   createContext,
   lazy,
@@ -80,7 +81,7 @@ function Keys({ lists }: { lists: Record<string, Binding[]> }) {
   useKeys([
     {
       show: "?",
-      does: "show these keys",
+      does: t`show these keys`,
       typing: true,
       on: sign("?", (e) => {
         const numeric = e.target instanceof HTMLInputElement && e.target.inputMode === "decimal";
@@ -88,7 +89,7 @@ function Keys({ lists }: { lists: Record<string, Binding[]> }) {
         setOpen(true);
       }),
     },
-    { show: "Esc", does: "close a panel" },
+    { show: "Esc", does: t`close a panel` },
   ]);
   return open ? (
     <Suspense fallback={null}>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { sideName } from "./sidename";
 /** One place of the body map: its middle and size on the drawing of the right side. */
 export type Spot = { zone: string; name: string; x: number; y: number; r: number };
 
@@ -6,49 +8,49 @@ export type View = "sole" | "front" | "back" | "outer" | "inner";
 /** Every view is drawn for the right side; the left is its mirror image. */
 export const views: Record<View, { label: string; width: number; spots: Spot[] }> = {
   sole: {
-    label: "soles",
+    label: t`soles`,
     width: 84,
     spots: [
-      { zone: "heel", name: "heel underside", x: 42, y: 138, r: 14 },
-      { zone: "arch", name: "arch", x: 32, y: 100, r: 12 },
-      { zone: "outer-foot", name: "outer midfoot", x: 56, y: 98, r: 10 },
-      { zone: "ball", name: "ball of the foot", x: 51, y: 58, r: 13 },
-      { zone: "big-toe", name: "big-toe joint", x: 25, y: 50, r: 11 },
-      { zone: "toes", name: "lesser toes", x: 58, y: 24, r: 11 },
+      { zone: "heel", name: t`heel underside`, x: 42, y: 138, r: 14 },
+      { zone: "arch", name: t`arch`, x: 32, y: 100, r: 12 },
+      { zone: "outer-foot", name: t`outer midfoot`, x: 56, y: 98, r: 10 },
+      { zone: "ball", name: t`ball of the foot`, x: 51, y: 58, r: 13 },
+      { zone: "big-toe", name: t`big-toe joint`, x: 25, y: 50, r: 11 },
+      { zone: "toes", name: t`lesser toes`, x: 58, y: 24, r: 11 },
     ],
   },
   front: {
-    label: "front",
+    label: t`front`,
     width: 60,
     spots: [
-      { zone: "kneecap", name: "kneecap, front", x: 30, y: 18, r: 11 },
-      { zone: "front-shin", name: "front of the shin", x: 27, y: 62, r: 11 },
-      { zone: "top-foot", name: "top of the foot", x: 30, y: 148, r: 9 },
+      { zone: "kneecap", name: t`kneecap, front`, x: 30, y: 18, r: 11 },
+      { zone: "front-shin", name: t`front of the shin`, x: 27, y: 62, r: 11 },
+      { zone: "top-foot", name: t`top of the foot`, x: 30, y: 148, r: 9 },
     ],
   },
   back: {
-    label: "back",
+    label: t`back`,
     width: 60,
     spots: [
-      { zone: "calf", name: "calf", x: 30, y: 56, r: 14 },
-      { zone: "achilles-mid", name: "Achilles, middle", x: 30, y: 112, r: 10 },
-      { zone: "achilles-low", name: "Achilles, at the heel bone", x: 30, y: 138, r: 11 },
+      { zone: "calf", name: t`calf`, x: 30, y: 56, r: 14 },
+      { zone: "achilles-mid", name: t`Achilles, middle`, x: 30, y: 112, r: 10 },
+      { zone: "achilles-low", name: t`Achilles, at the heel bone`, x: 30, y: 138, r: 11 },
     ],
   },
   outer: {
-    label: "outer side",
+    label: t`outer side`,
     width: 78,
     spots: [
-      { zone: "outer-shin", name: "outer shin", x: 29, y: 66, r: 11 },
-      { zone: "outer-ankle", name: "outer ankle", x: 29, y: 136, r: 11 },
+      { zone: "outer-shin", name: t`outer shin`, x: 29, y: 66, r: 11 },
+      { zone: "outer-ankle", name: t`outer ankle`, x: 29, y: 136, r: 11 },
     ],
   },
   inner: {
-    label: "inner side",
+    label: t`inner side`,
     width: 78,
     spots: [
-      { zone: "inner-shin", name: "inner shin border", x: 47, y: 88, r: 11 },
-      { zone: "inner-ankle", name: "inner ankle", x: 49, y: 136, r: 11 },
+      { zone: "inner-shin", name: t`inner shin border`, x: 47, y: 88, r: 11 },
+      { zone: "inner-ankle", name: t`inner ankle`, x: 49, y: 136, r: 11 },
     ],
   },
 };
@@ -199,17 +201,17 @@ function Marked({
 export function Sides({ view }: { view: View }) {
   return (
     <figcaption className="flex justify-between px-2 text-[13px]">
-      <span className="text-lefty">left</span>
+      <span className="text-lefty">{t`left`}</span>
       <span className="text-ink-2">{views[view].label}</span>
-      <span className="text-righty">right</span>
+      <span className="text-righty">{t`right`}</span>
     </figcaption>
   );
 }
 
 const words = (list: Hurt[]) =>
   list.length === 0
-    ? "Nothing hurts"
-    : list.map((h) => `${h.name}${h.side ? `, ${h.side}` : ""}: ${h.pain} of 10`).join("; ");
+    ? t`Nothing hurts`
+    : list.map((h) => t`${h.name}${h.side ? `, ${sideName(h.side)}` : ""}: ${h.pain} of 10`).join("; ");
 
 /** A small pair that shows where it hurts. */
 export function SmallPair({ hurts }: { hurts: Hurt[] }) {

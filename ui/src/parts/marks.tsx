@@ -1,4 +1,6 @@
+import { t } from "@lingui/core/macro";
 import type { ReactNode } from "react";
+import { sideName } from "./sidename";
 
 export type Side = "left" | "right" | "both";
 
@@ -35,7 +37,7 @@ export function SideName({ side }: { side: Side }) {
   return (
     <span className={`inline-flex items-center gap-1.5 font-semibold whitespace-nowrap ${hue}`}>
       <SideMark side={side} />
-      {side === "both" ? "both sides" : side}
+      {sideName(side)}
     </span>
   );
 }
@@ -78,7 +80,7 @@ export function Logo() {
         <path d="M1 9h5v5h4V9h5v5h4V9h5v5h4V9h5v13H1z" fill="var(--ink)" />
         <rect x="19" y="1" width="4" height="13" rx="1" fill="var(--clay)" />
       </svg>
-      Notchback
+      {t`Notchback`}
     </span>
   );
 }

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 export type Typed = { value?: number; error?: string };
 
 /** Reads what was typed into a number field; a comma counts as a point. */
@@ -5,7 +6,7 @@ export function readNumber(text: string, unit: string, example: string): Typed {
   const typed = text.trim().replace(",", ".");
   if (typed === "") return {};
   if (!/^-?\d+(\.\d+)?$/.test(typed))
-    return { error: `A number${unit ? ` in ${unit}` : ""} is expected, like ${example}` };
+    return { error: t`A number${unit ? t` in ${unit}` : ""} is expected, like ${example}` };
   return { value: Number(typed) };
 }
 

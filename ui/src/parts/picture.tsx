@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../api/client";
 
 type Stroke = Schema["FigureStroke"];
@@ -60,7 +61,7 @@ export function Picture({ picture, size = 72 }: { picture: Schema["Picture"] | u
         className="grid shrink-0 place-items-center border border-dashed border-rule text-[12px] text-ink-2"
         style={{ width: size, height: size }}
       >
-        no drawing
+        {t`no drawing`}
       </span>
     );
   return (

@@ -1,17 +1,18 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../api/client";
 
 export type Bar = Schema["Bar"];
 
 /** The places of a runner's pages, in their order everywhere. */
 export const places = [
-  { id: "now", name: "Now" },
-  { id: "screenings", name: "Screenings" },
-  { id: "plan", name: "Plan" },
-  { id: "running", name: "Running" },
-  { id: "ramps", name: "Ramps" },
-  { id: "clips", name: "Clips" },
-  { id: "journal", name: "Journal" },
-  { id: "profile", name: "Profile" },
+  { id: "now", name: t`Now` },
+  { id: "screenings", name: t`Screenings` },
+  { id: "plan", name: t`Plan` },
+  { id: "running", name: t`Running` },
+  { id: "ramps", name: t`Ramps` },
+  { id: "clips", name: t`Clips` },
+  { id: "journal", name: t`Journal` },
+  { id: "profile", name: t`Profile` },
 ] as const;
 
 export type Place = (typeof places)[number]["id"];
@@ -39,14 +40,14 @@ export function stateOf(place: Place, b?: Bar): string {
   if (!b) return "";
   switch (place) {
     case "screenings":
-      return b.openScreening ? `${b.screenings}, one open` : b.screenings ? String(b.screenings) : "";
+      return b.openScreening ? t`${b.screenings}, one open` : b.screenings ? String(b.screenings) : "";
     case "plan":
       if (!b.blockWeek || !b.blockWeeks) return "";
-      return b.blockWeek > b.blockWeeks ? "over" : `week ${b.blockWeek} of ${b.blockWeeks}`;
+      return b.blockWeek > b.blockWeeks ? "over" : t`week ${b.blockWeek} of ${b.blockWeeks}`;
     case "clips":
       return b.clips ? String(b.clips) : "";
     case "journal":
-      return b.heard ? `${b.heard} new` : "";
+      return b.heard ? t`${b.heard} new` : "";
     default:
       return "";
   }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useId, useState } from "react";
 import type { Schema } from "../api/client";
 
@@ -52,7 +54,7 @@ export function NotchRail({
     return side === "left" ? -Math.min(4, step / 4) : Math.min(4, step / 4);
   };
   const where = pegs
-    .map((p) => `${p.side} ${p.stopped ? "stopped at" : "at"} ${p.notch}, ${notches[p.notch - 1]?.words}`)
+    .map((p) => `${p.side} ${p.stopped ? t`stopped at` : "at"} ${p.notch}, ${notches[p.notch - 1]?.words}`)
     .join("; ");
 
   const move = (by: number) => setShown((s) => Math.min(n, Math.max(1, (s ?? lowest) + by)));
@@ -61,11 +63,11 @@ export function NotchRail({
     <div className="min-w-0">
       <div
         role="slider"
-        aria-label={`${name}, ladder of ${n} notches`}
+        aria-label={t`${name}, ladder of ${n} notches`}
         aria-valuemin={1}
         aria-valuemax={n}
         aria-valuenow={shown ?? lowest}
-        aria-valuetext={line ? `notch ${shown}: ${line.words}` : where}
+        aria-valuetext={line ? t`notch ${shown ?? ""}: ${line.words}` : where}
         aria-readonly="true"
         tabIndex={0}
         className="rounded-[3px]"
@@ -142,17 +144,14 @@ export function NotchRail({
       <p id={id} className="min-h-5 text-[13px] leading-5 text-ink-2">
         {line && shown ? (
           <>
-            <b className="text-ink">
-              {shown} of {n}
-            </b>{" "}
-            {line.words}
+            <b className="text-ink">{t`${shown} of ${n}`}</b> {line.words}
             {line.tempo && `, ${line.tempo}`}
-            {line.locked && ` · closed: ${line.locked}`}
+            {line.locked && t` · closed: ${line.locked}`}
           </>
         ) : gate ? (
-          <>
+          <Trans>
             closed from {firstLocked}: <b>{gate.locked}</b>
-          </>
+          </Trans>
         ) : null}
       </p>
     </div>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 
@@ -17,7 +18,7 @@ export function Reasons({ label, title, children }: { label: string; title: stri
         >
           <h3 className="mb-2">{title}</h3>
           {children}
-          <Popover.Close className="btn mt-3 min-h-8">Close</Popover.Close>
+          <Popover.Close className="btn mt-3 min-h-8">{t`Close`}</Popover.Close>
           <Popover.Arrow className="fill-ink" />
         </Popover.Content>
       </Popover.Portal>
@@ -26,5 +27,5 @@ export function Reasons({ label, title, children }: { label: string; title: stri
 }
 
 export function Source({ text }: { text: string }) {
-  return <p className="text-[13px] text-ink-2">Source: {text}</p>;
+  return <p className="text-[13px] text-ink-2">{t`Source: ${text}`}</p>;
 }

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
@@ -38,7 +39,7 @@ export function RunnerHead({
   const bar = useBar(id);
   const b = bar.data;
   const go = useNavigate();
-  const who = b?.name ?? name ?? "Runner";
+  const who = b?.name ?? name ?? t`Runner`;
   usePageTitle(typeof page === "string" ? page : undefined, places.find((p) => p.id === here)?.name, who);
   useKeys([
     {
@@ -58,8 +59,8 @@ export function RunnerHead({
   const facts = b
     ? [
         b.age !== undefined && `${b.age}`,
-        b.massKg !== undefined && `${b.massKg} kg`,
-        b.weeklyKm !== undefined && `${b.weeklyKm} km a week`,
+        b.massKg !== undefined && t`${b.massKg} kg`,
+        b.weeklyKm !== undefined && t`${b.weeklyKm} km a week`,
         b.goal,
       ].filter(Boolean)
     : [];
@@ -141,7 +142,7 @@ function Places({ id, here, b }: { id: string; here: Place; b?: Bar }) {
   });
   const now = places.find((p) => p.id === here);
   return (
-    <nav aria-label="Places of this runner" className="min-w-0 max-sm:w-full print:hidden">
+    <nav aria-label={t`Places of this runner`} className="min-w-0 max-sm:w-full print:hidden">
       <ul className="hidden flex-wrap gap-x-5 sm:flex">{list}</ul>
       <details ref={menu} className="sm:hidden">
         <summary className="flex min-h-11 items-center font-semibold">
@@ -181,17 +182,17 @@ function Steps({ id, b }: { id: string; b: Bar }) {
     <div className="flex flex-wrap items-center gap-2 print:hidden">
       {b.blockWeek !== undefined && (
         <Link className={`btn ${b.openScreening ? "" : "btn-main"}`} to={`/runners/${id}/log`}>
-          Log a session
+          {t`Log a session`}
         </Link>
       )}
       {b.blockWeek === undefined && !first && !b.openScreening && (
         <Link className="btn btn-main" to={`/runners/${id}/plan`}>
-          Plan the block
+          {t`Plan the block`}
         </Link>
       )}
       {b.openScreening ? (
         <Link className="btn btn-main" to={`/screenings/${b.openScreening}`}>
-          Go on with the screening
+          {t`Go on with the screening`}
         </Link>
       ) : (
         <button
@@ -200,7 +201,7 @@ function Steps({ id, b }: { id: string; b: Bar }) {
           disabled={start.isPending}
           onClick={() => start.mutate()}
         >
-          {first ? "Start the screening" : "Screen again"}
+          {first ? t`Start the screening` : t`Screen again`}
         </button>
       )}
       <SaveState error={start.error} saving={start.isPending} />

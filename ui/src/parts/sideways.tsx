@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { ReactNode } from "react";
 
 /** Something wider than a small window; it scrolls by itself, by keyboard too. */
@@ -15,7 +16,7 @@ export function Sideways({
       className={`relative overflow-x-auto ${className}`}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
       tabIndex={0}
-      aria-label={`${label}, scrolls sideways`}
+      aria-label={t`${label}, scrolls sideways`}
     >
       {children}
     </section>

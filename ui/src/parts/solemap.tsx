@@ -1,5 +1,7 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../api/client";
 import { Limb, limbHeight, limbTop, Sides, type View, viewNames, views } from "./limbs";
+import { sideName } from "./sidename";
 
 type Complaint = Schema["ScreeningComplaint"];
 type Pick = (zone: string, side: "left" | "right") => void;
@@ -18,7 +20,9 @@ function Shape({
   const w = views[view].width;
   return (
     <svg viewBox={`-4 ${limbTop} ${w + 8} ${limbHeight}`} className="h-50 w-auto">
-      <title>{`${side} ${view === "sole" ? "sole" : `leg, ${views[view].label}`}`}</title>
+      <title>
+        {view === "sole" ? t`${sideName(side)} sole` : t`${sideName(side)} leg, ${views[view].label}`}
+      </title>
       <g transform={side === "left" ? `translate(${w} 0) scale(-1 1)` : undefined}>
         <Limb view={view} />
         {views[view].spots.map((s) => {
@@ -30,7 +34,7 @@ function Shape({
               role="button"
               tabIndex={0}
               aria-pressed={on}
-              aria-label={`${s.name}, ${side}`}
+              aria-label={`${s.name}, ${sideName(side)}`}
               cx={s.x}
               cy={s.y}
               r={s.r}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { NoConnection, Problem } from "../api/client";
@@ -5,7 +6,7 @@ import { NoConnection, Problem } from "../api/client";
 export function Loading({ what }: { what: string }) {
   return (
     <p role="status" className="py-10 text-ink-2">
-      Loading {what}…
+      {t`Loading ${what}…`}
     </p>
   );
 }
@@ -15,18 +16,20 @@ export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
   const gone = error instanceof Problem && error.status === 404;
   return (
     <div role="alert" className="my-8 max-w-xl border-l-4 border-clay bg-paper p-5">
-      <h2>{gone ? "Nothing here" : error instanceof NoConnection ? "No connection" : "This did not load"}</h2>
+      <h2>
+        {gone ? t`Nothing here` : error instanceof NoConnection ? t`No connection` : t`This did not load`}
+      </h2>
       <p className="mt-1 text-ink-2">
-        {gone ? "This record does not exist in your practice, or the address is wrong." : error.message}
+        {gone ? t`This record does not exist in your practice, or the address is wrong.` : error.message}
       </p>
       <p className="mt-4 flex gap-3">
         {retry && !gone && (
           <button type="button" className="btn" onClick={retry}>
-            Try again
+            {t`Try again`}
           </button>
         )}
         <Link className="btn" to="/">
-          To the bench
+          {t`To the bench`}
         </Link>
       </p>
     </div>
@@ -54,13 +57,13 @@ export function SaveState({ error, saving }: { error: Error | null; saving: bool
   if (error) {
     return (
       <p role="alert" className="text-clay">
-        Not saved: look at the marked fields.
+        {t`Not saved: look at the marked fields.`}
       </p>
     );
   }
   return saving ? (
     <p role="status" className="text-ink-2">
-      Saving… If the connection is lost it is kept here and tried again.
+      {t`Saving… If the connection is lost it is kept here and tried again.`}
     </p>
   ) : null;
 }

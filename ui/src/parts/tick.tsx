@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { KeyboardEvent, ReactNode } from "react";
 
 /** The look of every tick box. */
@@ -44,7 +45,7 @@ export function withOrWithout<T>(list: readonly T[] | null | undefined, x: T, on
   return on ? [...rest, x] : rest;
 }
 
-const weekdays = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
+const weekdays = [t`Mon`, t`Tue`, t`Wed`, t`Thu`, t`Fri`, t`Sat`, t`Sun`] as const;
 
 /** The days of a week to choose from, 0 for Monday. */
 export function Weekdays({

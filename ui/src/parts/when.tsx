@@ -1,7 +1,16 @@
+import { t } from "@lingui/core/macro";
 import { Tick, withOrWithout } from "./tick";
 
 /** When a place can hurt. */
-const times = ["first steps", "push-off", "after sitting", "whole run", "only after", "at rest", "night"];
+const times = [
+  t`first steps`,
+  "push-off",
+  t`after sitting`,
+  t`whole run`,
+  t`only after`,
+  t`at rest`,
+  "night",
+];
 
 /** Ticks for when a place hurts. */
 export function When({

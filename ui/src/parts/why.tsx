@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Field } from "./field";
 
@@ -14,7 +15,7 @@ export function Why({
   const [reason, setReason] = useState("");
   return (
     <form
-      aria-label="Why it is put right"
+      aria-label={t`Why it is put right`}
       className="mt-3 border-l-4 border-ink bg-paper p-3"
       onSubmit={(e) => {
         e.preventDefault();
@@ -24,17 +25,17 @@ export function Why({
       <p className="mb-2">{say[0]?.toUpperCase() + say.slice(1)}.</p>
       <div className="flex flex-wrap items-end gap-3">
         <Field
-          label="Why"
+          label={t`Why`}
           className="w-full max-w-md"
           maxLength={300}
           value={reason}
           onChange={(e) => setReason(e.target.value)}
         />
         <button type="submit" className="btn btn-main" disabled={!reason.trim()}>
-          Put it right
+          {t`Put it right`}
         </button>
         <button type="button" className="btn" onClick={onLeave}>
-          Leave it
+          {t`Leave it`}
         </button>
       </div>
     </form>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import * as z from "zod/mini";
@@ -16,8 +17,7 @@ function Frame({ children }: { children: ReactNode }) {
       <Logo />
       {children}
       <p className="text-[14px] text-ink-2">
-        Notchback helps a coach plan. It does not diagnose and does not treat; local rules and licensed
-        practice come first.
+        {t`Notchback helps a coach plan. It does not diagnose and does not treat; local rules and licensed practice come first.`}
       </p>
     </main>
   );
@@ -29,7 +29,7 @@ export function Door() {
   if (start.isPending)
     return (
       <Frame>
-        <Loading what="Notchback" />
+        <Loading what={t`Notchback`} />
       </Frame>
     );
   return <Frame>{start.data?.empty ? <FirstRun /> : <SignIn />}</Frame>;
@@ -55,10 +55,10 @@ function SignIn() {
   });
   return (
     <form onSubmit={f.form.handleSubmit((v) => go.mutate(v))} className="grid gap-4" noValidate>
-      <h1>Sign in</h1>
-      <Field label="E-mail" type="email" autoComplete="username" required {...f.form.register("email")} />
+      <h1>{t`Sign in`}</h1>
+      <Field label={t`E-mail`} type="email" autoComplete="username" required {...f.form.register("email")} />
       <Field
-        label="Password"
+        label={t`Password`}
         type="password"
         autoComplete="current-password"
         required
@@ -66,7 +66,7 @@ function SignIn() {
       />
       <SaveState error={go.error} saving={false} />
       <button type="submit" className="btn btn-main" disabled={go.isPending || !f.form.formState.isValid}>
-        Sign in
+        {t`Sign in`}
       </button>
     </form>
   );
@@ -97,23 +97,23 @@ function FirstRun() {
   return (
     <form className="grid gap-4" noValidate onSubmit={f.form.handleSubmit((v) => go.mutate(v))}>
       <div>
-        <h1>Set up your practice</h1>
-        <p className="mt-2 text-ink-2">This installation is empty. You become its owner.</p>
+        <h1>{t`Set up your practice`}</h1>
+        <p className="mt-2 text-ink-2">{t`This installation is empty. You become its owner.`}</p>
       </div>
-      <Field label="Practice" hint="The name your runners know" {...f.text("practice")} />
-      <Field label="Your name" autoComplete="name" {...f.text("name")} />
-      <Field label="E-mail" type="email" autoComplete="username" {...f.text("email")} />
+      <Field label={t`Practice`} hint={t`The name your runners know`} {...f.text("practice")} />
+      <Field label={t`Your name`} autoComplete="name" {...f.text("name")} />
+      <Field label={t`E-mail`} type="email" autoComplete="username" {...f.text("email")} />
       <Field
-        label="Password"
+        label={t`Password`}
         type="password"
         autoComplete="new-password"
-        hint="At least 10 characters"
+        hint={t`At least 10 characters`}
         {...f.text("password")}
       />
-      <Field label="Time zone" hint="Days and weeks are counted in it" {...f.text("zone")} />
+      <Field label={t`Time zone`} hint={t`Days and weeks are counted in it`} {...f.text("zone")} />
       <SaveState error={go.error} saving={go.isPending} />
       <button type="submit" className="btn btn-main" disabled={go.isPending}>
-        Create the practice
+        {t`Create the practice`}
       </button>
     </form>
   );

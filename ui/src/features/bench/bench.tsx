@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
@@ -14,15 +15,15 @@ import { action, type Item, target } from "./target";
 type Group = Item["group"];
 
 const groups: { id: Group; name: string; many: (n: number) => string }[] = [
-  { id: "now", name: "Now", many: (n) => (n === 1 ? "1 needs you now" : `${n} need you now`) },
-  { id: "review", name: "To review", many: (n) => (n === 1 ? "1 to review" : `${n} to review`) },
-  { id: "silent", name: "Silent", many: (n) => `${n} silent` },
+  { id: "now", name: t`Now`, many: (n) => plural(n, { one: "1 needs you now", other: "# need you now" }) },
+  { id: "review", name: t`To review`, many: (n) => plural(n, { one: "1 to review", other: "# to review" }) },
+  { id: "silent", name: t`Silent`, many: (n) => t`${n} silent` },
   {
     id: "waiting",
-    name: "Waiting for tests or a plan",
-    many: (n) => (n === 1 ? "1 waits for tests or a plan" : `${n} wait for tests or a plan`),
+    name: t`Waiting for tests or a plan`,
+    many: (n) => plural(n, { one: "1 waits for tests or a plan", other: "# wait for tests or a plan" }),
   },
-  { id: "well", name: "Well", many: (n) => (n === 1 ? "1 is well" : `${n} are well`) },
+  { id: "well", name: t`Well`, many: (n) => plural(n, { one: "1 is well", other: "# are well" }) },
 ];
 
 const filters = ["all", ...groups.map((g) => g.id)] as const;
@@ -37,14 +38,14 @@ export function Bench() {
   const [byName, setByName] = useState(false);
   const list = useBench(search);
   const go = useNavigate();
-  usePageTitle("Bench");
+  usePageTitle(t`Bench`);
   const next = () => setFilter((f) => filters[(filters.indexOf(f) + 1) % filters.length] ?? "all");
   useKeys([
-    { show: "↓ ↑", does: "move through the runners" },
-    { show: "Enter", does: "open the runner's next step" },
-    { show: "n", does: "add a runner", on: { n: () => go("/runners/new") } },
-    { show: "f", does: "show another group only", on: { f: next } },
-    { show: "s", does: "sort by what to do, or by name", on: { s: () => setByName((x) => !x) } },
+    { show: "↓ ↑", does: t`move through the runners` },
+    { show: "Enter", does: t`open the runner's next step` },
+    { show: "n", does: t`add a runner`, on: { n: () => go("/runners/new") } },
+    { show: "f", does: t`show another group only`, on: { f: next } },
+    { show: "s", does: t`sort by what to do, or by name`, on: { s: () => setByName((x) => !x) } },
   ]);
   const find = useRef<HTMLInputElement>(null);
   const at = useLocation();
@@ -89,19 +90,19 @@ export function Bench() {
     <>
       <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-3">
         <div className="mr-auto">
-          <h1>{today ? longDay(today) : "Bench"}</h1>
+          <h1>{today ? longDay(today) : t`Bench`}</h1>
           <p className="mt-1 text-ink-2">
-            {counts.length > 0 ? `${counts.join(", ")}.` : "Who needs you today, first things first."}
+            {counts.length > 0 ? `${counts.join(", ")}.` : t`Who needs you today, first things first.`}
           </p>
         </div>
         <label className="w-full max-w-60">
-          <span className="sr-only">Find a runner</span>
+          <span className="sr-only">{t`Find a runner`}</span>
           <input
             id="find"
             ref={find}
             type="search"
             className="field"
-            placeholder="Find a runner"
+            placeholder={t`Find a runner`}
             value={search}
             onChange={(e) => setSearch(e.target.value)}
             onKeyDown={(e) => {
@@ -115,19 +116,19 @@ export function Bench() {
         </label>
         <Bring />
         <Link className="btn btn-main" to="/runners/new">
-          Add a runner
+          {t`Add a runner`}
         </Link>
       </div>
       {all.length > 3 && (
         <div className="mb-2 hidden flex-wrap items-center gap-x-4 gap-y-1 text-[14px] sm:flex">
           <label className="flex items-center gap-2">
-            Show
+            {t`Show`}
             <select
               className="field min-h-9 w-auto py-1"
               value={filter}
               onChange={(e) => setFilter(filters.find((f) => f === e.target.value) ?? "all")}
             >
-              <option value="all">everybody</option>
+              <option value="all">{t`everybody`}</option>
               {groups.map((g) => (
                 <option key={g.id} value={g.id}>
                   {g.name}
@@ -136,42 +137,42 @@ export function Bench() {
             </select>
           </label>
           <label className="flex items-center gap-2">
-            sorted by
+            {t`sorted by`}
             <select
               className="field min-h-9 w-auto py-1"
               value={byName ? "name" : "what"}
               onChange={(e) => setByName(e.target.value === "name")}
             >
-              <option value="what">what to do</option>
-              <option value="name">name</option>
+              <option value="what">{t`what to do`}</option>
+              <option value="name">{t`name`}</option>
             </select>
           </label>
           <span className="ml-auto hidden text-ink-2 md:inline">
-            last 14 days: first-step pain over kilometres
+            {t`last 14 days: first-step pain over kilometres`}
           </span>
         </div>
       )}
-      {list.isPending && <Loading what="the runners" />}
+      {list.isPending && <Loading what={t`the runners`} />}
       {list.error && <Failed error={list.error} retry={() => void list.refetch()} />}
       {list.data && all.length === 0 && search && (
-        <Empty title={`No runner called “${search}”`}>
+        <Empty title={t`No runner called “${search}”`}>
           <button type="button" className="btn-quiet" onClick={() => setSearch("")}>
-            Show everybody
+            {t`Show everybody`}
           </button>
         </Empty>
       )}
       {list.data && all.length === 0 && !search && (
-        <Empty title="No runners yet">
-          <p>Add the first one; a screening of 8 minutes is enough for a first plan.</p>
+        <Empty title={t`No runners yet`}>
+          <p>{t`Add the first one; a screening of 8 minutes is enough for a first plan.`}</p>
           <Link className="btn mt-3" to="/runners/new">
-            Add a runner
+            {t`Add a runner`}
           </Link>
         </Empty>
       )}
       {all.length > 0 && items.length === 0 && (
-        <Empty title="Nobody in this group">
+        <Empty title={t`Nobody in this group`}>
           <button type="button" className="btn-quiet" onClick={() => setFilter("all")}>
-            Show everybody
+            {t`Show everybody`}
           </button>
         </Empty>
       )}
@@ -258,12 +259,12 @@ function Row({ i, at, move }: { i: Item; at: number; move: (n: number) => void }
         <span className="text-[13px] text-ink-2">
           {i.blockWeek && i.blockWeeks
             ? i.blockWeek > i.blockWeeks
-              ? "block over"
-              : `week ${i.blockWeek} of ${i.blockWeeks}`
-            : "no block"}
+              ? t`block over`
+              : t`week ${i.blockWeek} of ${i.blockWeeks}`
+            : t`no block`}
         </span>
         {i.heard > 0 && (
-          <b className="ml-2 rounded-[3px] bg-ink px-1.5 text-[13px] text-chalk">{i.heard} new</b>
+          <b className="ml-2 rounded-[3px] bg-ink px-1.5 text-[13px] text-chalk">{t`${i.heard} new`}</b>
         )}
       </span>
       <SmallPair hurts={i.hurts} />
@@ -279,11 +280,11 @@ function Row({ i, at, move }: { i: Item; at: number; move: (n: number) => void }
         {rest.length > 0 ? (
           <span className="block text-[14px] text-ink-2">
             {rest.join(" · ")}
-            {over > 0 && ` · ${over} more`}
+            {over > 0 && t` · ${over} more`}
           </span>
         ) : (
           i.lastLog && (
-            <span className="block text-[14px] text-ink-2">last session {dayMonth(i.lastLog)}</span>
+            <span className="block text-[14px] text-ink-2">{t`last session ${dayMonth(i.lastLog)}`}</span>
           )
         )}
       </span>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -58,12 +60,12 @@ export function Bring() {
   return (
     <>
       <label className="btn has-focus-visible:outline-3 has-focus-visible:outline-offset-2 has-focus-visible:outline-ink">
-        Import a runner
+        {t`Import a runner`}
         <input
           type="file"
           accept="application/json,.json,.zip"
           className="sr-only"
-          aria-label="Import a runner from a bundle file"
+          aria-label={t`Import a runner from a bundle file`}
           onChange={(e) => {
             const file = e.target.files?.[0];
             e.target.value = "";
@@ -73,7 +75,7 @@ export function Bring() {
       </label>
       {bring.isPending && (
         <p role="status" className="w-full text-ink-2">
-          Bringing the runner in…
+          {t`Bringing the runner in…`}
         </p>
       )}
       {why && (
@@ -86,7 +88,7 @@ export function Bring() {
               className="btn-quiet ml-3"
               onClick={() => bring.mutate({ file: bring.variables.file, again: true })}
             >
-              Bring it in again
+              {t`Bring it in again`}
             </button>
           )}
         </p>
@@ -94,10 +96,12 @@ export function Bring() {
       {came && (
         <div role="status" className="w-full">
           <p>
-            <Link className="btn-quiet" to={`/runners/${came.id}`}>
-              {came.name}
-            </Link>{" "}
-            is here, with {came.clips} clips and {came.pictures} pictures. Not brought in:
+            <Trans>
+              <Link className="btn-quiet" to={`/runners/${came.id}`}>
+                {came.name}
+              </Link>{" "}
+              is here, with {came.clips} clips and {came.pictures} pictures. Not brought in:
+            </Trans>
           </p>
           <ul className="list-disc pl-5 text-ink-2">
             {came.left.map((l) => (

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Item } from "./target";
 
 const step = 17;
@@ -9,7 +10,7 @@ export function Spark({ days }: { days: Item["days"] }) {
   const known = days.filter((d) => d.firstStep !== undefined).length;
   const km = days.reduce((n, d) => n + d.metres, 0) / 1000;
   const last = days.findLast((d) => d.firstStep !== undefined);
-  const words = `${known} of ${days.length} mornings told${last ? `, the last ${last.firstStep} of 10` : ""}; ${km.toFixed(0)} km in ${days.length} days`;
+  const words = t`${known} of ${days.length} mornings told${last ? t`, the last ${last.firstStep ?? ""} of 10` : ""}; ${km.toFixed(0)} km in ${days.length} days`;
   return (
     <svg
       viewBox={`0 0 ${step * days.length} ${tall}`}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 
 export type Item = Schema["BenchItem"];
@@ -46,32 +47,32 @@ export function target(i: Item): string {
 }
 
 const actions: Record<string, string> = {
-  care: "What to do",
-  flag: "Clearance",
-  ask: "Ask now",
-  unreviewed: "Open",
-  flare: "Look at the week",
-  stopped: "Look at the block",
-  tender: "Look at the ramp",
-  "no-running": "Look at the runs",
-  gate: "See what opened",
-  decide: "Review",
-  review: "Review",
-  change: "Decide",
-  spike: "Talk kilometres",
-  silent: "Log or write",
-  retest: "Test again",
-  phase: "Check the plan",
-  paused: "See what is paused",
-  relook: "Look again",
-  again: "Look at the block",
-  "block-ends": "Plan what follows",
-  "block-over": "Plan what follows",
-  clearance: "Clearance",
-  "finish-screening": "Go on screening",
-  plan: "Plan the block",
-  screen: "Screen",
+  care: t`What to do`,
+  flag: t`Clearance`,
+  ask: t`Ask now`,
+  unreviewed: t`Open`,
+  flare: t`Look at the week`,
+  stopped: t`Look at the block`,
+  tender: t`Look at the ramp`,
+  "no-running": t`Look at the runs`,
+  gate: t`See what opened`,
+  decide: t`Review`,
+  review: t`Review`,
+  change: t`Decide`,
+  spike: t`Talk kilometres`,
+  silent: t`Log or write`,
+  retest: t`Test again`,
+  phase: t`Check the plan`,
+  paused: t`See what is paused`,
+  relook: t`Look again`,
+  again: t`Look at the block`,
+  "block-ends": t`Plan what follows`,
+  "block-over": t`Plan what follows`,
+  clearance: t`Clearance`,
+  "finish-screening": t`Go on screening`,
+  plan: t`Plan the block`,
+  screen: t`Screen`,
 };
 
 /** What the button of a row says. */
-export const action = (i: Item) => actions[i.next.kind] ?? "Open";
+export const action = (i: Item) => actions[i.next.kind] ?? t`Open`;

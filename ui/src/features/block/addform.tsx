@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import * as z from "zod/mini";
 import { Field } from "../../parts/field";
 import { Listed, useChecked, WeekdaysOf } from "../../parts/form";
@@ -6,8 +7,8 @@ import { useWishes } from "./hooks";
 import { ChangeError, Outlook, useLook } from "./outlook";
 
 const rules = z.object({
-  ladder: z.string().check(z.minLength(1, "Choose a ladder")),
-  days: z.array(z.number()).check(z.minLength(1, "Tick a day it stands on")),
+  ladder: z.string().check(z.minLength(1, t`Choose a ladder`)),
+  days: z.array(z.number()).check(z.minLength(1, t`Tick a day it stands on`)),
   reason: z.string().check(z.trim()),
 });
 
@@ -24,7 +25,7 @@ export function AddForm({ b, done }: { b: Block; done: () => void }) {
   return (
     <form
       noValidate
-      aria-label="Add a ladder"
+      aria-label={t`Add a ladder`}
       className="mt-3 grid gap-3 border-l-4 border-ink bg-paper p-4"
       onSubmit={f.form.handleSubmit((v) =>
         save.mutate(
@@ -34,7 +35,7 @@ export function AddForm({ b, done }: { b: Block; done: () => void }) {
       )}
     >
       <Listed
-        label="Ladder"
+        label={t`Ladder`}
         options={[
           ["", "choose"],
           ...(w.data?.ladders ?? [])
@@ -44,19 +45,19 @@ export function AddForm({ b, done }: { b: Block; done: () => void }) {
         control={f.form.control}
         name="ladder"
       />
-      <WeekdaysOf label="On" control={f.form.control} name="days" />
+      <WeekdaysOf label={t`On`} control={f.form.control} name="days" />
       {change && <Outlook look={look} error={error} />}
-      {needs && <Field label="Do it anyway. Reason:" {...f.text("reason")} />}
+      {needs && <Field label={t`Do it anyway. Reason:`} {...f.text("reason")} />}
       <div className="flex gap-3">
         <button
           type="submit"
           className="btn btn-main"
           disabled={!look || save.isPending || (needs && !reason.trim())}
         >
-          {needs ? "Insist" : "Add it"}
+          {needs ? t`Insist` : t`Add it`}
         </button>
         <button type="button" className="btn" onClick={done}>
-          Cancel
+          {t`Cancel`}
         </button>
       </div>
       <ChangeError error={save.error} saving={save.isPending} />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { lazy, Suspense, useState } from "react";
 import type { Block } from "./change";
 
@@ -10,7 +11,7 @@ export function AddLadder({ b }: { b: Block }) {
   if (!open)
     return (
       <button type="button" className="btn mt-3" onClick={() => setOpen(true)}>
-        Add a ladder
+        {t`Add a ladder`}
       </button>
     );
   return (

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schema } from "../../api/client";
@@ -26,18 +27,18 @@ export function BlockView() {
   const { id = "" } = useParams();
   const b = useBlock(id);
   useKeys([
-    { show: "← →", does: "read the notches of a rail" },
-    { show: "Tab", does: "to the next rail, decision or session" },
-    { show: "m", does: "pick a session up; arrows carry it, Enter puts it down" },
+    { show: "← →", does: t`read the notches of a rail` },
+    { show: "Tab", does: t`to the next rail, decision or session` },
+    { show: "m", does: t`pick a session up; arrows carry it, Enter puts it down` },
   ]);
-  if (b.isPending) return <Loading what="the block" />;
+  if (b.isPending) return <Loading what={t`the block`} />;
   if (b.error) return <Failed error={b.error} retry={() => void b.refetch()} />;
   if (!b.data)
     return (
-      <Empty title="No block yet">
-        <p>A block is made from a finished screening.</p>
+      <Empty title={t`No block yet`}>
+        <p>{t`A block is made from a finished screening.`}</p>
         <Link className="btn mt-3" to={`/runners/${id}`}>
-          To the runner
+          {t`To the runner`}
         </Link>
       </Empty>
     );
@@ -58,18 +59,17 @@ function Plan({ b }: { b: Block }) {
         <RunnerHead id={b.runnerId} name={b.runnerName} here="plan" quiet />
         <CarePage care={b.care} />
         <p className="mb-3 text-ink-2">
-          The block is on hold; its sheet, calendar and days say the same. Note a clearance with the
-          screening.
+          {t`The block is on hold; its sheet, calendar and days say the same. Note a clearance with the screening.`}
         </p>
         <div className="flex flex-wrap gap-3">
           <Link className="btn" to={`/screenings/${b.screeningId}`}>
-            Note a clearance
+            {t`Note a clearance`}
           </Link>
           <Link className="btn" to={`/runners/${b.runnerId}/log#day`}>
-            The day and its answers
+            {t`The day and its answers`}
           </Link>
           <Link className="btn" to={`/runners/${b.runnerId}/print`}>
-            The page on paper
+            {t`The page on paper`}
           </Link>
         </div>
       </>
@@ -80,14 +80,14 @@ function Plan({ b }: { b: Block }) {
         id={b.runnerId}
         name={b.runnerName}
         here="plan"
-        page={`Block, ${dayMonth(b.startOn)} to ${dayMonth(b.endOn)}`}
+        page={t`Block, ${dayMonth(b.startOn)} to ${dayMonth(b.endOn)}`}
         quiet
       >
         <Link className="btn" to={`/review/${b.runnerId}`}>
-          Review the week
+          {t`Review the week`}
         </Link>
         <Link className="btn" to={`/runners/${b.runnerId}/plan`}>
-          Plan again
+          {t`Plan again`}
         </Link>
         <Out b={b} />
       </RunnerHead>
@@ -107,8 +107,8 @@ function Plan({ b }: { b: Block }) {
           <DaySide b={b} on={day} onMove={carried} />
         </div>
       </div>
-      <section aria-label="Ladders" className="mt-6 mb-6">
-        <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
+      <section aria-label={t`Ladders`} className="mt-6 mb-6">
+        <Title aside={t`a step up waits for you; a step back applies at once`}>{t`Ladders`}</Title>
         {here.map((p) => (
           <LadderRow key={p.id} p={p} b={b} />
         ))}
@@ -130,9 +130,9 @@ function Plan({ b }: { b: Block }) {
       </div>
       <details className="mt-4 border-t-2 border-ink pt-2">
         <summary className="min-h-8">
-          <b>Notes on the plan</b>{" "}
+          <b>{t`Notes on the plan`}</b>{" "}
           <span className="text-ink-2">
-            what was considered but not included, five minutes a day, cautions
+            {t`what was considered but not included, five minutes a day, cautions`}
           </span>
         </summary>
         <div className="mt-3">

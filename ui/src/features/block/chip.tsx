@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef } from "react";
 import type { Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
@@ -24,11 +25,11 @@ export const chip = (kind: Kind, on: string, routine = "") => `chip-${kind}-${ro
 
 export const short: Record<Schema["RampDay"]["stage"], string> = {
   home: "home",
-  walk: "bare walk",
-  strength: "barefoot strength",
+  walk: t`bare walk`,
+  strength: t`barefoot strength`,
   drills: "strides",
-  run: "minimal shoes",
-  bare: "bare run",
+  run: t`minimal shoes`,
+  bare: t`bare run`,
   cadence: "beat",
   cue: "cue",
 };
@@ -97,9 +98,9 @@ export function Chip({
       id={chip(s.kind, on, s.routine?.id)}
       type="button"
       title={s.doses
-        .map((x) => `${x.name}: ${x.same ? x.left : `left ${x.left}, right ${x.right}`}`)
+        .map((x) => `${x.name}: ${x.same ? x.left : t`left ${x.left}, right ${x.right}`}`)
         .join("\n")}
-      aria-label={`${called(s)}${s.moved ? " ↷" : ""} ${s.minutes > 0 ? `${s.minutes}′` : ""}, ${weekDay(on)}, ${s.doses.length} ${s.routine ? "parts" : "ladders"}${s.moved ? `, moved from ${weekDay(s.moved)}` : ""}${can ? "; m moves it" : ""}`}
+      aria-label={`${called(s)}${s.moved ? " ↷" : ""} ${s.minutes > 0 ? `${s.minutes}′` : ""}, ${weekDay(on)}, ${s.doses.length} ${s.routine ? "parts" : "ladders"}${s.moved ? t`, moved from ${weekDay(s.moved)}` : ""}${can ? "; m moves it" : ""}`}
       className={`mt-0.5 flex min-h-6 w-full touch-manipulation items-baseline justify-between gap-1 border-l-[3px] px-1.5 py-0.5 text-left select-none ${s.kind === "main" || s.kind === "routine" ? "border-ink bg-paper font-semibold" : "border-edge"} ${past ? "text-ink-2" : ""} ${lifted ? "opacity-40" : ""} ${can ? "cursor-grab" : ""}`}
       onClick={() => {
         if (dragged.current) {
@@ -142,7 +143,7 @@ export function Chip({
     >
       <span className="min-w-0 [overflow-wrap:anywhere]">
         {called(s)}
-        {s.moved && <span title={`moved from ${weekDay(s.moved)}`}> ↷</span>}
+        {s.moved && <span title={t`moved from ${weekDay(s.moved)}`}> ↷</span>}
       </span>{" "}
       {s.minutes > 0 && <span className="shrink-0">{s.minutes}′</span>}
     </button>

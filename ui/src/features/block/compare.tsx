@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
@@ -13,7 +14,7 @@ import { type PlanView, sessionName, useWishes, weekdays } from "./hooks";
 export function CompareSchools() {
   const { id = "" } = useParams();
   const w = useWishes(id);
-  if (w.isPending) return <Loading what="the schools" />;
+  if (w.isPending) return <Loading what={t`the schools`} />;
   if (w.error) return <Failed error={w.error} retry={() => void w.refetch()} />;
   return <Compare id={id} v={w.data} />;
 }
@@ -36,18 +37,18 @@ function Compare({ id, v }: { id: string; v: Schema["WishesView"] }) {
   const differ = v.questions.filter((q) => is(a, q) !== is(b, q));
   return (
     <>
-      <RunnerHead id={id} name={both.data?.a.runnerName} here="plan" page="Two schools compared" slim>
+      <RunnerHead id={id} name={both.data?.a.runnerName} here="plan" page={t`Two schools compared`} slim>
         <Link className="btn" to={`/runners/${id}/plan`}>
-          Back to the plan
+          {t`Back to the plan`}
         </Link>
       </RunnerHead>
       {both.error && <Failed error={both.error} retry={() => void both.refetch()} />}
       {both.data && (
-        <section aria-label="What differs" className="mb-6">
-          <Title aside={`${both.data.words.length} differences`}>What differs, from A to B</Title>
+        <section aria-label={t`What differs`} className="mb-6">
+          <Title aside={t`${both.data.words.length} differences`}>{t`What differs, from A to B`}</Title>
           {both.data.words.length === 0 ? (
             <p className="text-ink-2">
-              For this runner both make the same plan. Choose another position below.
+              {t`For this runner both make the same plan. Choose another position below.`}
             </p>
           ) : (
             <ul className="list-disc pl-5 lg:columns-2 lg:gap-x-10">
@@ -66,13 +67,13 @@ function Compare({ id, v }: { id: string; v: Schema["WishesView"] }) {
           <Half name="B" plan={both.data.b} other={both.data.a} />
         </div>
       )}
-      <section aria-label="Positions">
-        <Title aside={`${differ.length} of ${v.questions.length} differ`}>Positions</Title>
+      <section aria-label={t`Positions`}>
+        <Title aside={t`${differ.length} of ${v.questions.length} differ`}>{t`Positions`}</Title>
         <table className="w-full border-collapse text-[14px]">
           <thead>
             <tr className="text-left">
               <th scope="col" className="py-1">
-                Question
+                {t`Question`}
               </th>
               <th scope="col" className="py-1">
                 A
@@ -93,8 +94,7 @@ function Compare({ id, v }: { id: string; v: Schema["WishesView"] }) {
                   )}
                   <b>{q.ask}</b>
                   <span className="block text-ink-2">
-                    changes {q.effect}; by default {q.positions.find((p) => p.id === q.default)?.name},
-                    because {q.why}
+                    {t`changes ${q.effect}; by default ${q.positions.find((p) => p.id === q.default)?.name ?? ""}, because ${q.why}`}
                   </span>
                 </th>
                 {(
@@ -130,8 +130,8 @@ function Compare({ id, v }: { id: string; v: Schema["WishesView"] }) {
 function Half({ name, plan, other }: { name: string; plan: PlanView; other: PlanView }) {
   const there = new Map(other.choices.map((c) => [c.ladder, c]));
   return (
-    <section aria-label={`School ${name}`} className="min-w-0">
-      <Title aside={`${plan.minutes.planned} min a week${plan.fits ? "" : ", does not fit"}`}>{name}</Title>
+    <section aria-label={t`School ${name}`} className="min-w-0">
+      <Title aside={t`${plan.minutes.planned} min a week${plan.fits ? "" : t`, does not fit`}`}>{name}</Title>
       <ol className="mb-3 grid grid-cols-7 gap-1 text-[12px]">
         {weekdays.map((d, i) => (
           <li key={d} className="min-w-0">
@@ -148,7 +148,7 @@ function Half({ name, plan, other }: { name: string; plan: PlanView; other: Plan
         {plan.choices.map((c) => {
           const o = there.get(c.ladder);
           const news = !o
-            ? `only in ${name}`
+            ? t`only in ${name}`
             : o.words !== c.words || o.ceiling !== c.ceiling || o.days.join() !== c.days.join()
               ? "differs"
               : "";
@@ -160,10 +160,11 @@ function Half({ name, plan, other }: { name: string; plan: PlanView; other: Plan
               <span className="min-w-0">
                 <b>{c.name}</b> {c.words}
                 <span className="block text-ink-2">
-                  up to notch {c.ceiling},{" "}
-                  {c.days.length === 7
-                    ? "every day"
-                    : c.days.map((d) => weekdays[d]).join(" ") || "no fixed day"}
+                  {t`up to notch ${c.ceiling}, ${
+                    c.days.length === 7
+                      ? t`every day`
+                      : c.days.map((d) => weekdays[d]).join(" ") || t`no fixed day`
+                  }`}
                 </span>
               </span>
               <span className="shrink-0 font-semibold">{news}</span>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import type { Block } from "./change";
@@ -40,18 +41,18 @@ export function Cell({
       <button
         type="button"
         className="flex min-h-6 w-full items-baseline justify-between gap-1 text-left text-ink-2 hover:underline"
-        aria-label={`${Number(d.on.slice(8))}${d.on === b.today ? " today" : ""} ${ran}: show ${weekDay(d.on)}`}
+        aria-label={t`${Number(d.on.slice(8))}${d.on === b.today ? t` today` : ""} ${ran}: show ${weekDay(d.on)}`}
         aria-pressed={chosen}
         onClick={() => onDay(d.on)}
       >
         <span className={d.on === b.today ? "font-bold text-ink" : ""}>
           {Number(d.on.slice(8))}
-          {d.on === b.today && " today"}
+          {d.on === b.today && t` today`}
         </span>{" "}
         <span className={d.race ? "font-bold text-ink" : ""}>{ran}</span>
       </button>
       {d.logged && (
-        <p className="border-l-[3px] border-pine bg-pine-wash px-1.5 font-semibold text-pine">done</p>
+        <p className="border-l-[3px] border-pine bg-pine-wash px-1.5 font-semibold text-pine">{t`done`}</p>
       )}
       {!d.logged &&
         d.sessions.map((s) => (
@@ -75,7 +76,7 @@ export function Cell({
           title={d.ramp.map((x) => x.words).join("\n")}
         >
           {d.ramp.every((x) => x.stage === "home")
-            ? `home ${d.ramp[0]?.minutes}′`
+            ? t`home ${d.ramp[0]?.minutes ?? ""}′`
             : d.ramp
                 .filter((x) => x.stage !== "home")
                 .map((x) => short[x.stage])
@@ -85,13 +86,13 @@ export function Cell({
       {d.retest && (
         <p
           className="mt-0.5 border-l-[3px] border-ink px-1.5 font-semibold"
-          title={`Test again: ${d.retest}`}
+          title={t`Test again: ${d.retest}`}
         >
-          test again
+          {t`test again`}
         </p>
       )}
       {target && held && (
-        <p className="mt-0.5 border-[1.5px] border-dashed border-ink px-1.5">{held.name} here</p>
+        <p className="mt-0.5 border-[1.5px] border-dashed border-ink px-1.5">{t`${held.name} here`}</p>
       )}
     </td>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { api, need, type Schema } from "../../api/client";
 import { useBlockChange } from "../../api/hooks";
@@ -11,15 +12,15 @@ export type Prescription = Schema["PrescriptionView"];
 export type Decision = Schema["DecisionView"];
 
 const stateWord: Record<Decision["state"], string> = {
-  proposed: "yours to accept",
+  proposed: t`yours to accept`,
   applied: "applied",
   accepted: "accepted",
   overridden: "overridden",
-  waiting: "waits for the next morning",
+  waiting: t`waits for the next morning`,
 };
 
 const verdictWord = (d: Decision) =>
-  d.putBack ? "put back" : d.decision.resume ? "start again" : d.decision.verdict;
+  d.putBack ? t`put back` : d.decision.resume ? t`start again` : d.decision.verdict;
 
 /** A coach sets the notch of an up, a hold or a back; a stop is not theirs to set, a way back is answered. */
 const mayOverride = (d: Decision) =>
@@ -79,7 +80,7 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
       <p>{d.move}</p>
       <p className="text-ink-2">
         {short ? (d.because.split("; ")[0] ?? "") : d.because}
-        {d.state === "overridden" && `; you chose notch ${d.answerNotch}: ${d.answerReason}`}
+        {d.state === "overridden" && t`; you chose notch ${d.answerNotch ?? ""}: ${d.answerReason ?? ""}`}
       </p>
       {open && d.barred && <p className="text-clay first-letter:uppercase">{d.barred}</p>}
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -89,9 +90,9 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
             className="btn btn-main my-1 min-h-8 px-3"
             disabled={accept.isPending || !!d.barred}
             onClick={() => accept.mutate(undefined)}
-            aria-label={`Accept: ${p.name}, ${side}, ${d.move}`}
+            aria-label={t`Accept: ${p.name}, ${side}, ${d.move}`}
           >
-            Accept
+            {t`Accept`}
           </button>
         )}
         {d.mayTakeBack && (
@@ -100,21 +101,21 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
             className="btn-quiet"
             disabled={takeBack.isPending}
             onClick={() => takeBack.mutate(undefined)}
-            aria-label={`take back the answer: ${p.name}, ${side}`}
+            aria-label={t`take back the answer: ${p.name}, ${side}`}
           >
-            Take back
+            {t`Take back`}
           </button>
         )}
-        <DecisionWhy d={d} title={`${p.name}, ${side === "both" ? "both sides" : side}`} />
+        <DecisionWhy d={d} title={`${p.name}, ${side === "both" ? t`both sides` : side}`} />
         {mayOverride(d) && (
           <button
             type="button"
             className="btn-quiet"
             aria-expanded={changing}
-            aria-label={`override: ${p.name}, ${side}`}
+            aria-label={t`override: ${p.name}, ${side}`}
             onClick={() => setChanging(!changing)}
           >
-            Override
+            {t`Override`}
           </button>
         )}
       </div>
@@ -126,11 +127,10 @@ export function DecisionLine({ ds, p, short }: { ds: Fold; p: Prescription; shor
 
 function DecisionWhy({ d, title }: { d: Decision; title: string }) {
   return (
-    <Reasons label="Why" title={title}>
+    <Reasons label={t`Why`} title={title}>
       <p className="font-semibold">{d.sentence}</p>
       <p className="mt-2 text-ink-2">
-        Row {d.decision.row} of the table · usual first steps {d.decision.baseline} · next look{" "}
-        {dayMonth(d.decision.nextLook)}
+        {t`Row ${d.decision.row} of the table · usual first steps ${d.decision.baseline} · next look ${dayMonth(d.decision.nextLook)}`}
       </p>
       {d.reasons.map((r) => (
         <div key={r.text} className="mt-2 border-t border-rule pt-2">
@@ -140,12 +140,12 @@ function DecisionWhy({ d, title }: { d: Decision; title: string }) {
       ))}
       {d.forUp.length > 0 && (
         <div className="mt-2 border-t border-rule pt-2">
-          <p className="font-semibold">Needed for a step up</p>
+          <p className="font-semibold">{t`Needed for a step up`}</p>
           <ul>
             {d.forUp.map((c) => (
               <li key={c.text} className={`flex ${c.met ? "text-ink-2" : ""}`}>
                 <span className="w-16 shrink-0 font-semibold">
-                  {c.idle ? "–" : c.met ? "there" : "missing"}
+                  {c.idle ? "–" : c.met ? t`there` : t`missing`}
                 </span>
                 <span>{c.text}</span>
               </li>
@@ -155,7 +155,7 @@ function DecisionWhy({ d, title }: { d: Decision; title: string }) {
       )}
       {d.life.length > 1 && (
         <div className="mt-2 border-t border-rule pt-2">
-          <p className="font-semibold">What happened</p>
+          <p className="font-semibold">{t`What happened`}</p>
           <ol>
             {d.life.map((it) => (
               <li key={it}>{it}</li>

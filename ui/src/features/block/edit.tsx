@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import * as z from "zod/mini";
 import type { Schema } from "../../api/client";
 import { Field } from "../../parts/field";
@@ -9,14 +10,14 @@ type Prescription = Schema["PrescriptionView"];
 type Dose = Schema["CatalogueDose"];
 
 const parts: [keyof Dose, string][] = [
-  ["sets", "Sets"],
-  ["reps", "Reps"],
-  ["holdSeconds", "Hold, s"],
-  ["minutes", "Minutes"],
-  ["contacts", "Contacts"],
-  ["paces", "Paces"],
-  ["metres", "Metres"],
-  ["bodyPercent", "Load, % body"],
+  ["sets", t`Sets`],
+  ["reps", t`Reps`],
+  ["holdSeconds", t`Hold, s`],
+  ["minutes", t`Minutes`],
+  ["contacts", t`Contacts`],
+  ["paces", t`Paces`],
+  ["metres", t`Metres`],
+  ["bodyPercent", t`Load, % body`],
 ];
 
 const number = z.pipe(
@@ -76,19 +77,19 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
   const send = (c: Change) => save.mutate({ ...c, reason: needs ? reason : undefined }, { onSuccess: done });
   return (
     <form
-      aria-label={`Edit ${p.name}`}
+      aria-label={t`Edit ${p.name}`}
       className="mt-2 grid gap-3 border-l-4 border-ink bg-paper p-4"
       noValidate
       onSubmit={f.form.handleSubmit(() => send(change))}
     >
       <Chosen
-        label={`Edit ${p.name}`}
+        label={t`Edit ${p.name}`}
         compact
         options={[
-          { value: "dose", label: "dose" },
-          { value: "days", label: "days" },
-          { value: "extra-set", label: "sides" },
-          { value: "leave-out", label: "leave out" },
+          { value: "dose", label: t`dose` },
+          { value: "days", label: t`days` },
+          { value: "extra-set", label: t`sides` },
+          { value: "leave-out", label: t`leave out` },
         ]}
         control={control}
         name="what"
@@ -100,26 +101,26 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
             .map(([k, name]) => (
               <Field key={k} label={name} className="w-24" type="number" min={0} {...f.text(`dose.${k}`)} />
             ))}
-          <p className="pb-2 text-[14px] text-ink-2">holds at notch {notch}, until the peg moves</p>
+          <p className="pb-2 text-[14px] text-ink-2">{t`holds at notch ${notch}, until the peg moves`}</p>
           {p.own && (
             <button
               type="button"
               className="btn-quiet pb-2"
               onClick={() => send({ kind: "dose", ladder: p.ladder, notch })}
             >
-              Back to the notch's dose
+              {t`Back to the notch's dose`}
             </button>
           )}
         </div>
       )}
-      {what === "days" && <WeekdaysOf label="Stands on" control={control} name="days" />}
+      {what === "days" && <WeekdaysOf label={t`Stands on`} control={control} name="days" />}
       {what === "extra-set" && (
         <Chosen
-          label="One set more"
+          label={t`One set more`}
           options={[
-            { value: "", label: "on neither" },
-            { value: "left", label: "left" },
-            { value: "right", label: "right" },
+            { value: "", label: t`on neither` },
+            { value: "left", label: t`left` },
+            { value: "right", label: t`right` },
           ]}
           control={control}
           name="side"
@@ -128,7 +129,7 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
       <Outlook look={look} error={error} />
       {needs && (
         <Field
-          label={what === "leave-out" ? "Why it is left out" : "Do it anyway. Reason:"}
+          label={what === "leave-out" ? t`Why it is left out` : t`Do it anyway. Reason:`}
           maxLength={300}
           {...f.text("reason")}
         />
@@ -139,10 +140,10 @@ export function EditPrescription({ b, p, done }: { b: Block; p: Prescription; do
           className="btn btn-main"
           disabled={save.isPending || !look || (needs && !reason)}
         >
-          {what === "leave-out" ? "Leave it out" : needs ? "Insist" : "Save"}
+          {what === "leave-out" ? t`Leave it out` : needs ? t`Insist` : t`Save`}
         </button>
         <button type="button" className="btn" onClick={done}>
-          Cancel
+          {t`Cancel`}
         </button>
       </div>
       <ChangeError error={save.error} saving={save.isPending} />

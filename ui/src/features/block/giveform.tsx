@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import * as z from "zod/mini";
 import { Field } from "../../parts/field";
@@ -9,8 +11,8 @@ import { type Block, type Change, useChange } from "./change";
 import { ChangeError, Outlook, useLook } from "./outlook";
 
 const rules = z.object({
-  routine: z.string().check(z.minLength(1, "Choose a routine")),
-  days: z.array(z.number()).check(z.minLength(1, "Tick a day it stands on")),
+  routine: z.string().check(z.minLength(1, t`Choose a routine`)),
+  days: z.array(z.number()).check(z.minLength(1, t`Tick a day it stands on`)),
   reason: z.string().check(z.trim()),
 });
 
@@ -31,7 +33,7 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
   return (
     <form
       noValidate
-      aria-label="Give a routine"
+      aria-label={t`Give a routine`}
       className="mt-3 grid gap-3 border-l-4 border-ink bg-paper p-4"
       onSubmit={f.form.handleSubmit((v) =>
         save.mutate(
@@ -41,14 +43,14 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
       )}
     >
       <Listed
-        label="Routine"
+        label={t`Routine`}
         options={[
           ["", "choose"],
           ...(shelf.data?.routines ?? [])
             .filter((x) => !x.retired)
             .map((x): [string, string] => [
               x.id,
-              `${x.name}, ${x.short === x.long ? x.short : `${x.short}–${x.long}`} min`,
+              t`${x.name}, ${x.short === x.long ? x.short : `${x.short}–${x.long}`} min`,
             ]),
         ]}
         control={f.form.control}
@@ -62,22 +64,20 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
       {r && r.long > r.short && (
         <Tick
           className="flex min-h-8 items-center gap-2"
-          label={`the long version, about ${r.long} min`}
+          label={t`the long version, about ${r.long} min`}
           on={long}
           onChange={setLong}
         />
       )}
       <WeekdaysOf
-        label={r ? `On, ${r.perWeek}${r.whenWords ? `, ${r.whenWords}` : ""}` : "On"}
+        label={r ? t`On, ${r.perWeek}${r.whenWords ? `, ${r.whenWords}` : ""}` : t`On`}
         control={f.form.control}
         name="days"
       />
       {look && look.parts.length > 0 && (
         <div>
-          <p className="mb-1 font-semibold">
-            For {b.runnerName} today, about {look.minutes} min
-          </p>
-          <ol aria-label="Parts for this runner" className="grid gap-x-6 md:grid-cols-2">
+          <p className="mb-1 font-semibold">{t`For ${b.runnerName} today, about ${look.minutes ?? ""} min`}</p>
+          <ol aria-label={t`Parts for this runner`} className="grid gap-x-6 md:grid-cols-2">
             {look.parts.map((p, i) => (
               <li
                 // biome-ignore lint/suspicious/noArrayIndexKey: a part may stand twice; its place is what it is
@@ -90,8 +90,8 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
                     {i + 1}. {p.name}
                   </b>{" "}
                   {p.words}
-                  {p.side && `, ${p.side} only`}
-                  {p.own && <span className="block">the runner's own notch of {p.own}</span>}
+                  {p.side && t`, ${p.side} only`}
+                  {p.own && <span className="block">{t`the runner's own notch of ${p.own}`}</span>}
                   {p.lowered && <span className="block">{p.lowered}</span>}
                   {p.swaps.map((x) => (
                     <span key={x} className="block">
@@ -99,11 +99,13 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
                     </span>
                   ))}
                   {p.limits.length > 0 && (
-                    <span className="block font-semibold">only {p.limits.join("; ")}</span>
+                    <span className="block font-semibold">{t`only ${p.limits.join("; ")}`}</span>
                   )}
                   {p.dropped.length > 0 && (
                     <span className="block">
-                      <span aria-hidden="true">▲ </span>drops out: {p.dropped.join("; ")}
+                      <Trans>
+                        <span aria-hidden="true">▲ </span>drops out: {p.dropped.join("; ")}
+                      </Trans>
                     </span>
                   )}
                 </span>
@@ -113,17 +115,17 @@ export function GiveForm({ b, first, done }: { b: Block; first: string; done: ()
         </div>
       )}
       {routine && (days.length > 0 || error) && <Outlook look={look} error={error} />}
-      {needs && <Field label="Do it anyway. Reason:" {...f.text("reason")} />}
+      {needs && <Field label={t`Do it anyway. Reason:`} {...f.text("reason")} />}
       <div className="flex gap-3">
         <button
           type="submit"
           className="btn btn-main"
           disabled={!look || days.length === 0 || save.isPending || (needs && !reason.trim())}
         >
-          {needs ? "Insist" : "Give it"}
+          {needs ? t`Insist` : t`Give it`}
         </button>
         <button type="button" className="btn" onClick={done}>
-          Cancel
+          {t`Cancel`}
         </button>
       </div>
       <ChangeError error={save.error} saving={save.isPending} />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
@@ -27,24 +28,24 @@ export function usePreview(runner: string, wishes: Wishes | undefined, startOn?:
   return { plan: answer, error };
 }
 
-export const weekdays = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
+export const weekdays = [t`Mon`, t`Tue`, t`Wed`, t`Thu`, t`Fri`, t`Sat`, t`Sun`] as const;
 export const longDays = [
-  "Monday",
-  "Tuesday",
-  "Wednesday",
-  "Thursday",
-  "Friday",
-  "Saturday",
-  "Sunday",
+  t`Monday`,
+  t`Tuesday`,
+  t`Wednesday`,
+  t`Thursday`,
+  t`Friday`,
+  t`Saturday`,
+  t`Sunday`,
 ] as const;
 
 export const sessionName: Record<Schema["PlanningSession"]["kind"], string> = {
-  micro: "Daily",
-  main: "Main",
-  evening: "Evening",
-  drill: "In the run",
-  exposure: "Bare feet",
-  routine: "Routine",
+  micro: t`Daily`,
+  main: t`Main`,
+  evening: t`Evening`,
+  drill: t`In the run`,
+  exposure: t`Bare feet`,
+  routine: t`Routine`,
 };
 
-export const runName: Record<string, string> = { "": "no run", easy: "easy", long: "long", fast: "fast" };
+export const runName: Record<string, string> = { "": t`no run`, easy: "easy", long: "long", fast: "fast" };

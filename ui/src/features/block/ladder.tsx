@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { lazy, Suspense, useState } from "react";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
@@ -31,22 +32,23 @@ export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
         <h3>{p.name}</h3>
         {p.together ? (
           <p className="text-[14px]">
-            <span className="text-ink-2">both sides, notch {at("left")}</span>
+            <span className="text-ink-2">{t`both sides, notch ${at("left")}`}</span>
             <br />
             {p.notches[at("left") - 1]?.words}
           </p>
         ) : (
           (at("left") === at("right") ? (["both"] as const) : (["left", "right"] as const)).map((s) => (
             <p key={s} className="text-[14px] leading-snug">
-              <SideName side={s} /> <span className="text-ink-2">at {at(s === "both" ? "left" : s)}</span>
+              <SideName side={s} />{" "}
+              <span className="text-ink-2">{t`at ${at(s === "both" ? "left" : s)}`}</span>
               <br />
               {p.notches[at(s === "both" ? "left" : s) - 1]?.words}
             </p>
           ))
         )}
-        {p.own && <p className="text-[14px]">the coach's own dose: {p.own.sets} sets</p>}
+        {p.own && <p className="text-[14px]">{t`the coach's own dose: ${p.own.sets} sets`}</p>}
         {p.plan && p.plan.fromWeek > 1 && (
-          <p className="text-[14px] text-ink-2">from week {p.plan.fromWeek}</p>
+          <p className="text-[14px] text-ink-2">{t`from week ${p.plan.fromWeek}`}</p>
         )}
         <p className="flex flex-wrap gap-x-2">
           <Start p={p} />
@@ -55,10 +57,10 @@ export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
               type="button"
               className="btn-quiet"
               aria-expanded={editing}
-              aria-label={`edit: ${p.name}`}
+              aria-label={t`edit: ${p.name}`}
               onClick={() => setEditing(!editing)}
             >
-              Edit
+              {t`Edit`}
             </button>
           )}
         </p>
@@ -68,7 +70,7 @@ export function LadderRow({ p, b }: { p: Prescription; b?: Schema["Block"] }) {
         {b && p.plan && <Expected p={p} b={b} />}
       </div>
       <div className="grid content-start gap-2">
-        {p.latest.length === 0 && <p className="text-[14px] text-ink-2">No session yet.</p>}
+        {p.latest.length === 0 && <p className="text-[14px] text-ink-2">{t`No session yet.`}</p>}
         {folded(p.latest).map((ds) => (
           <DecisionLine key={ds[0].id} ds={ds} p={p} short />
         ))}
@@ -90,16 +92,14 @@ function Expected({ p, b }: { p: Prescription; b: Schema["Block"] }) {
   if (!last) return null;
   return (
     <p className="text-[13px] text-ink-2">
-      by {dayMonth(b.endOn)} likely notch {last.likely}
-      {last.late !== last.earliest && `, between ${last.late} and ${last.earliest}`}
-      {p.plan?.stops && `; the next notch is closed by ${p.plan.stops}`}
+      {t`by ${dayMonth(b.endOn)} likely notch ${last.likely}${last.late !== last.earliest ? t`, between ${last.late} and ${last.earliest}` : ""}${p.plan?.stops ? t`; the next notch is closed by ${p.plan.stops}` : ""}`}
     </p>
   );
 }
 
 function Start({ p }: { p: Prescription }) {
   return (
-    <Reasons label="Why this start" title={`${p.name}: starts at notch ${p.startNotch}`}>
+    <Reasons label={t`Why this start`} title={t`${p.name}: starts at notch ${p.startNotch}`}>
       <p className="font-semibold">{p.notches[p.startNotch - 1]?.words}</p>
       <ul className="my-2 list-disc pl-5">
         {p.startReasons.map((r) => (
@@ -109,12 +109,12 @@ function Start({ p }: { p: Prescription }) {
       {p.startReasons[0] && <Source text={p.startReasons[0].source} />}
       {p.plan && (
         <div className="mt-2 border-t border-rule pt-2">
-          <p>Works on {p.plan.for.join(", ")}.</p>
+          <p>{t`Works on ${p.plan.for.join(", ")}.`}</p>
           <ul className="list-disc pl-5">
             {[...p.plan.why, ...p.plan.blocked, ...p.plan.notes].map((x) => (
               <li key={x}>{x}</li>
             ))}
-            {p.plan.stops && <li>The next notch is closed by: {p.plan.stops}</li>}
+            {p.plan.stops && <li>{t`The next notch is closed by: ${p.plan.stops}`}</li>}
           </ul>
         </div>
       )}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
 import { plusDays, weekDay } from "../../parts/dates";
 import { Field } from "../../parts/field";
@@ -23,7 +24,7 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
     change.mutate({ ...once, always, reason: broken.length ? reason : undefined }, { onSuccess: done });
   return (
     <form
-      aria-label="Move a session"
+      aria-label={t`Move a session`}
       className="mb-6 border-l-4 border-ink bg-paper p-4"
       onSubmit={(e) => {
         e.preventDefault();
@@ -37,14 +38,14 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
       {sameWeek && (
         <Tick
           className="mt-2 flex min-h-8 items-center gap-2"
-          label="every week from now on"
+          label={t`every week from now on`}
           on={always}
           onChange={setAlways}
         />
       )}
       {broken.length > 0 && (
         <Field
-          label="Do it anyway. Reason:"
+          label={t`Do it anyway. Reason:`}
           className="mt-2"
           value={reason}
           maxLength={300}
@@ -58,10 +59,10 @@ export function MovePanel({ b, m, done }: { b: Block; m: Move; done: () => void 
           className="btn btn-main"
           disabled={change.isPending || (broken.length > 0 && !reason.trim())}
         >
-          {broken.length > 0 ? "Insist" : "Move it"}
+          {broken.length > 0 ? t`Insist` : t`Move it`}
         </button>
         <button type="button" className="btn" onClick={done}>
-          Leave it
+          {t`Leave it`}
         </button>
       </div>
       <ChangeError error={change.error} saving={change.isPending} />

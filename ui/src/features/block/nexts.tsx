@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link } from "react-router";
 import { Title } from "../../parts/marks";
 import { type Block, useChange } from "./change";
@@ -13,10 +14,10 @@ export function Words({ b }: { b: Block }) {
         <p className="flex flex-wrap items-baseline gap-x-4 border-l-4 border-ink bg-paper px-4 py-2">
           {b.ends}
           <Link className="underline underline-offset-4" to={`/runners/${b.runnerId}`}>
-            To the runner
+            {t`To the runner`}
           </Link>
           <Link className="underline underline-offset-4" to={`/runners/${b.runnerId}/plan`}>
-            Plan what follows
+            {t`Plan what follows`}
           </Link>
         </p>
       )}
@@ -28,8 +29,8 @@ export function Words({ b }: { b: Block }) {
 export function Nexts({ b }: { b: Block }) {
   if (b.nexts.length === 0 || b.ended) return null;
   return (
-    <section aria-label="Next on the path" className="mb-6">
-      <Title aside="counts as a step up of the week; it waits for you">Next on the path</Title>
+    <section aria-label={t`Next on the path`} className="mb-6">
+      <Title aside={t`counts as a step up of the week; it waits for you`}>{t`Next on the path`}</Title>
       {b.nexts.map((n) => (
         <Row key={n.ladder} b={b} n={n} />
       ))}
@@ -41,8 +42,8 @@ export function Nexts({ b }: { b: Block }) {
 export function Tried({ b }: { b: Block }) {
   if (b.tried.length === 0) return null;
   return (
-    <section aria-label="The first try" className="mb-6">
-      <Title aside="the whole once; what felt best stays">The first try</Title>
+    <section aria-label={t`The first try`} className="mb-6">
+      <Title aside={t`the whole once; what felt best stays`}>{t`The first try`}</Title>
       <ul className="grid gap-x-8 md:grid-cols-2">
         {b.tried.map((it) => (
           <TriedRow key={it.ladder} b={b} t={it} />
@@ -62,22 +63,22 @@ function TriedRow({ b, t: it }: { b: Block; t: Block["tried"][number] }) {
           <span className="block text-[14px] text-ink-2">{it.words}</span>
         </p>
         {it.keep ? (
-          <span className="text-pine">felt best: keep</span>
+          <span className="text-pine">{t`felt best: keep`}</span>
         ) : (
           <button
             type="button"
             className="btn"
-            aria-label={`Leave out ${it.name}`}
+            aria-label={t`Leave out ${it.name}`}
             disabled={change.isPending}
             onClick={() =>
               change.mutate({
                 kind: "leave-out",
                 ladder: it.ladder,
-                reason: `the rest felt better in the first try (${it.words})`,
+                reason: t`the rest felt better in the first try (${it.words})`,
               })
             }
           >
-            Leave out
+            {t`Leave out`}
           </button>
         )}
       </div>
@@ -90,31 +91,31 @@ function Row({ b, n }: { b: Block; n: Block["nexts"][number] }) {
   const change = useChange(b);
   return (
     <article
-      aria-label={`${n.name} to ${n.toName}`}
+      aria-label={t`${n.name} to ${n.toName}`}
       className="grid items-baseline gap-x-5 gap-y-1 border-b border-rule py-2.5 md:grid-cols-[minmax(0,22rem)_minmax(0,1fr)_auto]"
     >
       <div>
         <h3>
           {n.name} → {n.toName}
         </h3>
-        <p className="text-[14px]">begins with {n.words}</p>
+        <p className="text-[14px]">{t`begins with ${n.words}`}</p>
       </div>
       <p className="text-[14px]">
-        {n.because}.<span className="block text-ink-2">Works on: {n.finding}.</span>
+        {n.because}.<span className="block text-ink-2">{t`Works on: ${n.finding}.`}</span>
       </p>
       <div>
         {n.wait ? (
-          <p className="text-[14px] text-ink-2">waits: {n.wait}</p>
+          <p className="text-[14px] text-ink-2">{t`waits: ${n.wait}`}</p>
         ) : (
           <button
             type="button"
             className="btn btn-main"
             disabled={change.isPending}
             onClick={() =>
-              change.mutate({ kind: "change", ladder: n.ladder, next: n.to, reason: "next on its path" })
+              change.mutate({ kind: "change", ladder: n.ladder, next: n.to, reason: t`next on its path` })
             }
           >
-            Change over
+            {t`Change over`}
           </button>
         )}
         <ChangeError error={change.error} saving={change.isPending} />

@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
@@ -11,28 +12,28 @@ import type { Block } from "./change";
 export function Out({ b }: { b: Block }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn">Export or share</Popover.Trigger>
+      <Popover.Trigger className="btn">{t`Export or share`}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           className="panel max-h-[80vh] w-[min(26rem,92vw)] overflow-auto"
           sideOffset={6}
           align="end"
-          aria-label="Export or share"
+          aria-label={t`Export or share`}
           collisionPadding={12}
         >
-          <h3 className="mb-2">Paper and files</h3>
+          <h3 className="mb-2">{t`Paper and files`}</h3>
           <div className="grid grid-cols-2 gap-2">
             <Link className="btn" to={`/runners/${b.runnerId}/print`}>
-              Print
+              {t`Print`}
             </Link>
             <a className="btn" href={`/api/blocks/${b.id}/files/pdf`} download>
-              PDF
+              {t`PDF`}
             </a>
             <a className="btn" href={`/api/blocks/${b.id}/files/ics`} download>
-              Calendar file
+              {t`Calendar file`}
             </a>
             <a className="btn" href={`/api/blocks/${b.id}/files/csv`} download>
-              Table, CSV
+              {t`Table, CSV`}
             </a>
           </div>
           <Feed runner={b.runnerId} />
@@ -61,16 +62,15 @@ function Feed({ runner }: { runner: string }) {
   });
   const live = feeds.data?.live ?? 0;
   return (
-    <section aria-label="Calendar address" className="mt-4 border-t border-rule pt-3">
-      <h3>Calendar address</h3>
+    <section aria-label={t`Calendar address`} className="mt-4 border-t border-rule pt-3">
+      <h3>{t`Calendar address`}</h3>
       <p className="text-[14px] text-ink-2">
-        A calendar that looks at this address always has the newest plan.{" "}
-        {live > 0 && `${live} ${live === 1 ? "address works" : "addresses work"} now.`}
+        {t`A calendar that looks at this address always has the newest plan. ${live > 0 ? t`${live} ${plural(live, { one: "address works", other: "addresses work" })} now.` : ""}`}
       </p>
       {add.data?.path && (
         <p className="mt-2">
           <label>
-            <span className="block text-[13px] text-ink-2">Copy it now; it is not shown again.</span>
+            <span className="block text-[13px] text-ink-2">{t`Copy it now; it is not shown again.`}</span>
             <input
               className="field"
               readOnly
@@ -82,11 +82,11 @@ function Feed({ runner }: { runner: string }) {
       )}
       <p className="mt-2 flex gap-3">
         <button type="button" className="btn min-h-8" disabled={add.isPending} onClick={() => add.mutate()}>
-          Make an address
+          {t`Make an address`}
         </button>
         {live > 0 && (
           <button type="button" className="btn min-h-8" disabled={end.isPending} onClick={() => end.mutate()}>
-            End all
+            {t`End all`}
           </button>
         )}
       </p>
@@ -122,18 +122,18 @@ function Copy({ b }: { b: Block }) {
     },
   });
   return (
-    <section aria-label="Same for another runner" className="mt-4 border-t border-rule pt-3">
-      <h3>Same for another runner</h3>
+    <section aria-label={t`Same for another runner`} className="mt-4 border-t border-rule pt-3">
+      <h3>{t`Same for another runner`}</h3>
       <p className="text-[14px] text-ink-2">
-        The same ladders, fitted again to that runner's tests, gates, kit and week.
+        {t`The same ladders, fitted again to that runner's tests, gates, kit and week.`}
       </p>
       <select
         className="field mt-2"
-        aria-label="Runner who gets this block"
+        aria-label={t`Runner who gets this block`}
         value={to}
         onChange={(e) => setTo(e.target.value)}
       >
-        <option value="">choose a runner</option>
+        <option value="">{t`choose a runner`}</option>
         {list.data?.pages
           .flatMap((p) => p.items)
           .filter((i) => i.id !== b.runnerId)
@@ -151,8 +151,7 @@ function Copy({ b }: { b: Block }) {
       {look.data && (
         <div className="mt-2 text-[14px]">
           <p>
-            {look.data.plan.choices.length} ladders, {look.data.plan.minutes.planned} min a week
-            {!look.data.plan.fits && "; it does not fit that runner's week"}.
+            {t`${look.data.plan.choices.length} ladders, ${look.data.plan.minutes.planned} min a week${!look.data.plan.fits ? t`; it does not fit that runner's week` : ""}.`}
           </p>
           <ul className="list-disc pl-5">
             {look.data.notes.map((n) => (
@@ -165,7 +164,7 @@ function Copy({ b }: { b: Block }) {
             disabled={!look.data.plan.fits || make.isPending}
             onClick={() => make.mutate()}
           >
-            Make it; it replaces that runner's block
+            {t`Make it; it replaces that runner's block`}
           </button>
           <SaveState error={make.error} saving={make.isPending} />
         </div>

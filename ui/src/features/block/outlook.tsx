@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useState } from "react";
 import { Problem, type Schema } from "../../api/client";
 import { SaveState } from "../../parts/states";
@@ -25,7 +26,7 @@ export function Outlook({
           {x}
         </p>
       ))}
-      {look && look.broken.length === 0 && !error && <p>No rule is broken.</p>}
+      {look && look.broken.length === 0 && !error && <p>{t`No rule is broken.`}</p>}
       {look?.consequences.map((x) => (
         <p key={x} className="text-ink-2">
           {x}
@@ -54,7 +55,7 @@ export function useLook(b: Block, c: Change | null) {
           setError(
             e instanceof Problem
               ? (Object.values(e.fields)[0] ?? e.message)
-              : "No connection; look again later.",
+              : t`No connection; look again later.`,
           ),
       );
     }, 80);

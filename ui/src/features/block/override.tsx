@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { api, need } from "../../api/client";
 import { useBlockChange } from "../../api/hooks";
@@ -27,24 +28,24 @@ export function Override({ d, p, done }: { d: Decision; p: Prescription; done: (
       }}
     >
       <label>
-        <span className="mb-1 block font-semibold">Stand on</span>
+        <span className="mb-1 block font-semibold">{t`Stand on`}</span>
         <select className="field" value={notch} onChange={(e) => setNotch(Number(e.target.value))}>
           {p.notches.slice(0, Math.min(p.notches.length, d.decision.from + 1)).map((n, i) => (
             <option key={n.words} value={i + 1} disabled={!!n.locked && i + 1 > d.decision.from}>
               {i + 1}: {n.words}
-              {n.locked ? ` (closed: ${n.locked})` : ""}
+              {n.locked ? t` (closed: ${n.locked})` : ""}
             </option>
           ))}
         </select>
       </label>
       {d.side !== "both" && <SideName side={d.side} />}
-      <Field label="Why" value={reason} onChange={(e) => setReason(e.target.value)} maxLength={500} />
+      <Field label={t`Why`} value={reason} onChange={(e) => setReason(e.target.value)} maxLength={500} />
       <div className="flex gap-2">
         <button type="submit" className="btn min-h-8" disabled={save.isPending || !reason.trim()}>
-          Override
+          {t`Override`}
         </button>
         <button type="button" className="btn min-h-8" onClick={done}>
-          Cancel
+          {t`Cancel`}
         </button>
       </div>
       <SaveState error={save.error} saving={save.isPending} />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link } from "react-router";
 import type { Schema } from "../../api/client";
 import { SideName } from "../../parts/marks";
@@ -6,10 +7,10 @@ import { SideName } from "../../parts/marks";
 export function Paused({ list }: { list: readonly Schema["PausedView"][] }) {
   if (list.length === 0) return null;
   return (
-    <details className="mb-5 border-l-4 border-edge bg-paper px-4 py-2" aria-label="Not done now">
+    <details className="mb-5 border-l-4 border-edge bg-paper px-4 py-2" aria-label={t`Not done now`}>
       <summary>
-        <b>Not done now:</b> {[...new Set(list.map((p) => p.name))].join(", ")}.{" "}
-        <span className="text-ink-2">The notch is kept.</span>
+        <b>{t`Not done now:`}</b> {[...new Set(list.map((p) => p.name))].join(", ")}.{" "}
+        <span className="text-ink-2">{t`The notch is kept.`}</span>
       </summary>
       <ul className="mt-2">
         {list.map((p) => (
@@ -21,10 +22,10 @@ export function Paused({ list }: { list: readonly Schema["PausedView"][] }) {
               <b>{p.name}</b>
               <span className="block text-ink-2">{p.notch}</span>
             </span>
-            <span>{p.side === "both" ? "both sides" : <SideName side={p.side} />}</span>
+            <span>{p.side === "both" ? t`both sides` : <SideName side={p.side} />}</span>
             <span>
               {p.words[0]?.toUpperCase() + p.words.slice(1)}.
-              {p.instead && <b className="block">Meanwhile {p.instead}</b>}
+              {p.instead && <b className="block">{t`Meanwhile ${p.instead}`}</b>}
             </span>
           </li>
         ))}
@@ -44,7 +45,7 @@ export function Asks({ list, runner }: { list: readonly Schema["AskView"][]; run
         </p>
       ))}
       <Link className="btn mt-2" to={`/runners/${runner}/log#day`}>
-        Answer the questions
+        {t`Answer the questions`}
       </Link>
     </div>
   );

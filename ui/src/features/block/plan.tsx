@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { Problem, type Schema } from "../../api/client";
@@ -16,7 +17,7 @@ export type Choice = Schema["ChoiceView"];
 export function PlanDesk() {
   const { id = "" } = useParams();
   const w = useWishes(id);
-  if (w.isPending) return <Loading what="the plan" />;
+  if (w.isPending) return <Loading what={t`the plan`} />;
   if (w.error) return <Failed error={w.error} retry={() => void w.refetch()} />;
   return <Desk key={w.data.rev} id={id} v={w.data} />;
 }
@@ -25,30 +26,30 @@ function Desk({ id, v }: { id: string; v: Schema["WishesView"] }) {
   const draft = useDraft<Wishes>(`wishes:${id}:${v.rev}`, v.wishes);
   const [startOn, setStartOn] = useState("");
   const { plan, error } = usePreview(id, draft.value, startOn);
-  useKeys([{ show: "Tab", does: "from the week to the plan" }]);
+  useKeys([{ show: "Tab", does: t`from the week to the plan` }]);
   const bad = error instanceof Problem ? error.fields : {};
   const refused = error instanceof Problem && Object.keys(bad).length === 0;
   if (refused && !plan)
     return (
       <>
-        <RunnerHead id={id} here="plan" page="Plan a block" />
-        <Empty title="No plan yet">
+        <RunnerHead id={id} here="plan" page={t`Plan a block`} />
+        <Empty title={t`No plan yet`}>
           <p>{error.message}</p>
         </Empty>
       </>
     );
-  if (!plan) return error ? <Failed error={error} /> : <Loading what="the plan" />;
+  if (!plan) return error ? <Failed error={error} /> : <Loading what={t`the plan`} />;
   const set = (part: Partial<Wishes>) => draft.set({ ...draft.value, ...part });
   const changed = JSON.stringify(draft.value) !== JSON.stringify(v.wishes);
   return (
     <>
-      <RunnerHead id={id} name={plan.runnerName} here="plan" page="Plan a block">
+      <RunnerHead id={id} name={plan.runnerName} here="plan" page={t`Plan a block`}>
         <Link className="btn" to={`/runners/${id}/schools`}>
-          Compare schools
+          {t`Compare schools`}
         </Link>
       </RunnerHead>
       <div className="grid gap-x-9 gap-y-8 lg:grid-cols-[22rem_minmax(0,1fr)]">
-        <section aria-label="Week and wishes" className="lg:border-r lg:border-rule lg:pr-7">
+        <section aria-label={t`Week and wishes`} className="lg:border-r lg:border-rule lg:pr-7">
           <WishesForm
             v={v}
             w={draft.value}
@@ -57,7 +58,7 @@ function Desk({ id, v }: { id: string; v: Schema["WishesView"] }) {
             kmNow={Math.round((plan.weeks[0]?.running.meanMetres ?? 0) / 1000)}
           />
         </section>
-        <section aria-label="The plan" className="min-w-0">
+        <section aria-label={t`The plan`} className="min-w-0">
           <Verdict
             id={id}
             v={v}

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Title } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
 import { Reasons, Source } from "../../parts/reasons";
@@ -12,13 +14,13 @@ export function PlanBody({ plan }: { plan: PlanView }) {
   return (
     <>
       <UsualWeek plan={plan} />
-      <section aria-label="Ladders" className="mb-6">
-        <Title aside="the order of a session">Ladders</Title>
+      <section aria-label={t`Ladders`} className="mb-6">
+        <Title aside={t`the order of a session`}>{t`Ladders`}</Title>
         {plan.choices.map((c) => (
           <ChoiceRow key={c.ladder} c={c} />
         ))}
         {plan.choices.length === 0 && (
-          <p className="text-ink-2">Nothing can be planned now; the reasons stand below.</p>
+          <p className="text-ink-2">{t`Nothing can be planned now; the reasons stand below.`}</p>
         )}
       </section>
       <Phases phases={plan.phases} />
@@ -32,9 +34,9 @@ export function PlanBody({ plan }: { plan: PlanView }) {
 export function UsualWeek({ plan }: { plan: PlanView }) {
   const name = (id: string) => plan.choices.find((c) => c.ladder === id)?.name ?? id;
   return (
-    <section aria-label="The usual week" className="mb-6">
-      <Title>The usual week</Title>
-      <Sideways label="Days of the usual week">
+    <section aria-label={t`The usual week`} className="mb-6">
+      <Title>{t`The usual week`}</Title>
+      <Sideways label={t`Days of the usual week`}>
         <ol className="grid min-w-[46rem] grid-cols-7 border-t-2 border-ink">
           {weekdays.map((d, i) => {
             const why = plan.main.find((m) => m.day === i)?.why ?? [];
@@ -50,12 +52,12 @@ export function UsualWeek({ plan }: { plan: PlanView }) {
                     {second && ` + ${runName[second]}`}
                   </span>
                 </p>
-                {sessions.length === 0 && <p className="text-ink-2">free</p>}
+                {sessions.length === 0 && <p className="text-ink-2">{t`free`}</p>}
                 {sessions.map((s) => (
                   <div key={s.kind} className="mb-1.5 border-l-[3px] border-edge bg-paper px-1.5 py-1">
                     <p className="flex justify-between gap-1 font-semibold">
                       <span>{sessionName[s.kind]}</span>
-                      {s.seconds > 0 && <span>{Math.ceil(s.seconds / 60)} min</span>}
+                      {s.seconds > 0 && <span>{t`${Math.ceil(s.seconds / 60)} min`}</span>}
                     </p>
                     <ul>
                       {s.ladders.map((l) => (
@@ -88,16 +90,12 @@ function ChoiceRow({ c }: { c: Choice }) {
       <div className="min-w-0 flex-1">
         <h3>
           {c.name}{" "}
-          <span className="font-sans text-[14px] font-normal text-ink-2">for {c.for.join(", ")}</span>
+          <span className="font-sans text-[14px] font-normal text-ink-2">{t`for ${c.for.join(", ")}`}</span>
         </h3>
         <p>
           <b>{c.words}</b>{" "}
           <span className="text-ink-2">
-            notch {c.notch} of {c.notches}
-            {c.extraSetSide && `, one set more on the ${c.extraSetSide}`}
-            {c.fromWeek > 1 && `, from week ${c.fromWeek}`}
-            {c.days.length > 0 &&
-              ` · ${c.days.length === 7 ? "every day" : c.days.map((d) => weekdays[d]).join(" ")}`}
+            {t`notch ${c.notch} of ${c.notches}${c.extraSetSide ? t`, one set more on the ${c.extraSetSide}` : ""}${c.fromWeek > 1 ? t`, from week ${c.fromWeek}` : ""}${c.days.length > 0 ? ` · ${c.days.length === 7 ? t`every day` : c.days.map((d) => weekdays[d]).join(" ")}` : ""}`}
           </span>
         </p>
         {c.instead && <p className="text-[14px]">{capital(c.instead)}.</p>}
@@ -114,7 +112,9 @@ export function WhyChoice({ c }: { c: Choice }) {
   return (
     <Reasons
       label={
-        c.notes.length > 0 ? `why, and ${c.notes.length === 1 ? "1 note" : `${c.notes.length} notes`}` : "why"
+        c.notes.length > 0
+          ? t`why, and ${plural(c.notes.length, { one: "1 note", other: "# notes" })}`
+          : t`why`
       }
       title={c.name}
     >
@@ -125,7 +125,7 @@ export function WhyChoice({ c }: { c: Choice }) {
           ))}
         </ul>
       )}
-      <p className="font-semibold">Works on {c.for.join(", ")}</p>
+      <p className="font-semibold">{t`Works on ${c.for.join(", ")}`}</p>
       <ul className="my-2 list-disc pl-5">
         {c.reasons.map((r) => (
           <li key={r.text}>{r.text}</li>
@@ -133,7 +133,7 @@ export function WhyChoice({ c }: { c: Choice }) {
       </ul>
       {c.reasons[0] && <Source text={c.reasons[0].source} />}
       <p className="mt-2 border-t border-rule pt-2 font-semibold">
-        {c.days.length > 0 ? c.days.map((d) => longDays[d]).join(", ") : "No fixed day"}
+        {c.days.length > 0 ? c.days.map((d) => longDays[d]).join(", ") : t`No fixed day`}
       </p>
       <ul className="list-disc pl-5">
         {[...c.why, ...c.blocked].map((x) => (
@@ -141,11 +141,11 @@ export function WhyChoice({ c }: { c: Choice }) {
         ))}
       </ul>
       {c.locks.length > 0 && (
-        <p className="mt-2 border-t border-rule pt-2">
-          Up to notch {c.ceiling}: {c.locks[0]}.
-        </p>
+        <p className="mt-2 border-t border-rule pt-2">{t`Up to notch ${c.ceiling}: ${c.locks[0] ?? ""}.`}</p>
       )}
-      {c.stops && <p className="mt-2 border-t border-rule pt-2">It ends at a closed notch: {c.stops}.</p>}
+      {c.stops && (
+        <p className="mt-2 border-t border-rule pt-2">{t`It ends at a closed notch: ${c.stops}.`}</p>
+      )}
     </Reasons>
   );
 }
@@ -171,7 +171,7 @@ export function PathLine({ path, notches, name }: { path: Choice["path"]; notche
         viewBox={`0 0 ${w} ${h}`}
         className="w-full"
         role="img"
-        aria-label={`${name}: after ${path.length} weeks likely at notch ${last.likely}, between ${last.late} and ${last.earliest} of ${notches}`}
+        aria-label={t`${name}: after ${path.length} weeks likely at notch ${last.likely}, between ${last.late} and ${last.earliest} of ${notches}`}
       >
         <path d={`M${up.join("L")}L${down.join("L")}Z`} fill="var(--pine-wash)" />
         <path
@@ -192,9 +192,11 @@ export function PathLine({ path, notches, name }: { path: Choice["path"]; notche
         ))}
       </svg>
       <p aria-hidden="true">
-        notch {last.likely} in {path.length} weeks
-        <br />
-        {last.late === last.earliest ? "next notch closed for now" : `${last.late} to ${last.earliest}`}
+        <Trans>
+          notch {last.likely} in {path.length} weeks
+          <br />
+          {last.late === last.earliest ? t`next notch closed for now` : t`${last.late} to ${last.earliest}`}
+        </Trans>
       </p>
     </div>
   );

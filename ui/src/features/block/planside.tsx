@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { dayMonth } from "../../parts/dates";
 import { Title } from "../../parts/marks";
 import { Reasons, Source } from "../../parts/reasons";
@@ -15,11 +16,11 @@ export function Phases({
 }) {
   const order = ["calm", "restore", "load", "spring", "transition", "maintain"];
   return (
-    <section aria-label="Phases" className="mb-6">
-      <Title aside="where regions share a tissue, the more cautious one decides">Phases</Title>
+    <section aria-label={t`Phases`} className="mb-6">
+      <Title aside={t`where regions share a tissue, the more cautious one decides`}>{t`Phases`}</Title>
       {moved.length > 0 && (
         <p className="mb-2 border-l-4 border-edge bg-paper p-3">
-          Since the plan was made: {moved.join("; ")}.
+          {t`Since the plan was made: ${moved.join("; ")}.`}
         </p>
       )}
       <ul>
@@ -46,17 +47,17 @@ export function Phases({
               )}
             </span>
             <span className="text-[14px]">
-              {since[p.region] && <b>Since {dayMonth(since[p.region] ?? "")}. </b>}
+              {since[p.region] && <b>{t`Since ${dayMonth(since[p.region] ?? "")}. `}</b>}
               {capital(p.why)}.{" "}
-              <Reasons label="What moves it on or back" title={`${capital(p.name)}: ${p.phase}`}>
+              <Reasons label={t`What moves it on or back`} title={`${capital(p.name)}: ${p.phase}`}>
                 {p.on && (
                   <p>
-                    <b>On:</b> {p.on}.
+                    <b>{t`On:`}</b> {p.on}.
                   </p>
                 )}
                 {p.back && (
                   <p className="mt-1">
-                    <b>Back:</b> {p.back}.
+                    <b>{t`Back:`}</b> {p.back}.
                   </p>
                 )}
                 <Source text={p.source.why ?? ""} />
@@ -72,8 +73,8 @@ export function Phases({
 export function LeftOut({ left }: { left: PlanView["left"] }) {
   if (left.length === 0) return null;
   return (
-    <section aria-label="Left out" className="mb-6">
-      <Title>Considered but not included</Title>
+    <section aria-label={t`Left out`} className="mb-6">
+      <Title>{t`Considered but not included`}</Title>
       <ul>
         {left.map((l) => (
           <li
@@ -81,10 +82,10 @@ export function LeftOut({ left }: { left: PlanView["left"] }) {
             className="grid gap-x-4 border-b border-rule py-1.5 md:grid-cols-[17rem_minmax(0,1fr)]"
           >
             <span>
-              <b>{l.name}</b> <span className="text-ink-2">for {l.for}</span>
+              <b>{l.name}</b> <span className="text-ink-2">{t`for ${l.for}`}</span>
             </span>
             <span>
-              {capital(l.why)}.{l.later && <span className="text-ink-2"> It can come later.</span>}
+              {capital(l.why)}.{l.later && <span className="text-ink-2">{t` It can come later.`}</span>}
             </span>
           </li>
         ))}
@@ -96,15 +97,15 @@ export function LeftOut({ left }: { left: PlanView["left"] }) {
 export function Minimum({ minimum }: { minimum: PlanView["minimum"] }) {
   if (minimum.length === 0) return null;
   return (
-    <section aria-label="Five minutes a day" className="mb-6">
-      <Title aside="for days without time for more">Five minutes a day</Title>
+    <section aria-label={t`Five minutes a day`} className="mb-6">
+      <Title aside={t`for days without time for more`}>{t`Five minutes a day`}</Title>
       <ul>
         {minimum.map((m) => (
           <li key={m.ladder} className="flex justify-between gap-4 border-b border-rule py-1.5">
             <span>
               <b>{m.name}</b> {m.words}
             </span>
-            <span className="text-ink-2">{Math.max(1, Math.round(m.minutes))} min</span>
+            <span className="text-ink-2">{t`${Math.max(1, Math.round(m.minutes))} min`}</span>
           </li>
         ))}
       </ul>
@@ -114,8 +115,8 @@ export function Minimum({ minimum }: { minimum: PlanView["minimum"] }) {
 
 export function Says({ says, cautions }: { says: string[]; cautions: string[] }) {
   return (
-    <section aria-label="What the plan says" className="text-[14px] text-ink-2">
-      <Title>Notes on the plan</Title>
+    <section aria-label={t`What the plan says`} className="text-[14px] text-ink-2">
+      <Title>{t`Notes on the plan`}</Title>
       <ul className="list-disc pl-5">
         {says.map((x) => (
           <li key={x}>{x}</li>

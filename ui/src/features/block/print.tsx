@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, need, type Schema } from "../../api/client";
@@ -18,14 +20,14 @@ export function PrintView() {
     enabled: !!b.data,
     queryFn: () => need(api.GET("/api/blocks/{id}/sheet", { params: { path: { id: b.data?.id ?? "" } } })),
   });
-  if (b.isPending || (b.data && sheet.isPending)) return <Loading what="the pages" />;
+  if (b.isPending || (b.data && sheet.isPending)) return <Loading what={t`the pages`} />;
   const error = b.error ?? sheet.error;
   if (error) return <Failed error={error} />;
   if (!b.data || !sheet.data)
     return (
-      <Empty title="No block to print">
+      <Empty title={t`No block to print`}>
         <Link className="btn mt-2" to={`/runners/${id}`}>
-          To the runner
+          {t`To the runner`}
         </Link>
       </Empty>
     );
@@ -35,13 +37,13 @@ export function PrintView() {
       <div className="print:hidden">
         <RunnerHead id={id} name={s.runner} here="plan" page={s.title} slim quiet>
           <button type="button" className="btn btn-main" onClick={() => print()}>
-            Print {s.care ? "the page" : `${s.weeks.length} weeks`}
+            {t`Print ${s.care ? t`the page` : t`${s.weeks.length} weeks`}`}
           </button>
           <a className="btn" href={`/api/blocks/${b.data.id}/files/pdf`} download>
-            As PDF
+            {t`As PDF`}
           </a>
           <Link className="btn" to={`/runners/${id}/block`}>
-            To the block
+            {t`To the block`}
           </Link>
         </RunnerHead>
       </div>
@@ -62,9 +64,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
     >
       <header className="mb-2 flex items-baseline justify-between gap-4 border-b-2 border-ink pb-1">
         <h2>{w.heading}</h2>
-        <p>
-          {s.runner} · printed {dayMonth(s.made.slice(0, 10))}
-        </p>
+        <p>{t`${s.runner} · printed ${dayMonth(s.made.slice(0, 10))}`}</p>
       </header>
       <p className="mb-2">
         {s.practice}
@@ -77,7 +77,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           ))}
         </ul>
       )}
-      <Sideways label={`Days of ${w.heading}`} className="print:overflow-visible">
+      <Sideways label={t`Days of ${w.heading}`} className="print:overflow-visible">
         <ol className="mb-2 grid min-w-[38rem] grid-cols-7 print:min-w-0">
           {w.days.map((d) => (
             <li key={d.name} className="border-r border-rule px-1.5 last:border-r-0">
@@ -94,13 +94,13 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
           {n}
         </p>
       ))}
-      <Sideways label={`To fill in by hand, ${w.heading}`} className="print:overflow-visible">
+      <Sideways label={t`To fill in by hand, ${w.heading}`} className="print:overflow-visible">
         <table className="mb-3 w-full min-w-[38rem] table-fixed print:min-w-0 border-collapse text-[12px] print:text-[10px]">
-          <caption className="sr-only">To fill in by hand</caption>
+          <caption className="sr-only">{t`To fill in by hand`}</caption>
           <thead>
             <tr>
               <th scope="col" className="w-44 text-left font-normal text-ink-2">
-                a line each day
+                {t`a line each day`}
               </th>
               {w.days.map((d) => (
                 <th key={d.name} scope="col" className="font-normal text-ink-2">
@@ -136,9 +136,9 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
                 {x.left === x.right ? (
                   <b>{x.left}</b>
                 ) : (
-                  <>
+                  <Trans>
                     left <b>{x.left}</b>, right <b>{x.right}</b>
-                  </>
+                  </Trans>
                 )}
               </p>
               <p className="text-ink-2">
@@ -149,7 +149,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
                 {x.setUp}
               </p>
               <p className="font-semibold">{x.cues.join(" · ")}</p>
-              {x.mistakes.length > 0 && <p>Watch: {x.mistakes.join(" · ")}</p>}
+              {x.mistakes.length > 0 && <p>{t`Watch: ${x.mistakes.join(" · ")}`}</p>}
               {[...x.cautions, ...x.notes].map((c) => (
                 <p key={c}>{c}</p>
               ))}
@@ -164,7 +164,7 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
         ))}
       </ul>
       <p className="mt-1 font-semibold text-clay">
-        {s.alarms[0]?.head}; the signs stand on the page “When something is wrong”.
+        {t`${s.alarms[0]?.head ?? ""}; the signs stand on the page “When something is wrong”.`}
       </p>
       <p className="mt-1 text-ink-2">{s.cautions[0]}</p>
     </article>
@@ -175,11 +175,11 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
 function Wrong({ s }: { s: Schema["Sheet"] }) {
   return (
     <article
-      aria-label="When something is wrong"
+      aria-label={t`When something is wrong`}
       className="mb-8 max-w-[820px] border border-rule bg-paper p-7 text-[13px] leading-snug print:m-0 print:max-w-none print:break-after-page print:border-0 print:p-0 print:text-[11px]"
     >
       <header className="mb-2 flex items-baseline justify-between gap-4 border-b-2 border-ink pb-1">
-        <h2>When something is wrong</h2>
+        <h2>{t`When something is wrong`}</h2>
         <p>
           {s.runner} · {s.practice}
         </p>

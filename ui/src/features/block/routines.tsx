@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { lazy, Suspense, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Title } from "../../parts/marks";
@@ -18,23 +20,25 @@ export function Routines({ b }: { b: Block }) {
   };
   if (b.ended && b.routines.length === 0) return null;
   return (
-    <section aria-label="Routines" className="mb-6">
-      <Title aside="a small session, given whole">Routines</Title>
+    <section aria-label={t`Routines`} className="mb-6">
+      <Title aside={t`a small session, given whole`}>{t`Routines`}</Title>
       {b.routines.map((r) => (
         <Given key={r.id} b={b} r={r} />
       ))}
       {b.routines.length === 0 && !open && (
         <p className="text-ink-2">
-          None given. They stand on the{" "}
-          <Link className="underline" to="/shelf/routines">
-            Shelf
-          </Link>
-          : for a sore heel, before a run, a stiff ankle, barefoot beginnings and more.
+          <Trans>
+            None given. They stand on the{" "}
+            <Link className="underline" to="/shelf/routines">
+              Shelf
+            </Link>
+            : for a sore heel, before a run, a stiff ankle, barefoot beginnings and more.
+          </Trans>
         </p>
       )}
       {!b.ended && !open && (
         <button type="button" className="btn mt-3" onClick={() => setOpen(true)}>
-          Give a routine
+          {t`Give a routine`}
         </button>
       )}
       {open && (
@@ -56,7 +60,7 @@ function Given({ b, r }: { b: Block; r: Block["routines"][number] }) {
       <div>
         <h3>{r.name}</h3>
         <p className="text-[14px] text-ink-2">
-          {r.days.map((d) => weekdays[d]).join(" ")} · {r.minutes} min{r.long && ", the long version"}
+          {t`${r.days.map((d) => weekdays[d]).join(" ")} · ${r.minutes} min${r.long ? t`, the long version` : ""}`}
         </p>
       </div>
       <div className="min-w-0 text-[14px]">
@@ -67,7 +71,9 @@ function Given({ b, r }: { b: Block; r: Block["routines"][number] }) {
         </ol>
         {r.dropped.map((x) => (
           <p key={x} className="mt-1 text-ink-2">
-            <span aria-hidden="true">▲ </span>not now – {x}
+            <Trans>
+              <span aria-hidden="true">▲ </span>not now – {x}
+            </Trans>
           </p>
         ))}
         {r.late && <p className="mt-1">{r.late}</p>}
@@ -78,10 +84,10 @@ function Given({ b, r }: { b: Block; r: Block["routines"][number] }) {
             type="button"
             className="btn-quiet"
             disabled={off.isPending}
-            aria-label={`take off: ${r.name}`}
+            aria-label={t`take off: ${r.name}`}
             onClick={() => off.mutate({ kind: "routine-off", routine: r.id })}
           >
-            Take off
+            {t`Take off`}
           </button>
           <ChangeError error={off.error} saving={off.isPending} />
         </p>

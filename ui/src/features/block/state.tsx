@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -23,10 +25,12 @@ export function Caps({ b }: { b: Block }) {
       ))}
       {b.newEngine && (
         <p>
-          The engine changed; until the owner has looked, every step up waits for a coach.{" "}
-          <Link className="btn-quiet" to="/engine">
-            What it decides differently
-          </Link>
+          <Trans>
+            The engine changed; until the owner has looked, every step up waits for a coach.{" "}
+            <Link className="btn-quiet" to="/engine">
+              What it decides differently
+            </Link>
+          </Trans>
         </p>
       )}
       {b.quietHolds && (
@@ -39,11 +43,11 @@ export function Caps({ b }: { b: Block }) {
               kind: "add",
               ladder: "calm-iso",
               days: [0, 2, 4],
-              reason: "quiet holds through the flare",
+              reason: t`quiet holds through the flare`,
             })
           }
         >
-          Add quiet holds, two legs
+          {t`Add quiet holds, two legs`}
         </button>
       )}
       <SaveState error={add.error} saving={add.isPending} />
@@ -65,7 +69,7 @@ export function Auto({ b }: { b: Block }) {
     <>
       <Tick
         className="mt-3 flex min-h-10 items-center gap-2"
-        label="Steps up apply by themselves"
+        label={t`Steps up apply by themselves`}
         on={b.autoProgress}
         disabled={put.isPending}
         onChange={(on) => put.mutate(on)}
@@ -80,8 +84,8 @@ export function Changed({ b }: { b: Block }) {
   const out = b.prescriptions.filter((p) => p.leftOut);
   if (b.changes.length === 0 && out.length === 0) return null;
   return (
-    <section aria-label="Changed by hand" className="mt-6">
-      <Title>Changed by hand</Title>
+    <section aria-label={t`Changed by hand`} className="mt-6">
+      <Title>{t`Changed by hand`}</Title>
       <ul>
         {b.changes.map((c) => (
           <li key={`${c.on}${c.text}${c.reason}`} className="border-b border-rule py-1.5 text-[14px]">
@@ -111,8 +115,7 @@ export function FlagList({ b }: { b: Block }) {
         <p key={l.text + l.since}>
           <b>▲ {l.text}</b>{" "}
           <span>
-            Since {dayMonth(l.since)},{" "}
-            {l.sides.size === 1 && !l.sides.has("both") ? [...l.sides][0] : "both sides"}.
+            {t`Since ${dayMonth(l.since)}, ${(l.sides.size === 1 && !l.sides.has("both") ? [...l.sides][0] : t`both sides`) ?? ""}.`}
           </span>
         </p>
       ))}
@@ -128,10 +131,10 @@ export function Mornings({ b }: { b: Block }) {
     need(api.PUT("/api/runners/{id}/mornings/{on}", { params: { path: { id: b.runnerId, on } }, body })),
   );
   const fields = put.error instanceof Problem ? put.error.fields : {};
-  const usual = `usual ${b.baseline}`;
+  const usual = t`usual ${b.baseline}`;
   return (
-    <section aria-label="First steps of the morning" className="mb-6">
-      <Title aside={usual}>First steps</Title>
+    <section aria-label={t`First steps of the morning`} className="mb-6">
+      <Title aside={usual}>{t`First steps`}</Title>
       <ul className="mb-3 grid h-24 grid-cols-10 items-end gap-0.5">
         {days.map((d) => {
           const m = known.get(d);
@@ -142,7 +145,7 @@ export function Mornings({ b }: { b: Block }) {
                 type="button"
                 onClick={() => setOn(d)}
                 aria-pressed={on === d}
-                aria-label={`${dayMonth(d)}: ${v === undefined ? "not known" : `pain ${v}`}`}
+                aria-label={`${dayMonth(d)}: ${v === undefined ? t`not known` : t`pain ${v}`}`}
                 className={`flex h-full w-full flex-col items-center justify-end border-b-2 text-[12px] ${on === d ? "border-ink bg-paper" : "border-rule"}`}
               >
                 <span>{v ?? "–"}</span>
@@ -166,7 +169,7 @@ export function Mornings({ b }: { b: Block }) {
         })}
       </ul>
       <Choice
-        label={`Pain on ${dayMonth(on)}`}
+        label={t`Pain on ${dayMonth(on)}`}
         compact
         options={painScale}
         value={known.get(on)?.firstStep}
@@ -187,15 +190,15 @@ export function Mornings({ b }: { b: Block }) {
 export function Gates({ b }: { b: Block }) {
   const usedGates = new Set(b.prescriptions.flatMap((p) => p.notches.map((n) => n.gate)));
   return (
-    <section aria-label="Gates">
-      <Title>Gates</Title>
+    <section aria-label={t`Gates`}>
+      <Title>{t`Gates`}</Title>
       <ul>
         {b.gates
           .filter((g) => g.open || usedGates.has(g.gate))
           .map((g) => (
             <li key={g.gate} className="border-b border-rule py-1.5 text-[14px]">
               <b>{g.name}</b> <span className={g.open ? "text-pine" : ""}>{g.state}</span>
-              {!g.open && <span className="block text-ink-2">needs {g.missing.join("; ")}</span>}
+              {!g.open && <span className="block text-ink-2">{t`needs ${g.missing.join("; ")}`}</span>}
             </li>
           ))}
       </ul>

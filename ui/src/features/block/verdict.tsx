@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -76,16 +78,16 @@ export function Verdict({
         <div className="mr-auto">
           <p className="display text-[22px] leading-tight font-semibold" role="status">
             {plan.fits
-              ? `${plan.minutes.planned} of ${plan.minutes.available} minutes a week`
-              : "This does not fit the week"}
+              ? t`${plan.minutes.planned} of ${plan.minutes.available} minutes a week`
+              : t`This does not fit the week`}
           </p>
           <p className="text-ink-2">
-            {plan.wishes.weeks} weeks from {dayMonth(plan.start)}, {plan.choices.length} ladders
+            {t`${plan.wishes.weeks} weeks from ${dayMonth(plan.start)}, ${plan.choices.length} ladders`}
           </p>
         </div>
         <Field
-          label={<span className="text-[13px] font-normal text-ink-2">Starts</span>}
-          aria-label="Start of the block"
+          label={<span className="text-[13px] font-normal text-ink-2">{t`Starts`}</span>}
+          aria-label={t`Start of the block`}
           type="date"
           className="w-40"
           value={startOn}
@@ -97,14 +99,16 @@ export function Verdict({
           disabled={!plan.fits || plan.choices.length === 0 || make.isPending || !!error}
           onClick={() => make.mutate()}
         >
-          Make this block
+          {t`Make this block`}
         </button>
       </div>
       <SaveState error={make.error} saving={make.isPending} />
       {error instanceof Problem && (
         <p role="alert" className="mt-2 text-clay">
-          <span aria-hidden="true">▲ </span>
-          {Object.values(error.fields)[0] ?? error.message}. The plan below is the one before.
+          <Trans>
+            <span aria-hidden="true">▲ </span>
+            {Object.values(error.fields)[0] ?? error.message}. The plan below is the one before.
+          </Trans>
         </p>
       )}
       {plan.remarks.length > 0 && (
@@ -118,7 +122,7 @@ export function Verdict({
       )}
       {!plan.fits && (
         <div className="mt-4">
-          <Title aside="smallest change first; tissue rules stay">How to make it fit</Title>
+          <Title aside={t`smallest change first; tissue rules stay`}>{t`How to make it fit`}</Title>
           <ul className="grid gap-2">
             {plan.relax.map((r) => (
               <li key={r.words} className="flex items-center gap-3">
@@ -133,7 +137,7 @@ export function Verdict({
                         ? {
                             excluded: [
                               ...wishes.excluded,
-                              { ladder: r.leave, reason: "does not fit the week", on: plan.start },
+                              { ladder: r.leave, reason: t`does not fit the week`, on: plan.start },
                             ],
                           }
                         : {}),
@@ -145,30 +149,30 @@ export function Verdict({
               </li>
             ))}
             {plan.relax.length === 0 && (
-              <li>Nothing would help; the five minutes a day below always work.</li>
+              <li>{t`Nothing would help; the five minutes a day below always work.`}</li>
             )}
           </ul>
         </div>
       )}
       {changed && (
-        <section aria-label="What changes" className="mt-4">
+        <section aria-label={t`What changes`} className="mt-4">
           <Title
             aside={
               <span className="flex gap-3">
                 <button type="button" className="btn-quiet" onClick={() => save.mutate()}>
-                  Keep for this runner
+                  {t`Keep for this runner`}
                 </button>
                 <button type="button" className="btn-quiet" onClick={reset}>
-                  Discard changes
+                  {t`Discard changes`}
                 </button>
               </span>
             }
           >
-            What changes
+            {t`What changes`}
           </Title>
           <SaveState error={save.error} saving={save.isPending} />
           {plan.changes.length === 0 ? (
-            <p className="text-ink-2">Nothing in the plan changes.</p>
+            <p className="text-ink-2">{t`Nothing in the plan changes.`}</p>
           ) : (
             <ul className="list-disc pl-5">
               {plan.changes.map((c) => (

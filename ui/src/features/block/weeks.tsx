@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem } from "../../api/client";
 import { plusDays, weekDay } from "../../parts/dates";
@@ -56,7 +57,7 @@ export function Weeks({
           (x) => ({ broken: x.broken, says: x.consequences }),
           (e: unknown) => ({
             broken: [
-              e instanceof Problem ? (Object.values(e.fields)[0] ?? e.message) : "not known: no connection",
+              e instanceof Problem ? (Object.values(e.fields)[0] ?? e.message) : t`not known: no connection`,
             ],
             says: [],
           }),
@@ -100,13 +101,13 @@ export function Weeks({
     [
       {
         show: "← → ↑ ↓",
-        does: "carry what is picked up",
+        does: t`carry what is picked up`,
         on: { ArrowLeft: carry(-1), ArrowRight: carry(1), ArrowUp: carry(-7), ArrowDown: carry(7) },
       },
-      { show: "Enter Space", does: "put it down", on: { Enter: put, Space: put } },
+      { show: t`Enter Space`, does: t`put it down`, on: { Enter: put, Space: put } },
       {
         show: "Esc",
-        does: "leave it where it was",
+        does: t`leave it where it was`,
         on: {
           Escape: cancel,
           Tab: () => {
@@ -122,14 +123,14 @@ export function Weeks({
   const status = !held
     ? ""
     : held.to === held.from
-      ? `${held.name} of ${weekDay(held.from)} picked up. Arrows carry it, Enter puts it down, Escape leaves it.`
+      ? t`${held.name} of ${weekDay(held.from)} picked up. Arrows carry it, Enter puts it down, Escape leaves it.`
       : look
-        ? `${weekDay(held.to)}: ${look.broken.length ? look.broken.join("; ") : ["no rule is broken", ...look.says].join("; ")}`
+        ? `${weekDay(held.to)}: ${look.broken.length ? look.broken.join("; ") : [t`no rule is broken`, ...look.says].join("; ")}`
         : `${weekDay(held.to)} …`;
 
   return (
-    <section aria-label="Weeks" className="min-w-0">
-      <Title aside="drag a session, or press m on it">Weeks</Title>
+    <section aria-label={t`Weeks`} className="min-w-0">
+      <Title aside={t`drag a session, or press m on it`}>{t`Weeks`}</Title>
       <p
         role="status"
         className={`mb-2 min-h-6 text-[14px] ${look?.broken.length ? "font-semibold text-clay" : ""}`}
@@ -137,12 +138,12 @@ export function Weeks({
         {look && look.broken.length > 0 && <span aria-hidden="true">▲ </span>}
         {status}
       </p>
-      <Sideways label="Weeks and days">
+      <Sideways label={t`Weeks and days`}>
         <table className="w-full min-w-[46rem] table-fixed border-collapse text-[13px]">
           <thead>
             <tr>
               <th scope="col" className="w-[4.6rem] py-1 text-left font-semibold">
-                Week
+                {t`Week`}
               </th>
               {weekdays.map((n) => (
                 <th key={n} scope="col" className="px-1 py-1 text-left font-semibold">
@@ -157,9 +158,7 @@ export function Weeks({
                 <th scope="row" className="py-1 pr-1 text-left font-normal">
                   <b className="display text-[17px]">{w.number}</b>
                   {w.label && <b className="block">{w.label}</b>}
-                  <span className="block text-ink-2">
-                    {w.planned} of {w.free} min
-                  </span>
+                  <span className="block text-ink-2">{t`${w.planned} of ${w.free} min`}</span>
                 </th>
                 {w.days.map((d) => (
                   <Cell

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { PlanningWishes as limits } from "../../api/limits";
 import { Choice } from "../../parts/field";
@@ -30,18 +31,18 @@ export function WishesForm({
       <Week w={w} set={set} bad={bad} />
       <div className="grid gap-2">
         <Slide
-          label="Running a week"
-          unit="km"
+          label={t`Running a week`}
+          unit={t`km`}
           min={0}
           max={slideKm}
           step={1}
           value={w.weeklyKm}
-          empty={kmNow ? `as now, ${kmNow} km` : "not known"}
+          empty={kmNow ? t`as now, ${kmNow} km` : t`not known`}
           rest={kmNow}
           onChange={(weeklyKm) => set({ weeklyKm })}
         />
         <Slide
-          label="Main sessions a week"
+          label={t`Main sessions a week`}
           unit=""
           min={limits.sessions.minimum}
           max={limits.sessions.maximum}
@@ -50,8 +51,8 @@ export function WishesForm({
           onChange={(sessions) => set({ sessions: sessions ?? 3 })}
         />
         <Slide
-          label="Length of the block"
-          unit="weeks"
+          label={t`Length of the block`}
+          unit={t`weeks`}
           min={limits.weeks.minimum}
           max={limits.weeks.maximum}
           step={1}
@@ -59,35 +60,35 @@ export function WishesForm({
           onChange={(weeks) => set({ weeks: weeks ?? limits.weeks.minimum })}
         />
         <Slide
-          label="Runs start at"
-          unit="o'clock"
+          label={t`Runs start at`}
+          unit={t`o'clock`}
           min={limits.runHour.minimum}
           max={limits.runHour.maximum}
           step={1}
           value={w.runHour}
-          empty="not known"
+          empty={t`not known`}
           rest={7}
           onChange={(runHour) => set({ runHour })}
         />
       </div>
       <div className="flex flex-wrap gap-x-5 gap-y-2">
-        <Tick label="A few minutes every day" on={w.micro} onChange={(micro) => set({ micro })} />
-        <Tick label="Evenings are possible" on={w.evenings} onChange={(evenings) => set({ evenings })} />
+        <Tick label={t`A few minutes every day`} on={w.micro} onChange={(micro) => set({ micro })} />
+        <Tick label={t`Evenings are possible`} on={w.evenings} onChange={(evenings) => set({ evenings })} />
         <Tick
-          label="Only five minutes a day"
+          label={t`Only five minutes a day`}
           on={!!w.small}
           onChange={(small) => set({ small: small || undefined })}
         />
       </div>
       <Choice
-        label="How far without shoes"
+        label={t`How far without shoes`}
         compact
         options={[
-          { value: "", label: "not asked for" },
-          { value: "home", label: "at home" },
-          { value: "walk", label: "walking" },
-          { value: "minimal", label: "minimal shoes" },
-          { value: "bare", label: "bare feet" },
+          { value: "", label: t`not asked for` },
+          { value: "home", label: t`at home` },
+          { value: "walk", label: t`walking` },
+          { value: "minimal", label: t`minimal shoes` },
+          { value: "bare", label: t`bare feet` },
         ]}
         value={w.wish ?? ""}
         onChange={(wish) => set({ wish: wish as Wishes["wish"] })}

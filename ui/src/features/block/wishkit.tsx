@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Tick, withOrWithout } from "../../parts/tick";
 import { QuestionRow } from "../shelf/schools";
 import type { Wishes } from "./hooks";
@@ -7,7 +9,9 @@ export function Kit({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
   return (
     <details>
       <summary className="font-semibold">
-        Kit at hand <span className="font-normal text-ink-2">{w.owned.length} things</span>
+        <Trans>
+          Kit at hand <span className="font-normal text-ink-2">{w.owned.length} things</span>
+        </Trans>
       </summary>
       <div className="mt-1 grid grid-cols-2 gap-x-3">
         {v.kit
@@ -31,49 +35,49 @@ export function Hands({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
   return (
     <details open={w.added.length + w.excluded.length > 0}>
       <summary className="font-semibold">
-        Added and left out{" "}
-        <span className="font-normal text-ink-2">
-          {w.added.length} in, {w.excluded.length} out
-        </span>
+        <Trans>
+          Added and left out{" "}
+          <span className="font-normal text-ink-2">
+            {w.added.length} in, {w.excluded.length} out
+          </span>
+        </Trans>
       </summary>
       <ul className="mt-1">
         {w.added.map((id) => (
           <li key={id} className="flex justify-between gap-3 border-b border-rule py-1">
-            <span>{name(id)} added</span>
+            <span>{t`${name(id)} added`}</span>
             <button
               type="button"
               className="btn-quiet"
-              aria-label={`not add ${name(id)}`}
+              aria-label={t`not add ${name(id)}`}
               onClick={() => set({ added: w.added.filter((x) => x !== id) })}
             >
-              Take back
+              {t`Take back`}
             </button>
           </li>
         ))}
         {w.excluded.map((x) => (
           <li key={x.ladder} className="flex justify-between gap-3 border-b border-rule py-1">
-            <span>
-              {name(x.ladder)} left out: {x.reason}
-            </span>
+            <span>{t`${name(x.ladder)} left out: ${x.reason}`}</span>
             <button
               type="button"
               className="btn-quiet"
-              aria-label={`bring back ${name(x.ladder)}`}
+              aria-label={t`bring back ${name(x.ladder)}`}
               onClick={() => set({ excluded: w.excluded.filter((y) => y.ladder !== x.ladder) })}
             >
-              Bring back
+              {t`Bring back`}
             </button>
           </li>
         ))}
       </ul>
       <label className="mt-2 block">
-        <span className="block text-[13px] text-ink-2">Add a ladder</span>
+        <span className="block text-[13px] text-ink-2">{t`Add a ladder`}</span>
         <select
           className="field"
           value=""
           onChange={(e) => e.target.value && set({ added: [...w.added, e.target.value] })}
         >
-          <option value="">choose</option>
+          <option value="">{t`choose`}</option>
           {v.ladders
             .filter((l) => !w.added.includes(l.id))
             .map((l) => (
@@ -93,10 +97,12 @@ export function Schools({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
   return (
     <details>
       <summary className="font-semibold">
-        Schools{" "}
-        <span className="font-normal text-ink-2">
-          {count ? `${count} of this runner's own` : "as the practice"}
-        </span>
+        <Trans>
+          Schools{" "}
+          <span className="font-normal text-ink-2">
+            {count ? t`${count} of this runner's own` : t`as the practice`}
+          </span>
+        </Trans>
       </summary>
       {v.questions.map((q) => (
         <QuestionRow
@@ -104,7 +110,7 @@ export function Schools({ v, w, set }: { v: View; w: Wishes; set: SetWishes }) {
           q={q}
           answer={own[q.id]}
           under={v.practice[q.id] || q.default}
-          underName="As the practice"
+          underName={t`As the practice`}
           compact
           onAnswer={(a) => set({ school: { ...own, [q.id]: a } })}
         />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { PlanningRace as race } from "../../api/limits";
 import { Tick } from "../../parts/tick";
@@ -5,10 +6,10 @@ import { type Wishes, weekdays } from "./hooks";
 import type { SetWishes } from "./wishes";
 
 const runKinds = [
-  { value: "", label: "–", title: "no run" },
-  { value: "easy", label: "easy", title: "easy run" },
-  { value: "long", label: "long", title: "long run" },
-  { value: "fast", label: "fast", title: "fast run" },
+  { value: "", label: "–", title: t`no run` },
+  { value: "easy", label: t`easy`, title: t`easy run` },
+  { value: "long", label: t`long`, title: t`long run` },
+  { value: "fast", label: t`fast`, title: t`fast run` },
 ];
 
 type RunKind = "" | "easy" | "long" | "fast";
@@ -25,21 +26,21 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
   const [fixed, setFixed] = useState(second.some((x) => x !== "") || hours.some((x) => x != null));
   return (
     <fieldset>
-      <legend className="mb-1 font-semibold">The week</legend>
+      <legend className="mb-1 font-semibold">{t`The week`}</legend>
       <table className="w-full table-fixed border-collapse text-[14px]">
         <thead>
           <tr className="text-left text-[13px] text-ink-2">
             <th scope="col" className="w-11 font-normal">
-              Day
+              {t`Day`}
             </th>
             <th scope="col" className="font-normal">
-              Run
+              {t`Run`}
             </th>
             <th scope="col" className="w-20 font-normal">
-              Minutes
+              {t`Minutes`}
             </th>
             <th scope="col" className="w-24 font-normal">
-              Main session
+              {t`Main session`}
             </th>
           </tr>
         </thead>
@@ -51,7 +52,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
               </th>
               <td className="py-1 pr-2">
                 <select
-                  aria-label={`${d}: run`}
+                  aria-label={t`${d}: run`}
                   className="field min-h-9 px-2 py-1"
                   value={runs[i] ?? ""}
                   onChange={(e) =>
@@ -71,7 +72,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
                 {fixed && runs[i] && (
                   <span className="mt-1 flex gap-1">
                     <input
-                      aria-label={`${d}: hour the run starts`}
+                      aria-label={t`${d}: hour the run starts`}
                       className="field min-h-9 w-14 px-1.5 py-1"
                       type="number"
                       min={0}
@@ -84,14 +85,14 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
                       }
                     />
                     <select
-                      aria-label={`${d}: second run`}
+                      aria-label={t`${d}: second run`}
                       className="field min-h-9 min-w-0 flex-1 px-1.5 py-1"
                       value={second[i] ?? ""}
                       onChange={(e) => set({ second: put(second, i, e.target.value as RunKind) })}
                     >
                       {runKinds.map((k) => (
                         <option key={k.value} value={k.value}>
-                          {k.value ? `then ${k.value}` : "one run"}
+                          {k.value ? t`then ${k.value}` : t`one run`}
                         </option>
                       ))}
                     </select>
@@ -100,7 +101,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
               </td>
               <td className="py-1 pr-2">
                 <input
-                  aria-label={`${d}: free minutes`}
+                  aria-label={t`${d}: free minutes`}
                   className="field min-h-9 px-2 py-1"
                   type="number"
                   min={0}
@@ -113,7 +114,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
               </td>
               <td className="py-1">
                 <select
-                  aria-label={`${d}: liked or avoided for a main session`}
+                  aria-label={t`${d}: liked or avoided for a main session`}
                   className="field min-h-9 px-2 py-1"
                   value={prefer[i] && avoid[i] ? "both" : prefer[i] ? "like" : avoid[i] ? "avoid" : ""}
                   onChange={(e) =>
@@ -123,9 +124,9 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
                     })
                   }
                 >
-                  <option value="">fine</option>
-                  <option value="like">liked</option>
-                  <option value="avoid">rather not</option>
+                  <option value="">{t`fine`}</option>
+                  <option value="like">{t`liked`}</option>
+                  <option value="avoid">{t`rather not`}</option>
                 </select>
               </td>
             </tr>
@@ -134,7 +135,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
       </table>
       <div className="mt-2 flex flex-wrap items-center gap-x-5 gap-y-2">
         <Tick
-          label="Fixed hours, or two runs on a day"
+          label={t`Fixed hours, or two runs on a day`}
           on={fixed}
           onChange={(on) => {
             setFixed(on);
@@ -143,7 +144,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
         />
         {second.some((x) => x !== "") && (
           <label className="flex items-center gap-2 text-[14px]">
-            Second runs start at
+            {t`Second runs start at`}
             <input
               type="number"
               min={0}
@@ -153,7 +154,7 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
               value={w.later ?? ""}
               onChange={(e) => set({ later: e.target.value === "" ? undefined : Number(e.target.value) })}
             />
-            o'clock
+            {t`o'clock`}
           </label>
         )}
       </div>
@@ -178,9 +179,9 @@ export function Week({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
 export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<string, string> }) {
   return (
     <fieldset className="flex flex-wrap items-end gap-3">
-      <legend className="mb-1 font-semibold">Race</legend>
+      <legend className="mb-1 font-semibold">{t`Race`}</legend>
       <label>
-        <span className="block text-[13px] text-ink-2">Date</span>
+        <span className="block text-[13px] text-ink-2">{t`Date`}</span>
         <input
           type="date"
           className="field w-44"
@@ -192,7 +193,7 @@ export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
       </label>
       {w.race && (
         <label>
-          <span className="block text-[13px] text-ink-2">Kilometres</span>
+          <span className="block text-[13px] text-ink-2">{t`Kilometres`}</span>
           <input
             type="number"
             min={race.km.minimum}
@@ -207,7 +208,7 @@ export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
       )}
       {w.race && (
         <button type="button" className="btn-quiet" onClick={() => set({ race: undefined })}>
-          No race
+          {t`No race`}
         </button>
       )}
     </fieldset>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, need, type Schema } from "../../api/client";
@@ -32,7 +33,7 @@ export function BesideView() {
   });
   if (one.error) return <Failed error={one.error} retry={() => void one.refetch()} />;
   if (all.error) return <Failed error={all.error} retry={() => void all.refetch()} />;
-  if (!one.data || !all.data) return <Loading what="the clips" />;
+  if (!one.data || !all.data) return <Loading what={t`the clips`} />;
   const others = all.data.items.filter((c) => c.id !== id);
   return (
     <>
@@ -40,18 +41,18 @@ export function BesideView() {
         id={one.data.runnerId}
         name={one.data.runnerName}
         here="clips"
-        page="Two clips side by side"
+        page={t`Two clips side by side`}
         slim
         quiet
       >
         <Link className="btn-quiet" to={`/clips/${id}`}>
-          {one.data.name} on the desk
+          {t`${one.data.name} on the desk`}
         </Link>
       </RunnerHead>
       <div className="mb-4 max-w-md">
         <Select
-          label={`Beside ${one.data.name}, ${weekDay(one.data.on)}`}
-          all={others.length > 0 ? "choose a clip" : "there is no other clip of this runner"}
+          label={t`Beside ${one.data.name}, ${weekDay(one.data.on)}`}
+          all={others.length > 0 ? t`choose a clip` : t`there is no other clip of this runner`}
           options={others.map((c): [string, string] => [c.id, `${c.name}, ${weekDay(c.on)}`])}
           value={other ?? ""}
           onChange={(v) => void go(v ? `/clips/${id}/beside/${v}` : `/clips/${id}/beside`)}
@@ -62,10 +63,10 @@ export function BesideView() {
       ) : both.data ? (
         <Both key={`${id}${other}`} b={both.data} />
       ) : other ? (
-        <Loading what="both clips" />
+        <Loading what={t`both clips`} />
       ) : (
-        <Empty title="Choose the second clip">
-          Any clip, photo or marker file of this runner, from this screening or an earlier one.
+        <Empty title={t`Choose the second clip`}>
+          {t`Any clip, photo or marker file of this runner, from this screening or an earlier one.`}
         </Empty>
       )}
     </>

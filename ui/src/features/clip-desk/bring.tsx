@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import type { Schema } from "../../api/client";
@@ -22,7 +23,7 @@ export function Bring({ screening }: { screening: string }) {
         const c = await bringIn(screening, f, (share) => say(i, { share }), stop.current.signal);
         say(i, {
           share: 1,
-          text: c.ready ? "taken in" : "taken in; it is being turned into what browsers show",
+          text: c.ready ? t`taken in` : t`taken in; it is being turned into what browsers show`,
         });
       } catch (e) {
         const text = stop.current.signal.aborted ? "stopped; nothing of it was kept" : problem(e);
@@ -36,7 +37,7 @@ export function Bring({ screening }: { screening: string }) {
   const busy = going.some((g) => !g.text);
   return (
     <section
-      aria-label="Bring in"
+      aria-label={t`Bring in`}
       className={`border-2 border-dashed p-5 ${over ? "border-ink bg-paper" : "border-edge"}`}
       onDragOver={(e) => {
         e.preventDefault();
@@ -52,25 +53,24 @@ export function Bring({ screening }: { screening: string }) {
       <div className="flex flex-wrap items-center gap-4">
         <Pick
           main
-          label="Choose clips or photos"
+          label={t`Choose clips or photos`}
           accept="video/*,image/*,.trc"
           busy={busy}
           take={take}
           multiple
         />
-        <Pick label="Film now" accept="video/*" capture="environment" busy={busy} take={take} />
-        <Pick label="Photograph now" accept="image/*" capture="environment" busy={busy} take={take} />
+        <Pick label={t`Film now`} accept="video/*" capture="environment" busy={busy} take={take} />
+        <Pick label={t`Photograph now`} accept="image/*" capture="environment" busy={busy} take={take} />
         <p className="text-ink-2">
-          or drag them here: MP4, WebM, MOV and what can be turned into them, JPEG, PNG, marker files (TRC);
-          up to 300 MiB.
+          {t`or drag them here: MP4, WebM, MOV and what can be turned into them, JPEG, PNG, marker files (TRC); up to 300 MiB.`}
         </p>
         {busy && (
           <button type="button" className="btn ml-auto" onClick={() => stop.current?.abort()}>
-            Stop
+            {t`Stop`}
           </button>
         )}
       </div>
-      <ul aria-label="What became of each" className="mt-2">
+      <ul aria-label={t`What became of each`} className="mt-2">
         {going.map((g) => (
           <li key={g.name} className="flex items-center gap-3">
             <b>{g.name}</b>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, need } from "../../api/client";
@@ -21,7 +22,7 @@ export function ClipsView() {
   const { id = "" } = useParams();
   const s = useScreening(id);
   const list = useClips(id);
-  if (s.isPending || list.isPending) return <Loading what="the clips" />;
+  if (s.isPending || list.isPending) return <Loading what={t`the clips`} />;
   if (s.error) return <Failed error={s.error} retry={() => void s.refetch()} />;
   if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
   return (
@@ -30,23 +31,22 @@ export function ClipsView() {
         id={s.data.runnerId}
         name={s.data.runnerName}
         here="clips"
-        page={`Clips of the screening, ${weekDay(s.data.on)}`}
+        page={t`Clips of the screening, ${weekDay(s.data.on)}`}
         slim
         quiet
       >
         <Link className="btn-quiet" to={`/screenings/${id}`}>
-          The screening
+          {t`The screening`}
         </Link>
       </RunnerHead>
       <Bring screening={id} />
       {list.data.items.length === 0 ? (
-        <Empty title="No clip yet">
-          Film square-on, at hip height, from 4 m or more; six steps or more, as many frames a second as the
-          camera has. A photo does for ankle and big toe.
+        <Empty title={t`No clip yet`}>
+          {t`Film square-on, at hip height, from 4 m or more; six steps or more, as many frames a second as the camera has. A photo does for ankle and big toe.`}
         </Empty>
       ) : (
-        <section aria-label="Clips" className="mt-6">
-          <Title>Clips and photos</Title>
+        <section aria-label={t`Clips`} className="mt-6">
+          <Title>{t`Clips and photos`}</Title>
           <ul>
             {list.data.items.map((c) => (
               <Row key={c.id} c={c} />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { api, need } from "../../api/client";
@@ -35,7 +36,7 @@ export function DeskView() {
     queryFn: () => need(api.GET("/api/clip-templates")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  if (c.isPending || time.isPending) return <Loading what="the clip" />;
+  if (c.isPending || time.isPending) return <Loading what={t`the clip`} />;
   if (c.error) return <Failed error={c.error} retry={() => void c.refetch()} />;
   if (time.error) return <Failed error={time.error} retry={() => void time.refetch()} />;
   if (c.data.kind === "markers") return <MarkersDesk key={id} clip={c.data} />;
@@ -68,11 +69,10 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
     <>
       <Head clip={clip} save={{ error: m.save.error, busy: m.save.isPending || m.waiting }} />
       <div className="grid gap-x-7 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
-        <section ref={stage} aria-label="The clip" className="min-w-0">
+        <section ref={stage} aria-label={t`The clip`} className="min-w-0">
           {asked && (
             <p role="status" className="mb-1 bg-ink px-3 py-1.5 font-semibold text-chalk">
-              {asked.what === "contact" ? "Contact" : "Sole flat"}, {asked.foot}: click the heel, then the
-              toe, both under the sole. Esc leaves it.
+              {t`${asked.what === "contact" ? t`Contact` : t`Sole flat`}, ${asked.foot}: click the heel, then the toe, both under the sole. Esc leaves it.`}
             </p>
           )}
           <Stage
@@ -157,7 +157,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             photo={photo}
           />
         </section>
-        <section aria-label="Marks and measures" className="min-w-0">
+        <section aria-label={t`Marks and measures`} className="min-w-0">
           <MarkPanel
             m={m}
             d={d}

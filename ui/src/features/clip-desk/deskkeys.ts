@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useKeys } from "../../parts/keys";
 import type { Point } from "./marked";
 import type { Act, Desk, Side } from "./model";
@@ -45,7 +46,7 @@ export function useDeskKeys(k: {
   useKeys([
     {
       show: "← →",
-      does: "a frame back, a frame on; nudge a chosen point, by ten with Shift",
+      does: t`a frame back, a frame on; nudge a chosen point, by ten with Shift`,
       on: Object.fromEntries(
         Object.entries(arrows).flatMap(([key, [dx, dy]]) => [
           [key, nudge(dx, dy, 1)],
@@ -54,18 +55,18 @@ export function useDeskKeys(k: {
       ),
     },
     {
-      show: "PgUp PgDn",
-      does: "ten frames",
+      show: t`PgUp PgDn`,
+      does: t`ten frames`,
       on: { PageUp: mine(() => k.go(frame - 10)), PageDown: mine(() => k.go(frame + 10)) },
     },
     {
-      show: "Home End",
-      does: "the first frame, the last",
+      show: t`Home End`,
+      does: t`the first frame, the last`,
       on: { Home: mine(() => k.go(0)), End: mine(() => k.go(k.count - 1)) },
     },
     {
       show: "Space",
-      does: "play, stop",
+      does: t`play, stop`,
       on: {
         Space: mine((e) => {
           if (k.photo || (e.target instanceof HTMLElement && e.target.closest("button,a,label")))
@@ -76,25 +77,25 @@ export function useDeskKeys(k: {
     },
     {
       show: "q a",
-      does: "left foot: contact, toe-off",
+      does: t`left foot: contact, toe-off`,
       on: { q: mine(() => k.event("left", "contact")), a: mine(() => k.event("left", "toe-off")) },
     },
     {
       show: "w s",
-      does: "right foot: contact, toe-off",
+      does: t`right foot: contact, toe-off`,
       on: { w: mine(() => k.event("right", "contact")), s: mine(() => k.event("right", "toe-off")) },
     },
-    { show: "Tab Enter", does: "through the places; Enter puts one in the middle" },
+    { show: t`Tab Enter`, does: t`through the places; Enter puts one in the middle` },
     {
       show: "Del",
-      does: "take the chosen point away",
+      does: t`take the chosen point away`,
       on: { Delete: mine(k.drop), Backspace: mine(k.drop) },
     },
     {
-      show: "Ctrl z y",
-      does: "undo, redo",
+      show: t`Ctrl z y`,
+      does: t`undo, redo`,
       on: { "$mod+z": mine(k.undo), "$mod+y": mine(k.redo) },
     },
-    { show: "Esc", does: "nothing chosen", on: { Escape: mine(() => k.act({ do: "leave" })) } },
+    { show: "Esc", does: t`nothing chosen`, on: { Escape: mine(() => k.act({ do: "leave" })) } },
   ]);
 }

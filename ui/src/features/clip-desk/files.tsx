@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Shot } from "./readings";
 import type { Clip } from "./upload";
 
@@ -25,17 +26,17 @@ export function Files({
   return (
     <p className="mt-3 flex flex-wrap gap-x-4">
       <button type="button" className="btn-quiet" onClick={() => void picture()}>
-        Picture with its marks
+        {t`Picture with its marks`}
       </button>
       <a className="btn-quiet" href={`/api/clips/${clip.id}/files/csv`} download>
-        Readings as a table
+        {t`Readings as a table`}
       </a>
       {scaled ? (
         <a className="btn-quiet" href={`/api/clips/${clip.id}/files/trc`} download>
-          Marks as a marker file
+          {t`Marks as a marker file`}
         </a>
       ) : (
-        <span className="text-[14px] text-ink-2">with a scale: marks as a marker file</span>
+        <span className="text-[14px] text-ink-2">{t`with a scale: marks as a marker file`}</span>
       )}
     </p>
   );

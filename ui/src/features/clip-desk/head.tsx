@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link } from "react-router";
 import { Problem } from "../../api/client";
 import { weekDay } from "../../parts/dates";
@@ -20,27 +21,27 @@ export function Head({ clip, save }: { clip: Clip; save?: { error: Error | null;
             {save && (
               <span className="text-[15px] font-normal text-ink-2">
                 {" "}
-                · <span role="status">{save.error ? "not saved" : save.busy ? "saving…" : "saved"}</span>
+                · <span role="status">{save.error ? t`not saved` : save.busy ? t`saving…` : t`saved`}</span>
               </span>
             )}
           </>
         }
       >
         <Link className="btn-quiet" to={`/clips/${clip.id}/beside`}>
-          Beside another
+          {t`Beside another`}
         </Link>
         <Link className="btn-quiet" to={`/screenings/${clip.screeningId}/clips`}>
-          All clips
+          {t`All clips`}
         </Link>
         <Link className="btn-quiet" to={`/screenings/${clip.screeningId}`}>
-          The screening
+          {t`The screening`}
         </Link>
       </RunnerHead>
       {save?.error && (
         <p role="alert" className="mb-2 text-clay">
           ▲{" "}
           {save.error instanceof Problem && save.error.status === 409
-            ? "Somebody else marked this clip meanwhile. Load the page again; your last marks are not saved."
+            ? t`Somebody else marked this clip meanwhile. Load the page again; your last marks are not saved.`
             : save.error.message}
         </p>
       )}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Choice } from "../../parts/field";
 import type { Foot, Kind } from "./screens";
 
@@ -29,21 +31,21 @@ export function Locks({
   return (
     <div className="mb-3 flex flex-wrap items-end gap-x-6 gap-y-2">
       <Choice
-        label="Foot"
+        label={t`Foot`}
         compact
         options={[
-          { value: "left", label: "left" },
-          { value: "right", label: "right" },
+          { value: "left", label: t`left` },
+          { value: "right", label: t`right` },
         ]}
         value={foot}
         onChange={setFoot}
       />
       <Choice
-        label="Locked to"
+        label={t`Locked to`}
         compact
         options={[
-          { value: "contact", label: "contact" },
-          { value: "toe-off", label: "toe-off" },
+          { value: "contact", label: t`contact` },
+          { value: "toe-off", label: t`toe-off` },
         ]}
         value={kind}
         onChange={setKind}
@@ -54,19 +56,21 @@ export function Locks({
           className="btn min-h-8"
           disabled={n === 0}
           onClick={() => setStep(n - 1)}
-          aria-label="the step before"
+          aria-label={t`the step before`}
         >
           ‹
         </button>
         <span>
-          step <b>{of === 0 ? 0 : n + 1}</b> of {of}
+          <Trans>
+            step <b>{of === 0 ? 0 : n + 1}</b> of {of}
+          </Trans>
         </span>
         <button
           type="button"
           className="btn min-h-8"
           disabled={n + 1 >= of}
           onClick={() => setStep(n + 1)}
-          aria-label="the next step"
+          aria-label={t`the next step`}
         >
           ›
         </button>
@@ -75,18 +79,18 @@ export function Locks({
         <button
           type="button"
           className="btn min-h-8"
-          aria-label="both a frame back"
+          aria-label={t`both a frame back`}
           onClick={() => setOffset(offset - by)}
         >
           ←
         </button>
         <span role="status" className="w-32 text-center">
-          {offset === 0 ? `at ${kind}` : `${offset > 0 ? "+" : "−"}${Math.abs(offset)} ms`}
+          {offset === 0 ? t`at ${kind}` : t`${offset > 0 ? "+" : "−"}${Math.abs(offset)} ms`}
         </span>
         <button
           type="button"
           className="btn min-h-8"
-          aria-label="both a frame on"
+          aria-label={t`both a frame on`}
           onClick={() => setOffset(offset + by)}
         >
           →

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Title } from "../../parts/marks";
 import { mended } from "./markers";
 import type { Marks } from "./marks";
@@ -34,9 +36,9 @@ export function LookThrough({
   const next = read.asks.find((a) => !a.done);
   const done = read.asks.filter((a) => a.done).length;
   return (
-    <section aria-label="Proposed points" className="mt-4">
-      <Title aside={`somebody in ${read.found} of ${read.frames} frames; ${mended(read)}`}>
-        Proposed points
+    <section aria-label={t`Proposed points`} className="mt-4">
+      <Title aside={t`somebody in ${read.found} of ${read.frames} frames; ${mended(read)}`}>
+        {t`Proposed points`}
       </Title>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         {read.events.length > 0 && (
@@ -47,7 +49,7 @@ export function LookThrough({
               disabled={!step || lookedAt(m, frame)}
               onClick={() => step && set(accept(m, read, step.from, step.to))}
             >
-              This step is right
+              {t`This step is right`}
             </button>
             <button
               type="button"
@@ -55,19 +57,19 @@ export function LookThrough({
               disabled={lookedAt(m, read.from) && lookedAt(m, read.from + read.frames - 1)}
               onClick={() => set(accept(m, read, read.from, read.from + read.frames - 1))}
             >
-              All is right
+              {t`All is right`}
             </button>
           </>
         )}
         {take && (
           <button type="button" className="btn-quiet" onClick={take}>
-            Take this frame's points into the moment
+            {t`Take this frame's points into the moment`}
           </button>
         )}
       </div>
       {read.look.length > 0 && (
         <p className="mt-2 flex flex-wrap items-baseline gap-x-2 gap-y-1 text-[14px]">
-          <span>Check these first:</span>
+          <span>{t`Check these first:`}</span>
           {read.look.map((f) => (
             <button
               key={f}
@@ -76,7 +78,7 @@ export function LookThrough({
               className={`btn-quiet ${f === frame ? "font-bold" : ""}`}
               onClick={() => go(f)}
             >
-              Frame {f + 1}
+              {t`Frame ${f + 1}`}
             </button>
           ))}
         </p>
@@ -84,7 +86,9 @@ export function LookThrough({
       {read.asks.length > 0 && (
         <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px]">
           <span>
-            Foot strike: heel and toe in {read.asks.length} frames, <b>{done}</b> done.
+            <Trans>
+              Foot strike: heel and toe in {read.asks.length} frames, <b>{done}</b> done.
+            </Trans>
           </span>
           <button
             type="button"
@@ -96,7 +100,7 @@ export function LookThrough({
               if (!ask && next) go(next.frame);
             }}
           >
-            {ask ? "Leave it" : "Place heel and toe"}
+            {ask ? t`Leave it` : t`Place heel and toe`}
           </button>
         </div>
       )}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 
 export type Point = Schema["MeasurePoint"];
@@ -47,7 +48,7 @@ export function drawn(
     c.stroke();
   }
   c.strokeStyle = "#fdfdfa";
-  c.font = `600 ${w * 5}px sans-serif`;
+  c.font = t`600 ${w * 5}px sans-serif`;
   for (const m of marks) {
     c.beginPath();
     c.arc(m.at.x, m.at.y, w * 2, 0, 7);

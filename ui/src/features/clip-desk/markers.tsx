@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Fragment } from "react";
 import { api, need, Problem, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
@@ -13,9 +14,9 @@ const places = [
   ["shoulder", "shoulder"],
   ["hip", "hip"],
   ["knee", "knee"],
-  ["ankle", "ankle bone"],
+  ["ankle", t`ankle bone`],
   ["heel", "heel"],
-  ["toe", "base of the little toe"],
+  ["toe", t`base of the little toe`],
 ] as const;
 
 /** A marker file: which marker is which, and what all its strides give. */
@@ -41,13 +42,14 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
     <>
       <Head clip={clip} save={{ error: m.save.error, busy: m.save.isPending || m.waiting }} />
       <div className="grid gap-x-7 gap-y-6 lg:grid-cols-[minmax(0,1fr)_22rem]">
-        <section aria-label="Markers" className="min-w-0">
-          <Title aside={`${clip.markers.length} markers, ${clip.frames ?? 0} frames at ${clip.rate ?? 0} Hz`}>
-            Which marker is which
+        <section aria-label={t`Markers`} className="min-w-0">
+          <Title
+            aside={t`${clip.markers.length} markers, ${clip.frames ?? 0} frames at ${clip.rate ?? 0} Hz`}
+          >
+            {t`Which marker is which`}
           </Title>
           <p className="mb-3 max-w-prose text-ink-2">
-            You do this once. Files with the same markers are mapped for you. Hip, heel and toe of both feet
-            find the steps. Which way is up and forward is seen from the body.
+            {t`You do this once. Files with the same markers are mapped for you. Hip, heel and toe of both feet find the steps. Which way is up and forward is seen from the body.`}
           </p>
           <div className="grid grid-cols-2 gap-x-6 gap-y-3">
             {(["left", "right"] as const).map((side) => (
@@ -62,7 +64,7 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
                     key={side}
                     quiet
                     label={`${name}, ${side}`}
-                    all="not in this file"
+                    all={t`not in this file`}
                     options={clip.markers.map((x): [string, string] => [x, x])}
                     value={mapping[`${side}-${place}`] ?? ""}
                     onChange={(v) => {
@@ -76,13 +78,13 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
           </div>
           {missing.length > 0 && (
             <p className="mt-3 text-[14px]">
-              Without {missing.map(([, n]) => n).join(", ")} some measures are missing.
+              {t`Without ${missing.map(([, n]) => n).join(", ")} some measures are missing.`}
             </p>
           )}
           <Field
-            label="Speed, km/h"
+            label={t`Speed, km/h`}
             className="mt-4 w-28"
-            hint="for force and stiffness"
+            hint={t`for force and stiffness`}
             inputMode="decimal"
             value={m.now.speedKmh ?? ""}
             onChange={(e) =>
@@ -91,12 +93,12 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
           />
           <p className="mt-3">
             <a className="btn-quiet" href={`/api/clips/${clip.id}/files/csv`} download>
-              Readings as a table
+              {t`Readings as a table`}
             </a>
           </p>
           {r && r.events.length > 0 && (
             <div className="mt-5">
-              <Title aside={mended(r)}>Steps found</Title>
+              <Title aside={mended(r)}>{t`Steps found`}</Title>
               <Strip
                 events={r.events.map((e) => ({ frame: e.frame, foot: e.foot, kind: e.kind }))}
                 count={clip.frames ?? 1}
@@ -104,8 +106,8 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
             </div>
           )}
         </section>
-        <section aria-label="Measures" className="min-w-0">
-          <Title aside="median of all steps">Measures</Title>
+        <section aria-label={t`Measures`} className="min-w-0">
+          <Title aside={t`median of all steps`}>{t`Measures`}</Title>
           {bad && (
             <p role="alert" className="font-semibold text-clay">
               ▲ {bad}
@@ -129,7 +131,7 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
 /** What was done to a track before it was read. */
 export function mended(r: { filled: number; swapped: number }) {
   const words = [];
-  if (r.filled > 0) words.push(`${r.filled} points filled in`);
-  if (r.swapped > 0) words.push(`left and right put back in ${r.swapped} frames`);
-  return words.join("; ") || "no gaps, no swaps";
+  if (r.filled > 0) words.push(t`${r.filled} points filled in`);
+  if (r.swapped > 0) words.push(t`left and right put back in ${r.swapped} frames`);
+  return words.join("; ") || t`no gaps, no swaps`;
 }

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Choice, Field } from "../../parts/field";
 import { Title } from "../../parts/marks";
 import type { Point } from "./marked";
@@ -40,18 +41,18 @@ export function MarkPanel({
         aside={
           <span className="flex gap-2">
             <button type="button" className="btn-quiet" disabled={!m.canUndo} onClick={m.undo}>
-              Undo
+              {t`Undo`}
             </button>
             <button type="button" className="btn-quiet" disabled={!m.canRedo} onClick={m.redo}>
-              Redo
+              {t`Redo`}
             </button>
           </span>
         }
       >
-        Mark
+        {t`Mark`}
       </Title>
       <Choice
-        label="Moment"
+        label={t`Moment`}
         hideLabel
         compact
         options={templates
@@ -62,12 +63,12 @@ export function MarkPanel({
       />
       <div className="mt-2">
         <Choice
-          label="Side"
+          label={t`Side`}
           hideLabel
           compact
           options={[
-            { value: "left", label: "left" },
-            { value: "right", label: "right" },
+            { value: "left", label: t`left` },
+            { value: "right", label: t`right` },
           ]}
           value={side}
           onChange={(to) => act({ do: "side", to })}
@@ -98,7 +99,7 @@ export function MarkPanel({
                 </span>
                 <span className={is ? "font-semibold" : ""}>{s.name}</span>
                 <span className="ml-auto text-[13px] text-ink-2">
-                  {at ? `${Math.round(at.x)}, ${Math.round(at.y)}` : is ? "click it" : ""}
+                  {at ? `${Math.round(at.x)}, ${Math.round(at.y)}` : is ? t`click it` : ""}
                 </span>
               </button>
             </li>
@@ -119,10 +120,10 @@ export function MarkPanel({
           </button>
         ))}
       </div>
-      {line && <p className="mt-1 text-[14px]">Click its {half ? "second" : "first"} point.</p>}
+      {line && <p className="mt-1 text-[14px]">{t`Click its ${half ? t`second` : t`first`} point.`}</p>}
       {m.now.picture.scale && (
         <Field
-          label="Length of the scale, cm"
+          label={t`Length of the scale, cm`}
           className="mt-2 w-44"
           inputMode="decimal"
           value={m.now.picture.scaleCm ?? ""}

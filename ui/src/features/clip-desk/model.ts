@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import type { Point } from "./marked";
 import type { Marks } from "./marks";
@@ -7,7 +8,7 @@ import { fixed, type Read, unfixed } from "./proposed";
 export type Moment = Schema["ClipMoment"];
 export type Template = Schema["ClipTemplate"];
 export type Side = "left" | "right";
-export const lineNames = { floor: "floor line", plumb: "plumb line", scale: "scale" } as const;
+export const lineNames = { floor: t`floor line`, plumb: t`plumb line`, scale: "scale" } as const;
 export type LineName = keyof typeof lineNames;
 export const lineList = Object.keys(lineNames) as LineName[];
 type Ask = Read["asks"][number];

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Choice } from "../../parts/field";
@@ -53,39 +54,39 @@ export function Propose({
     }
   };
   return (
-    <section aria-label="Propose points" className="mt-4">
+    <section aria-label={t`Propose points`} className="mt-4">
       {going ? (
         <div className="flex flex-wrap items-center gap-4">
           <progress
             className="w-56"
-            aria-label="Points proposed"
+            aria-label={t`Points proposed`}
             value={going.done}
             max={Math.max(1, going.of)}
           />
           {/* before the words, which change their length with every frame */}
           <button type="button" className="btn min-h-8" onClick={() => stop.current?.abort()}>
-            Stop
+            {t`Stop`}
           </button>
           <span role="status">
             {going.done === 0
-              ? "loading the landmark library, 10 MB once"
-              : `frame ${going.done} of ${going.of}, somebody in ${going.found}; ${Math.round(going.perFrame)} ms a frame`}
+              ? t`loading the landmark library, 10 MB once`
+              : t`frame ${going.done} of ${going.of}, somebody in ${going.found}; ${Math.round(going.perFrame)} ms a frame`}
           </span>
         </div>
       ) : (
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
           <button type="button" className="btn btn-main" onClick={() => void go()}>
-            {clip.proposedAt ? "Propose again" : "Propose points"}
+            {clip.proposedAt ? t`Propose again` : t`Propose points`}
           </button>
           {!photo && (
             <Choice
-              label="Frames to propose for"
+              label={t`Frames to propose for`}
               hideLabel
               compact
               options={[
-                { value: "all", label: "the clip" },
-                { value: "here", label: "2 s from here" },
-                { value: "one", label: "this frame" },
+                { value: "all", label: t`the clip` },
+                { value: "here", label: t`2 s from here` },
+                { value: "one", label: t`this frame` },
               ]}
               value={range}
               onChange={setRange}
@@ -97,17 +98,17 @@ export function Propose({
             className={`min-h-8 rounded-[3px] border-[1.5px] px-2 text-[14px] font-semibold ${boxing ? "border-ink bg-ink text-chalk" : "border-edge bg-paper"}`}
             onClick={() => setBoxing(!boxing)}
           >
-            Box round the runner{box ? " ✓" : ""}
+            {t`Box round the runner${box ? " ✓" : ""}`}
           </button>
           {box && (
             <button type="button" className="btn-quiet" onClick={clearBox}>
-              No box
+              {t`No box`}
             </button>
           )}
           <p className="w-full text-[14px] text-ink-2">
             {boxing
-              ? "Click two corners of a box round the runner, head to shoes; it follows from there."
-              : "A library on this device looks for the body; nothing leaves the machine. You look, put right, accept. Where the runner fills less than half of the picture's height, draw a box first."}
+              ? t`Click two corners of a box round the runner, head to shoes; it follows from there.`
+              : t`A library on this device looks for the body; nothing leaves the machine. You look, put right, accept. Where the runner fills less than half of the picture's height, draw a box first.`}
           </p>
         </div>
       )}

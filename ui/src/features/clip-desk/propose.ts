@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { NoConnection, Problem, type Schema } from "../../api/client";
 import { seekTo } from "./frames";
 import type { Clip } from "./upload";
@@ -42,11 +43,11 @@ function library(): Promise<PoseClass> {
     s.onload = () => {
       const c = (window as unknown as { Pose?: PoseClass }).Pose;
       if (c) done(c);
-      else fail(new CantPropose("The landmark library did not start. Mark by hand."));
+      else fail(new CantPropose(t`The landmark library did not start. Mark by hand.`));
     };
     s.onerror = () => {
       loading = null;
-      fail(new CantPropose("The landmark library could not be loaded. Mark by hand, or try again."));
+      fail(new CantPropose(t`The landmark library could not be loaded. Mark by hand, or try again.`));
     };
     document.head.append(s);
   });
@@ -57,8 +58,9 @@ function library(): Promise<PoseClass> {
 export function missing(): string {
   const c = document.createElement("canvas");
   if (!c.getContext("webgl2") && !c.getContext("webgl"))
-    return "This browser has no WebGL, so points can't be proposed here. Mark by hand.";
-  if (typeof WebAssembly === "undefined") return "This browser can't run the landmark library. Mark by hand.";
+    return t`This browser has no WebGL, so points can't be proposed here. Mark by hand.`;
+  if (typeof WebAssembly === "undefined")
+    return t`This browser can't run the landmark library. Mark by hand.`;
   return "";
 }
 
@@ -123,7 +125,7 @@ function seek(v: HTMLVideoElement, second: number): Promise<void> {
     };
     const bad = () => {
       off();
-      fail(new CantPropose("The clip could not be read any further. Mark by hand."));
+      fail(new CantPropose(t`The clip could not be read any further. Mark by hand.`));
     };
     v.addEventListener("seeked", on);
     v.addEventListener("error", bad);
@@ -146,7 +148,7 @@ async function source(clip: Clip): Promise<HTMLVideoElement | HTMLImageElement> 
   v.src = src;
   await new Promise((done, fail) => {
     v.onloadeddata = done;
-    v.onerror = () => fail(new CantPropose("The clip could not be read. Mark by hand."));
+    v.onerror = () => fail(new CantPropose(t`The clip could not be read. Mark by hand.`));
   });
   return v;
 }
@@ -174,7 +176,7 @@ export async function propose(
   paper.width = side;
   paper.height = side;
   const ink = paper.getContext("2d", { alpha: false });
-  if (!ink) throw new CantPropose("This browser could not draw the frames. Mark by hand.");
+  if (!ink) throw new CantPropose(t`This browser could not draw the frames. Mark by hand.`);
   const whole: Box = {
     x: (width - Math.max(width, height)) / 2,
     y: (height - Math.max(width, height)) / 2,
@@ -223,7 +225,7 @@ export async function propose(
         at = follow(at, p, width, height);
       } else if (found === 0 && frames.length >= emptyLeast) {
         throw new CantPropose(
-          `Nobody was found in the first ${emptyLeast} frames. Draw a box round the runner and propose again, or mark by hand.`,
+          t`Nobody was found in the first ${emptyLeast} frames. Draw a box round the runner and propose again, or mark by hand.`,
         );
       }
       progress({
@@ -236,7 +238,7 @@ export async function propose(
   } catch (e) {
     if (e instanceof CantPropose || signal.aborted) throw e;
     throw new CantPropose(
-      "The landmark library stopped, most likely for want of memory. Propose a shorter stretch, or mark by hand.",
+      t`The landmark library stopped, most likely for want of memory. Propose a shorter stretch, or mark by hand.`,
     );
   } finally {
     await lib?.pose.close().catch(() => {});
@@ -247,7 +249,7 @@ export async function propose(
   }
   if (found === 0)
     throw new CantPropose(
-      "Nobody was found. Draw a box round the runner and propose again, or mark by hand.",
+      t`Nobody was found. Draw a box round the runner and propose again, or mark by hand.`,
     );
   return { from: range.from, model: `@mediapipe/pose ${__POSE__}, full`, frames };
 }

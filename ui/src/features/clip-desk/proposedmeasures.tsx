@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { useScreening } from "../../api/hooks";
 import { Title } from "../../parts/marks";
@@ -16,8 +17,8 @@ export function ProposedMeasures({ read, clip, shot }: { read: Read; clip: Clip;
     (j) => j.test && j.class !== "uncertain" && !isIn(s.data, j),
   );
   return (
-    <section aria-label="Measures over all steps" className="mt-5">
-      <Title aside="median of all steps">All steps</Title>
+    <section aria-label={t`Measures over all steps`} className="mt-5">
+      <Title aside={t`median of all steps`}>{t`All steps`}</Title>
       {read.says.map((w) => (
         <p key={w} className="mt-1 text-[14px]">
           {w}
@@ -34,7 +35,7 @@ export function ProposedMeasures({ read, clip, shot }: { read: Read; clip: Clip;
           {sure ? (
             <>
               <p>
-                {all.length} readings with this picture: {[...new Set(all.map((j) => j.name))].join(", ")}.
+                {t`${all.length} readings with this picture: ${[...new Set(all.map((j) => j.name))].join(", ")}.`}
               </p>
               <p className="mt-2 flex gap-3">
                 <button
@@ -43,23 +44,23 @@ export function ProposedMeasures({ read, clip, shot }: { read: Read; clip: Clip;
                   disabled={send.isPending}
                   onClick={() => send.mutate(all, { onSettled: () => setSure(false) })}
                 >
-                  Put them in
+                  {t`Put them in`}
                 </button>
                 <button type="button" className="btn" onClick={() => setSure(false)}>
-                  Not now
+                  {t`Not now`}
                 </button>
               </p>
             </>
           ) : (
             <button type="button" className="btn" onClick={() => setSure(true)}>
-              All into the screening…
+              {t`All into the screening…`}
             </button>
           )}
           <SaveState error={send.error} saving={send.isPending} />
         </div>
       )}
       {!!send.data && (
-        <p className="mt-1 text-[14px]">{send.data} had no free trial in the screening and were left out.</p>
+        <p className="mt-1 text-[14px]">{t`${send.data} had no free trial in the screening and were left out.`}</p>
       )}
     </section>
   );

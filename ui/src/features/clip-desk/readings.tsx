@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { RefObject } from "react";
 import { NoConnection, Problem, type Schema } from "../../api/client";
 import { SideName, Title } from "../../parts/marks";
@@ -30,20 +31,20 @@ export function Times({
 }) {
   return (
     <div className="mt-5">
-      <Title aside={`${g.steps} steps; a frame is ${g.frameMs.toFixed(1)} ms`}>Times</Title>
+      <Title aside={t`${g.steps} steps; a frame is ${g.frameMs.toFixed(1)} ms`}>{t`Times`}</Title>
       {times.map((j) => (
         <Row key={`${j.measure}${j.side}`} j={j} clip={clip} shot={shot} />
       ))}
       <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-4 text-[14px]">
         {!!g.duty && (
           <>
-            <dt>contact, share of the stride</dt>
+            <dt>{t`contact, share of the stride`}</dt>
             <dd className="text-right">{Math.round(100 * g.duty)} %</dd>
           </>
         )}
         {g.differencePercent !== undefined && (
           <>
-            <dt>left against right</dt>
+            <dt>{t`left against right`}</dt>
             <dd className="text-right">
               {g.differencePercent > 0 ? "+" : ""}
               {g.differencePercent.toFixed(1)} ± {(g.differenceMargin ?? 0).toFixed(1)} %
@@ -52,10 +53,10 @@ export function Times({
         )}
         {spring && (
           <>
-            <dt>highest force</dt>
-            <dd className="text-right">{spring.bodyWeights.toFixed(2)} body weights</dd>
-            <dt>leg stiffness</dt>
-            <dd className="text-right">{spring.legKNm.toFixed(1)} kN/m</dd>
+            <dt>{t`highest force`}</dt>
+            <dd className="text-right">{t`${spring.bodyWeights.toFixed(2)} body weights`}</dd>
+            <dt>{t`leg stiffness`}</dt>
+            <dd className="text-right">{t`${spring.legKNm.toFixed(1)} kN/m`}</dd>
           </>
         )}
       </dl>
@@ -87,7 +88,7 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
         {j.class && (
           <b>
             {j.class}
-            {j.unsure && j.class !== "uncertain" && ", unsure"}
+            {j.unsure && j.class !== "uncertain" && t`, unsure`}
           </b>
         )}
         {j.verdict && j.verdict !== "noted" && (
@@ -97,19 +98,19 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
             }
           >
             {j.verdict}
-            {j.unsure && !j.class && ", unsure"}
+            {j.unsure && !j.class && t`, unsure`}
           </span>
         )}
         {j.by && j.by !== "by hand" && (
           <span className="text-ink-2">
             {j.by}
-            {j.accepted && ", looked at"}
+            {j.accepted && t`, looked at`}
           </span>
         )}
-        {!!j.n && j.n > 1 && <span className="text-ink-2">{j.n} steps</span>}
-        {j.percentOfLeg !== undefined && <span>{Math.round(j.percentOfLeg)} % of the leg</span>}
+        {!!j.n && j.n > 1 && <span className="text-ink-2">{t`${j.n} steps`}</span>}
+        {j.percentOfLeg !== undefined && <span>{t`${Math.round(j.percentOfLeg)} % of the leg`}</span>}
         {j.surer && (
-          <Reasons label="Make this more certain" title={j.name}>
+          <Reasons label={t`Make this more certain`} title={j.name}>
             <p>{j.surer}</p>
             <Source text={sourceText(j.source)} />
           </Reasons>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { Title } from "../../parts/marks";
 import { digits, Row, type Shot, Times } from "./readings";
@@ -43,12 +44,14 @@ export function Read({
   const others = r.moments.filter((x) => x !== here && x.template !== "standing");
   return (
     <>
-      <section aria-label="Measures" className="mt-5">
-        <Title>Measures</Title>
+      <section aria-label={t`Measures`} className="mt-5">
+        <Title>{t`Measures`}</Title>
         {here?.readings.map((j) => (
           <Row key={j.measure} j={j} clip={clip} shot={shot} />
         ))}
-        {(here?.readings.length ?? 0) === 0 && <p className="text-ink-2">Mark the points of this moment.</p>}
+        {(here?.readings.length ?? 0) === 0 && (
+          <p className="text-ink-2">{t`Mark the points of this moment.`}</p>
+        )}
         {r.says.map((s) => (
           <p key={s} className="mt-1 text-[14px]">
             {s}
@@ -58,11 +61,11 @@ export function Read({
       {alone && r.gait && <Times gait={r.gait} times={r.times} spring={r.spring} clip={clip} shot={shot} />}
       {others.length > 0 && (
         <div className="mt-5">
-          <Title>Other moments</Title>
+          <Title>{t`Other moments`}</Title>
           {others.map((x) => (
             <p key={`${x.template}${x.side}${x.frame}`} className="border-b border-rule py-1 text-[14px]">
               <button type="button" className="btn-quiet" onClick={() => go(x.frame)}>
-                Frame {x.frame + 1}
+                {t`Frame ${x.frame + 1}`}
               </button>{" "}
               {x.template}, {x.side}:{" "}
               {x.readings

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -6,7 +7,7 @@ import { SaveState } from "../../parts/states";
 import { problem } from "./bring";
 import type { Clip } from "./upload";
 
-const mib = (n: number) => `${(n / 2 ** 20).toFixed(1)} MiB`;
+const mib = (n: number) => t`${(n / 2 ** 20).toFixed(1)} MiB`;
 
 export function Row({ c }: { c: Clip }) {
   const qc = useQueryClient();
@@ -29,7 +30,7 @@ export function Row({ c }: { c: Clip }) {
           aria-hidden="true"
           className="grid h-14 w-25 place-items-center bg-paper text-[13px] text-ink-2"
         >
-          {c.kind === "markers" ? "markers" : ""}
+          {c.kind === "markers" ? t`markers` : ""}
         </span>
       )}
       {c.ready ? (
@@ -46,33 +47,33 @@ export function Row({ c }: { c: Clip }) {
         <State c={c} />
       </span>
       <span className="text-[14px]">
-        {c.marks.moments.length > 0 && `${c.marks.moments.length} moments marked`}
-        {c.marks.events.length > 0 && ` ${c.marks.events.length} events`}
+        {c.marks.moments.length > 0 && t`${c.marks.moments.length} moments marked`}
+        {c.marks.events.length > 0 && t` ${c.marks.events.length} events`}
       </span>
       {c.ready && (
-        <Link className="btn-quiet" to={`/clips/${c.id}/beside`} aria-label={`${c.name} beside another`}>
-          Beside another
+        <Link className="btn-quiet" to={`/clips/${c.id}/beside`} aria-label={t`${c.name} beside another`}>
+          {t`Beside another`}
         </Link>
       )}
       <span className="ml-auto">
         {sure ? (
           <>
-            For good, with its marks?{" "}
+            {t`For good, with its marks? `}
             <button type="button" className="btn min-h-8" onClick={() => gone.mutate()}>
-              Delete
+              {t`Delete`}
             </button>{" "}
             <button type="button" className="btn-quiet" onClick={() => setSure(false)}>
-              Keep it
+              {t`Keep it`}
             </button>
           </>
         ) : (
           <button
             type="button"
             className="btn-quiet"
-            aria-label={`Delete ${c.name}`}
+            aria-label={t`Delete ${c.name}`}
             onClick={() => setSure(true)}
           >
-            Delete
+            {t`Delete`}
           </button>
         )}
       </span>
@@ -88,28 +89,29 @@ function State({ c }: { c: Clip }) {
     mutationFn: () => need(api.POST("/api/clips/{id}/finish", { params: { path: { id: c.id } } })),
     onSettled: () => void qc.invalidateQueries({ queryKey: ["clips", c.screeningId] }),
   });
-  if (c.ready && c.kind === "markers") return `markers, ${c.frames} frames at ${c.rate} Hz, ${mib(c.size)}`;
+  if (c.ready && c.kind === "markers")
+    return t`markers, ${c.frames ?? ""} frames at ${c.rate ?? ""} Hz, ${mib(c.size)}`;
   if (c.ready)
-    return `${c.kind}${c.times.length > 0 ? `, ${c.times.length} frames` : ""}, ${mib(c.size)}${c.converted ? ", turned into MP4" : ""}`;
+    return `${c.kind}${c.times.length > 0 ? t`, ${c.times.length} frames` : ""}, ${mib(c.size)}${c.converted ? t`, turned into MP4` : ""}`;
   if (c.turning?.error) return <span className="text-clay">▲ {c.turning.error}</span>;
   if (c.turning)
     return (
       <span className="flex items-center gap-2">
         <progress
           className="w-32"
-          aria-label={`${c.name}: turned into what browsers show`}
+          aria-label={t`${c.name}: turned into what browsers show`}
           value={c.turning.share}
           max={1}
         />
-        being turned into what browsers show; delete stops it
+        {t`being turned into what browsers show; delete stops it`}
       </span>
     );
   if (c.received === c.size)
     return (
       <>
-        whole, but not looked at yet{" "}
+        {t`whole, but not looked at yet `}
         <button type="button" className="btn-quiet" disabled={again.isPending} onClick={() => again.mutate()}>
-          Go on
+          {t`Go on`}
         </button>{" "}
         {again.error && <span className="text-clay">{problem(again.error)}</span>}
       </>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
 import { weekDay } from "../../parts/dates";
 import { frameAt } from "./frames";
@@ -38,7 +39,7 @@ export function Screen({ c, second, bare }: { c: Clip; second: number | undefine
         <figcaption className="mt-1 text-[14px]">
           <b>{weekDay(c.on)}</b>, {c.name}
           {c.kind === "video" && second !== undefined && (
-            <span className="text-ink-2"> · frame {frameAt(c.times, c.marks.rate || 30, second) + 1}</span>
+            <span className="text-ink-2">{t` · frame ${frameAt(c.times, c.marks.rate || 30, second) + 1}`}</span>
           )}
         </figcaption>
       )}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Link } from "react-router";
 import { weekDay } from "../../parts/dates";
@@ -32,25 +34,27 @@ export function Both({ b }: { b: Beside }) {
   return (
     <>
       {seen ? <Screens older={b.older} newer={b.newer} /> : null}
-      <section aria-label="Differences" className="mt-6">
+      <section aria-label={t`Differences`} className="mt-6">
         <Title
-          aside={`${head(b.newer)} less ${head(b.older)}; less than the smallest real change is no change`}
+          aside={t`${head(b.newer)} less ${head(b.older)}; less than the smallest real change is no change`}
         >
-          Differences
+          {t`Differences`}
         </Title>
         {b.differences.length === 0 ? (
-          <Empty title="No measure in both clips">Mark the same moment or the events in both clips.</Empty>
+          <Empty
+            title={t`No measure in both clips`}
+          >{t`Mark the same moment or the events in both clips.`}</Empty>
         ) : (
-          <Sideways label="Differences">
+          <Sideways label={t`Differences`}>
             <table className="w-full text-left">
               <thead>
                 <tr className="border-b-2 border-ink">
-                  <th className="py-1.5 pr-4">Measure</th>
+                  <th className="py-1.5 pr-4">{t`Measure`}</th>
                   <th className="py-1.5 pr-4 text-right">{head(b.older)}</th>
                   <th className="py-1.5 pr-4 text-right">{head(b.newer)}</th>
-                  <th className="py-1.5 pr-4 text-right">Difference</th>
-                  <th className="py-1.5 pr-4 text-right">Noise, ±</th>
-                  <th className="py-1.5">Verdict</th>
+                  <th className="py-1.5 pr-4 text-right">{t`Difference`}</th>
+                  <th className="py-1.5 pr-4 text-right">{t`Noise, ±`}</th>
+                  <th className="py-1.5">{t`Verdict`}</th>
                 </tr>
               </thead>
               <tbody>
@@ -67,7 +71,7 @@ export function Both({ b }: { b: Beside }) {
                     </td>
                     <td className="py-1.5 pr-4 text-right text-ink-2">{d.within.toFixed(1)}</td>
                     <td className="py-1.5">
-                      {d.real ? <b>{d.change || "changed"}</b> : "no real change"}
+                      {d.real ? <b>{d.change || t`changed`}</b> : t`no real change`}
                       <span className="block text-[13px] text-ink-2">{d.basis}</span>
                     </td>
                   </tr>
@@ -104,18 +108,18 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
     [
       {
         show: "← →",
-        does: "both a frame back, a frame on",
+        does: t`both a frame back, a frame on`,
         on: { ArrowLeft: mine(() => setOffset(offset - by)), ArrowRight: mine(() => setOffset(offset + by)) },
       },
       {
-        show: "PgUp PgDn",
-        does: "the step before, the next step",
+        show: t`PgUp PgDn`,
+        does: t`the step before, the next step`,
         on: {
           PageUp: mine(() => setStep(Math.max(0, n - 1))),
           PageDown: mine(() => setStep(Math.min(least - 1, n + 1))),
         },
       },
-      { show: "Home", does: "to the event", on: { Home: mine(() => setOffset(0)) } },
+      { show: "Home", does: t`to the event`, on: { Home: mine(() => setOffset(0)) } },
     ],
     { when: !stills },
   );
@@ -124,7 +128,7 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
     return time === undefined ? undefined : Math.max(0, time + (offset / 1000) * (c.marks.slow || 1));
   };
   return (
-    <section aria-label="Both clips">
+    <section aria-label={t`Both clips`}>
       {!stills && (
         <Locks
           foot={foot}
@@ -141,11 +145,13 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
       )}
       {!stills && least === 0 && (
         <p role="alert" className="mb-3 font-semibold">
-          {lists[0]?.length === 0 ? older.name : newer.name} has no {foot} {kind} marked.{" "}
-          <Link className="underline" to={`/clips/${lists[0]?.length === 0 ? older.id : newer.id}`}>
-            Mark it on the desk
-          </Link>
-          ; until then both show their first frame.
+          <Trans>
+            {lists[0]?.length === 0 ? older.name : newer.name} has no {foot} {kind} marked.{" "}
+            <Link className="underline" to={`/clips/${lists[0]?.length === 0 ? older.id : newer.id}`}>
+              Mark it on the desk
+            </Link>
+            ; until then both show their first frame.
+          </Trans>
         </p>
       )}
       <div className={over ? "relative mx-auto max-w-4xl" : "grid gap-4 md:grid-cols-2"}>
@@ -159,11 +165,11 @@ function Screens({ older, newer }: { older: Clip; newer: Clip }) {
         </div>
       </div>
       <div className="mt-3 flex flex-wrap items-center gap-6">
-        <Tick label="over each other" on={over} onChange={setOver} />
+        <Tick label={t`over each other`} on={over} onChange={setOver} />
         {over && (
           <div className="w-64">
             <Slide
-              label={`How much of ${newer.name}`}
+              label={t`How much of ${newer.name}`}
               value={through}
               min={0}
               max={100}

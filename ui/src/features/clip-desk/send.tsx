@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, need } from "../../api/client";
 import { useScreening } from "../../api/hooks";
@@ -53,18 +54,20 @@ export function Send({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) 
   const put = useSend(clip, shot);
   const free = freeSlot(s.data, j);
   if (isIn(s.data, j))
-    return <span className="text-pine">in the screening{put.error ? ", without its picture" : ""}</span>;
-  if (s.data?.finished) return <span className="text-ink-2">the screening is finished</span>;
+    return (
+      <span className="text-pine">{t`in the screening${put.error ? t`, without its picture` : ""}`}</span>
+    );
+  if (s.data?.finished) return <span className="text-ink-2">{t`the screening is finished`}</span>;
   return (
     <>
       <button
         type="button"
         className="btn-quiet"
-        aria-label={`${j.name}, ${j.side}: into the screening`}
+        aria-label={t`${j.name}, ${j.side}: into the screening`}
         disabled={!free || put.isPending || !s.data}
         onClick={() => put.mutate([j])}
       >
-        {free ? "into the screening" : "all its trials are taken"}
+        {free ? t`into the screening` : t`all its trials are taken`}
       </button>
       <SaveState error={put.error} saving={put.isPending} />
     </>

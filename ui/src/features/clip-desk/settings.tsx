@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Choice, Field } from "../../parts/field";
 import { Title } from "../../parts/marks";
 import { Tick } from "../../parts/tick";
@@ -16,35 +17,35 @@ export function Settings({
 }) {
   const number = (text: string) => Number(text.replace(",", ".")) || undefined;
   return (
-    <section aria-label="How it was filmed" className="mt-5">
-      <Title aside="square-on, at hip height, 4 m away or more; perspective is not corrected">
-        How it was filmed
+    <section aria-label={t`How it was filmed`} className="mt-5">
+      <Title aside={t`square-on, at hip height, 4 m away or more; perspective is not corrected`}>
+        {t`How it was filmed`}
       </Title>
       <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
         <Choice
-          label="From"
+          label={t`From`}
           compact
           options={[
-            { value: "side", label: "the side" },
-            { value: "behind", label: "behind" },
-            { value: "front", label: "the front" },
+            { value: "side", label: t`the side` },
+            { value: "behind", label: t`behind` },
+            { value: "front", label: t`the front` },
           ]}
           value={m.view}
           onChange={(view) => set({ view })}
         />
         <Tick
-          label="The runner runs to the left"
+          label={t`The runner runs to the left`}
           on={!!m.picture.runsLeft}
           onChange={(runsLeft) => set({ picture: { ...m.picture, runsLeft: runsLeft || undefined } })}
         />
         {m.view === "side" && (
           <Choice
-            label="Nearest the camera"
+            label={t`Nearest the camera`}
             compact
             options={[
-              { value: "", label: "as it looks" },
-              { value: "left", label: "left" },
-              { value: "right", label: "right" },
+              { value: "", label: t`as it looks` },
+              { value: "left", label: t`left` },
+              { value: "right", label: t`right` },
             ]}
             value={m.near ?? ""}
             onChange={(near) => set({ near: near || undefined })}
@@ -53,18 +54,18 @@ export function Settings({
         {!photo && (
           <>
             <Field
-              label="Slowed down"
+              label={t`Slowed down`}
               className="w-28"
-              hint="filmed 240, plays 30: 8"
+              hint={t`filmed 240, plays 30: 8`}
               inputMode="decimal"
               value={m.slow ?? 1}
               onChange={(e) => set({ slow: number(e.target.value) })}
             />
             {!times && (
               <Field
-                label="Frames a second"
+                label={t`Frames a second`}
                 className="w-32"
-                hint="the file's own are not known here"
+                hint={t`the file's own are not known here`}
                 inputMode="decimal"
                 value={m.rate ?? ""}
                 placeholder="30"
@@ -72,21 +73,21 @@ export function Settings({
               />
             )}
             <Field
-              label="Speed, km/h"
+              label={t`Speed, km/h`}
               className="w-28"
               inputMode="decimal"
               value={m.speedKmh ?? ""}
               onChange={(e) => set({ speedKmh: number(e.target.value) })}
             />
             <Field
-              label="Incline, %"
+              label={t`Incline, %`}
               className="w-28"
               inputMode="decimal"
               value={m.inclinePercent ?? ""}
               onChange={(e) => set({ inclinePercent: number(e.target.value) })}
             />
             <Field
-              label="Footwear"
+              label={t`Footwear`}
               className="w-40"
               maxLength={40}
               value={m.footwear ?? ""}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { lens, magnify } from "./lens";
 import { drawn, type Mark, Marked, type Picture, type Point, type Stroke } from "./marked";
@@ -181,7 +182,7 @@ export function Stage({
               viewBox={`0 0 ${size.width} ${size.height}`}
               className="absolute inset-0 h-full w-full cursor-crosshair"
               role="img"
-              aria-label="The picture with its marks"
+              aria-label={t`The picture with its marks`}
               onPointerMove={move}
               onPointerLeave={() => setOver(null)}
               onPointerUp={(e) => {
@@ -218,7 +219,7 @@ export function Stage({
           className="btn absolute right-2 bottom-2 min-h-8"
           onClick={() => setView({ z: 1, x: 0, y: 0 })}
         >
-          Whole picture
+          {t`Whole picture`}
         </button>
       )}
     </div>

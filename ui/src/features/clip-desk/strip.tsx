@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { SideName } from "../../parts/marks";
 
@@ -39,7 +40,7 @@ export function Strip({
 }) {
   const x = (f: number) => (f / Math.max(1, count - 1)) * 1000;
   return (
-    <section aria-label="Events of the feet" className="mt-3">
+    <section aria-label={t`Events of the feet`} className="mt-3">
       {(["left", "right"] as const).map((foot) => {
         const { out, lone } = downs(events, foot);
         const soft = (from: number, to: number) =>
@@ -57,7 +58,7 @@ export function Strip({
                   key={kind}
                   type="button"
                   className="btn min-h-8 px-2 text-[13px]"
-                  aria-label={`${kind} ${keyOf[foot][kind]}: ${foot} foot, this frame`}
+                  aria-label={t`${kind} ${keyOf[foot][kind]}: ${foot} foot, this frame`}
                   onClick={() => onEvent(foot, kind)}
                 >
                   {kind} <kbd className="key">{keyOf[foot][kind]}</kbd>
@@ -69,7 +70,7 @@ export function Strip({
               preserveAspectRatio="none"
               className={`h-7 min-w-40 flex-1 bg-paper ${onFrame ? "cursor-pointer" : ""}`}
               role="img"
-              aria-label={`${foot}: on the ground ${out.map((d) => `frames ${d.from + 1} to ${d.to === null ? "not marked" : d.to + 1}`).join(", ") || "not marked yet"}`}
+              aria-label={t`${foot}: on the ground ${out.map((d) => t`frames ${d.from + 1} to ${d.to === null ? t`not marked` : d.to + 1}`).join(", ") || t`not marked yet`}`}
               onClick={(e) => {
                 const b = e.currentTarget.getBoundingClientRect();
                 onFrame?.(Math.round(((e.clientX - b.left) / b.width) * (count - 1)));

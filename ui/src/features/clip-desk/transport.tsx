@@ -1,11 +1,13 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Choice } from "../../parts/field";
 import type { Act, Desk } from "./model";
 
 const steps = [
-  [-10, "−10", "−10, ten frames back"],
-  [-1, "←", "←, a frame back"],
-  [1, "→", "→, a frame on"],
-  [10, "+10", "+10, ten frames on"],
+  [-10, "−10", t`−10, ten frames back`],
+  [-1, "←", t`←, a frame back`],
+  [1, "→", t`→, a frame on`],
+  [10, "+10", t`+10, ten frames on`],
 ] as const;
 
 /** Through the frames of a clip: by steps, or playing slowly. */
@@ -31,11 +33,11 @@ export function Transport({
     <div className="mt-2 flex flex-wrap items-center gap-2">
       {steps.slice(0, 2).map(step)}
       <button type="button" className="btn min-h-8 w-20" onClick={() => act({ do: "play", on: !playing })}>
-        {playing ? "Stop" : "Play"}
+        {playing ? t`Stop` : t`Play`}
       </button>
       {steps.slice(2).map(step)}
       <Choice
-        label="Speed"
+        label={t`Speed`}
         hideLabel
         compact
         options={[
@@ -47,8 +49,10 @@ export function Transport({
         onChange={(to) => act({ do: "speed", to })}
       />
       <p className="ml-auto" role="status">
-        frame <b>{frame + 1}</b> of {count}
-        <span className="text-ink-2"> · {seconds.toFixed(3)} s</span>
+        <Trans>
+          frame <b>{frame + 1}</b> of {count}
+          <span className="text-ink-2"> · {seconds.toFixed(3)} s</span>
+        </Trans>
       </p>
     </div>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { weekDay } from "../../parts/dates";
 import { Door, takeToken } from "./door";
@@ -15,9 +16,9 @@ import { type Ready, usePocket } from "./usepocket";
 import { Week } from "./week";
 
 const places = [
-  ["today", "Today"],
-  ["week", "Week"],
-  ["how", "How it goes"],
+  ["today", t`Today`],
+  ["week", t`Week`],
+  ["how", t`How it goes`],
 ] as const;
 type At = (typeof places)[number][0] | Go;
 
@@ -28,8 +29,8 @@ export function Pocket() {
   const [token, setToken] = useState(first);
   if (!p.ready)
     return (
-      <Page title="Notchback">
-        <p role="status">Opening…</p>
+      <Page title={t`Notchback`}>
+        <p role="status">{t`Opening…`}</p>
       </Page>
     );
   if (token || p.out || !p.plan)
@@ -37,14 +38,13 @@ export function Pocket() {
       <>
         {p.out && !token && (
           <p role="alert" className="bg-clay p-3 text-chalk">
-            This phone is signed out. What you told and was not sent stays here; ask your coach for a new
-            link.
+            {t`This phone is signed out. What you told and was not sent stays here; ask your coach for a new link.`}
           </p>
         )}
         {!token && !p.out && !p.online ? (
-          <Page title="Notchback">
+          <Page title={t`Notchback`}>
             <p className="mt-4 text-[18px]">
-              No connection, and no plan on this phone yet. Open it again when there is one.
+              {t`No connection, and no plan on this phone yet. Open it again when there is one.`}
             </p>
           </Page>
         ) : (
@@ -74,7 +74,7 @@ function Care({ p, back }: { p: Ready; back?: () => void }) {
           className="mt-5 flex min-h-16 items-center justify-center bg-chalk text-[24px] font-bold text-clay"
           href={`tel:${number.replace(/[^\d+]/g, "")}`}
         >
-          Call {number}
+          {t`Call ${number}`}
         </a>
       )}
       {c.text && <p className="mt-4 text-[18px] whitespace-pre-line">{c.text}</p>}
@@ -90,7 +90,7 @@ function Care({ p, back }: { p: Ready; back?: () => void }) {
       {back ? (
         <div className="mt-6 grid gap-2">
           <button type="button" className="btn min-h-14 text-ink" onClick={back}>
-            Tell it, or go back
+            {t`Tell it, or go back`}
           </button>
         </div>
       ) : (
@@ -128,8 +128,8 @@ function Inside({ p }: { p: Ready }) {
         );
         if (now) return <Session p={p} now={now} back={home} />;
         return (
-          <Page title="Session" back={home} foot={<Main onClick={home}>To today</Main>}>
-            <p className="mt-4 text-[18px]">Nothing of it is open any more. Today says why.</p>
+          <Page title={t`Session`} back={home} foot={<Main onClick={home}>{t`To today`}</Main>}>
+            <p className="mt-4 text-[18px]">{t`Nothing of it is open any more. Today says why.`}</p>
           </Page>
         );
       }
@@ -137,7 +137,7 @@ function Inside({ p }: { p: Ready }) {
         return <Earlier key={at.on} p={p} on={at.on} go={go} back={home} />;
       case "five":
         return (
-          <Page title="Today, otherwise" back={home}>
+          <Page title={t`Today, otherwise`} back={home}>
             <Five p={p} />
           </Page>
         );
@@ -165,8 +165,8 @@ function Inside({ p }: { p: Ready }) {
       {(!p.lasting || p.full) && (
         <p role="alert" className="bg-clay-wash px-4 py-2 text-[15px]">
           {p.full
-            ? "This phone has no room left. Free some, then tell it again."
-            : "This browser keeps nothing: what you tell is lost if the page closes before it was sent."}
+            ? t`This phone has no room left. Free some, then tell it again.`
+            : t`This browser keeps nothing: what you tell is lost if the page closes before it was sent.`}
         </p>
       )}
       <main key={at} className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
@@ -174,21 +174,21 @@ function Inside({ p }: { p: Ready }) {
         {at === "week" && <Week p={p} />}
         {at === "how" && <How p={p} />}
         <p className="mt-5 border-t border-rule pt-2 text-[15px]">
-          A pop, numbness, a hot swollen calf, chest pain?{" "}
+          {t`A pop, numbness, a hot swollen calf, chest pain? `}
           <button
             type="button"
             className="font-bold text-clay underline underline-offset-4"
             onClick={() => go({ to: "care" })}
           >
-            Get care now
+            {t`Get care now`}
           </button>
           {" · "}
           <button type="button" className="underline underline-offset-4" onClick={() => go({ to: "more" })}>
-            Whom to call
+            {t`Whom to call`}
           </button>
         </p>
       </main>
-      <nav aria-label="Places" className="grid grid-cols-3 border-t-2 border-ink bg-chalk">
+      <nav aria-label={t`Places`} className="grid grid-cols-3 border-t-2 border-ink bg-chalk">
         {places.map(([id, name]) => (
           <button
             key={id}

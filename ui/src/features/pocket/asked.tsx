@@ -1,5 +1,8 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { readNumber } from "../../parts/numbers";
+import { sideName } from "../../parts/sidename";
 import { type Effort, resultOf } from "./course";
 import type { Progress, Result, Sides } from "./keep";
 import { Chip, Main, Page, Scale } from "./kit";
@@ -21,19 +24,19 @@ export function Walk({
       back={back}
       foot={
         <>
-          <Main onClick={() => done(true)}>Walked, I remember it</Main>
+          <Main onClick={() => done(true)}>{t`Walked, I remember it`}</Main>
           <button type="button" className="btn mt-2 min-h-12 w-full" onClick={() => done(false)}>
-            Not this time
+            {t`Not this time`}
           </button>
         </>
       }
     >
-      <h2 className="text-[26px]">First, a short walk</h2>
+      <h2 className="text-[26px]">{t`First, a short walk`}</h2>
       <p className="mt-3 text-[18px]">
-        Ten steps on your heels, then ten on the balls of your feet. Feel how stiff or sore they are.
+        {t`Ten steps on your heels, then ten on the balls of your feet. Feel how stiff or sore they are.`}
       </p>
-      <p className="mt-3 text-ink-2">You walk the same steps after the session and say what changed.</p>
-      <p className="mt-3">If a step hurts more than it did this morning, stop walking and leave it out.</p>
+      <p className="mt-3 text-ink-2">{t`You walk the same steps after the session and say what changed.`}</p>
+      <p className="mt-3">{t`If a step hurts more than it did this morning, stop walking and leave it out.`}</p>
     </Page>
   );
 }
@@ -55,12 +58,12 @@ export function Before({
     <Page
       title={title}
       back={back}
-      foot={<Main onClick={() => done(v)}>{Object.keys(v).length > 0 ? "Measured" : "Not this time"}</Main>}
+      foot={<Main onClick={() => done(v)}>{Object.keys(v).length > 0 ? t`Measured` : t`Not this time`}</Main>}
     >
-      <h2 className="text-[26px]">First, measure</h2>
-      <Centimetres what={`${what}, before`} value={v} set={set} />
+      <h2 className="text-[26px]">{t`First, measure`}</h2>
+      <Centimetres what={t`${what}, before`} value={v} set={set} />
       <p className="mt-3 text-ink-2">
-        You measure again at the end, after a quiet minute: what is left of it then is yours.
+        {t`You measure again at the end, after a quiet minute: what is left of it then is yours.`}
       </p>
     </Page>
   );
@@ -75,7 +78,9 @@ export function Centimetres({ what, value, set }: { what: string; value: Sides; 
       <div className="mt-2 grid grid-cols-2 gap-3">
         {(["left", "right"] as const).map((side) => (
           <label key={side} className={side === "left" ? "text-lefty" : "text-righty"}>
-            <b>{side}</b>, cm
+            <Trans>
+              <b>{sideName(side)}</b>, cm
+            </Trans>
             <input
               className="field min-h-12 text-[20px]"
               inputMode="decimal"
@@ -115,32 +120,32 @@ export function After({
     <div className="grid gap-5">
       {e.item.effort === "reserve" && (
         <div>
-          <p className="mb-1.5 text-[18px] font-semibold">How many more could you have done?</p>
+          <p className="mb-1.5 text-[18px] font-semibold">{t`How many more could you have done?`}</p>
           <Scale
-            label="How many more"
+            label={t`How many more`}
             from={0}
             to={5}
             value={r.reserve}
             onPick={(reserve) => keep({ reserve })}
-            low="none"
-            high="5 or more"
+            low={t`none`}
+            high={t`5 or more`}
           />
         </div>
       )}
       {e.item.effort === "twenty" && (
         <div className="grid grid-cols-2 gap-2">
-          <p className="col-span-2 text-[18px] font-semibold">Sure you could hold a fifth longer?</p>
+          <p className="col-span-2 text-[18px] font-semibold">{t`Sure you could hold a fifth longer?`}</p>
           <Chip on={r.sure === true} onClick={() => keep({ sure: true })}>
-            Yes
+            {t`Yes`}
           </Chip>
           <Chip on={r.sure === false} onClick={() => keep({ sure: false })}>
-            No, or not sure
+            {t`No, or not sure`}
           </Chip>
         </div>
       )}
       {text && text.mistakes.length > 0 && (
         <div className="grid gap-2">
-          <p className="text-[18px] font-semibold">Did one of these creep in?</p>
+          <p className="text-[18px] font-semibold">{t`Did one of these creep in?`}</p>
           {text.mistakes.map((m) => (
             <Chip
               key={m}
@@ -153,11 +158,11 @@ export function After({
             </Chip>
           ))}
           <Chip on={r.mistakes !== undefined && mistakes.length === 0} onClick={() => keep({ mistakes: [] })}>
-            No, clean
+            {t`No, clean`}
           </Chip>
         </div>
       )}
-      <Main onClick={done}>Next</Main>
+      <Main onClick={done}>{t`Next`}</Main>
     </div>
   );
 }

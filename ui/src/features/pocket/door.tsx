@@ -1,5 +1,7 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useState } from "react";
 import type { Schema } from "../../api/client";
+import { take } from "../../language";
 import { Main, Page } from "./kit";
 import { greet, join, Refused } from "./link";
 
@@ -26,23 +28,27 @@ export function Door({ token, done }: { token: string; done: () => void }) {
   const [busy, setBusy] = useState(false);
   useEffect(() => {
     if (!token) return;
-    greet(token).then(setWho, (e: unknown) =>
-      setWhy(e instanceof Refused ? e.message : "No connection. Open the link again when there is one."),
+    greet(token).then(
+      (g) => {
+        setWho(g);
+        take(g.language, () => history.replaceState(null, "", `/pocket#${token}`));
+      },
+      (e: unknown) =>
+        setWhy(e instanceof Refused ? e.message : t`No connection. Open the link again when there is one.`),
     );
   }, [token]);
   if (!token)
     return (
-      <Page title="Notchback">
-        <h2 className="mt-4 text-[26px]">Your coach has your way in</h2>
+      <Page title={t`Notchback`}>
+        <h2 className="mt-4 text-[26px]">{t`Your coach has your way in`}</h2>
         <p className="mt-3 text-[17px]">
-          Ask for a link, or point this phone's camera at the square your coach shows. Your plan then comes
-          here and works without a network.
+          {t`Ask for a link, or point this phone's camera at the square your coach shows. Your plan then comes here and works without a network.`}
         </p>
       </Page>
     );
   if (why)
     return (
-      <Page title="Notchback">
+      <Page title={t`Notchback`}>
         <p role="alert" className="mt-4 text-[18px]">
           {why}
         </p>
@@ -50,15 +56,15 @@ export function Door({ token, done }: { token: string; done: () => void }) {
     );
   if (!who)
     return (
-      <Page title="Notchback">
-        <p role="status">Looking…</p>
+      <Page title={t`Notchback`}>
+        <p role="status">{t`Looking…`}</p>
       </Page>
     );
   const enter = () => {
     setBusy(true);
     join(token, name).then(done, (e: unknown) => {
       setBusy(false);
-      setWhy(e instanceof Refused ? e.message : "No connection. Open the link again when there is one.");
+      setWhy(e instanceof Refused ? e.message : t`No connection. Open the link again when there is one.`);
     });
   };
   return (
@@ -66,12 +72,12 @@ export function Door({ token, done }: { token: string; done: () => void }) {
       title={who.practice}
       foot={
         <Main disabled={busy || !name.trim()} onClick={enter}>
-          Yes, that is me, and I agree
+          {t`Yes, that is me, and I agree`}
         </Main>
       }
     >
-      <h2 className="text-[28px] leading-tight">Is this you, {who.firstName}?</h2>
-      <p className="mt-1 text-ink-2">If not, close this page and tell your coach.</p>
+      <h2 className="text-[28px] leading-tight">{t`Is this you, ${who.firstName}?`}</h2>
+      <p className="mt-1 text-ink-2">{t`If not, close this page and tell your coach.`}</p>
       <ul className="mt-4 grid gap-2">
         {who.consent.map((c) => (
           <li key={c} className="border-t border-rule pt-2">
@@ -80,7 +86,7 @@ export function Door({ token, done }: { token: string; done: () => void }) {
         ))}
       </ul>
       <label className="mt-4 block">
-        <span className="mb-1 block font-semibold">Call this device</span>
+        <span className="mb-1 block font-semibold">{t`Call this device`}</span>
         <input
           className="field min-h-12"
           maxLength={60}

@@ -1,5 +1,7 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { weekDay } from "../../parts/dates";
+import { sideName } from "../../parts/sidename";
 import { Chip, Main, Page, Scale } from "./kit";
 import { addDays, idOf, morningTold, openOn, type Sitting } from "./rules";
 import type { Go } from "./today";
@@ -33,9 +35,9 @@ export function Earlier({
       !p.kept.some((k) => k.report.kind === "ramp" && k.report.on === on && k.report.ramp?.stage === x.stage),
   );
   return (
-    <Page title="An earlier day" back={back}>
+    <Page title={t`An earlier day`} back={back}>
       <label className="block">
-        <span className="mb-1 block font-semibold">Which day?</span>
+        <span className="mb-1 block font-semibold">{t`Which day?`}</span>
         <input
           type="date"
           className="field min-h-13 text-[18px]"
@@ -52,10 +54,10 @@ export function Earlier({
         <Line
           name="First steps"
           done={morningTold(plan, p.kept, on)}
-          act="tell them"
+          act={t`tell them`}
           onClick={() => go({ to: "morning", on })}
         />
-        <Line name="A run" act="tell it" onClick={() => go({ to: "run", on })} />
+        <Line name={t`A run`} act={t`tell it`} onClick={() => go({ to: "run", on })} />
         {day?.sessions
           .filter((s) => s.items.some((i) => i.sides.length > 0))
           .map((s) => (
@@ -63,7 +65,7 @@ export function Earlier({
               key={idOf(s)}
               name={s.name}
               done={!open.includes(s)}
-              act="tell it"
+              act={t`tell it`}
               onClick={() => setDoing(s)}
             />
           ))}
@@ -78,11 +80,10 @@ export function Earlier({
       </ul>
       {!day && (
         <p className="mt-3 text-ink-2">
-          The sessions of that day are not on this phone. If you did one, write your coach a few words under
-          How it goes.
+          {t`The sessions of that day are not on this phone. If you did one, write your coach a few words under How it goes.`}
         </p>
       )}
-      <p className="mt-3 text-ink-2">Your coach sees that it came late.</p>
+      <p className="mt-3 text-ink-2">{t`Your coach sees that it came late.`}</p>
     </Page>
   );
 }
@@ -102,7 +103,7 @@ function Line({
     <li className="flex min-h-13 items-center justify-between gap-3 border-b border-rule">
       <span>{name}</span>
       {done ? (
-        <b className="text-pine">told</b>
+        <b className="text-pine">{t`told`}</b>
       ) : (
         <button type="button" className="btn min-h-11" onClick={onClick}>
           {act}
@@ -114,9 +115,9 @@ function Line({
 
 type Share = "all" | "part" | "none";
 const shares: [Share, string, number][] = [
-  ["all", "all of it", 1],
+  ["all", t`all of it`, 1],
   ["part", "part", 0.5],
-  ["none", "not done", 0],
+  ["none", t`not done`, 0],
 ];
 
 /** A session that is over, told from memory: how much of each, and how it hurt. */
@@ -159,16 +160,16 @@ function Log({ p, on, sitting, back }: { p: Ready; on: string; sitting: Sitting;
       back={back}
       foot={
         <Main disabled={did.length === 0} onClick={() => void send()}>
-          Tell my coach
+          {t`Tell my coach`}
         </Main>
       }
     >
-      <p className="text-ink-2">Leave the pain empty where you don't remember it.</p>
+      <p className="text-ink-2">{t`Leave the pain empty where you don't remember it.`}</p>
       {rows.map((r) => (
         <section key={r.key} className="mt-4 border-t border-rule pt-3">
           <h2 className="text-[18px]">
             {r.item.name}
-            {r.side.side === "both" ? "" : `, ${r.side.side}`}
+            {r.side.side === "both" ? "" : `, ${sideName(r.side.side)}`}
           </h2>
           <p className="text-ink-2">{r.step.words}</p>
           <div className="mt-2 grid grid-cols-3 gap-2">
@@ -185,11 +186,11 @@ function Log({ p, on, sitting, back }: { p: Ready; on: string; sitting: Sitting;
           {of(r.key).share !== "none" && (
             <div className="mt-2">
               <Scale
-                label={`${r.item.endsAll ? "Pain" : "Soreness"}, ${r.item.name} ${r.side.side}`}
+                label={`${r.item.endsAll ? t`Pain` : t`Soreness`}, ${r.item.name} ${sideName(r.side.side)}`}
                 value={of(r.key).pain}
                 onPick={(pain) => setTold({ ...told, [r.key]: { ...of(r.key), pain } })}
-                low={r.item.endsAll ? "pain: 0 none" : "sore: 0 not"}
-                high="10 worst"
+                low={r.item.endsAll ? t`pain: 0 none` : t`sore: 0 not`}
+                high={t`10 worst`}
               />
             </div>
           )}

@@ -1,5 +1,7 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { newId } from "../../api/id";
+import { sideName } from "../../parts/sidename";
 import { Centimetres } from "./asked";
 import { type Effort, type Felt, toldAs, walksAgain } from "./course";
 import type { Progress } from "./keep";
@@ -36,27 +38,27 @@ export function Finish({
   };
   return (
     <Page
-      title="Done"
+      title={t`Done`}
       foot={
         <>
-          <Main onClick={() => void send()}>{report ? "Tell my coach" : "Close, nothing was done"}</Main>
+          <Main onClick={() => void send()}>{report ? t`Tell my coach` : t`Close, nothing was done`}</Main>
           <button type="button" className="btn mt-2 min-h-12 w-full" onClick={back}>
-            Not yet
+            {t`Not yet`}
           </button>
         </>
       }
     >
-      <h2 className="text-[26px]">That was it</h2>
+      <h2 className="text-[26px]">{t`That was it`}</h2>
       {routine?.compare === "cm" && progress.before && (
         <Centimetres
-          what={`${routine.compared}, after`}
+          what={t`${routine.compared ?? ""}, after`}
           value={progress.after ?? {}}
           set={(after) => void p.step({ ...progress, after })}
         />
       )}
       {routine?.felt && (
         <div className="mt-3 grid grid-cols-3 gap-2">
-          <p className="col-span-3 text-[18px] font-semibold">Where was it felt most?</p>
+          <p className="col-span-3 text-[18px] font-semibold">{t`Where was it felt most?`}</p>
           {(["foot", "calf", "shin", "thigh", "seat"] as const).map((x) => (
             <Chip key={x} on={felt === x} onClick={() => setFelt(x)}>
               {x}
@@ -69,8 +71,8 @@ export function Finish({
         <div className="mt-3 grid grid-cols-3 gap-2">
           <p className="col-span-3 text-[18px] font-semibold">
             {routine?.compare === "steps"
-              ? "Ten steps: against before?"
-              : "The two walks again, ten steps on the heels, ten on the balls: against before?"}
+              ? t`Ten steps: against before?`
+              : t`The two walks again, ten steps on the heels, ten on the balls: against before?`}
           </p>
           {(["better", "same", "worse"] as const).map((x) => (
             <Chip key={x} on={litmus === x} onClick={() => setLitmus(x)}>
@@ -88,10 +90,10 @@ export function Finish({
             <li key={key} className="flex justify-between gap-3 border-t border-rule py-2">
               <span>
                 {e.item.name}
-                {e.side.side === "both" ? "" : `, ${e.side.side}`}
+                {e.side.side === "both" ? "" : `, ${sideName(e.side.side)}`}
               </span>
               <span className="text-ink-2">
-                {r ? `${r.sets} of ${r.of}${r.pain === undefined ? "" : `, pain ${r.pain}`}` : "not done"}
+                {r ? t`${r.sets} of ${r.of}${r.pain === undefined ? "" : t`, pain ${r.pain}`}` : t`not done`}
               </span>
             </li>
           );

@@ -1,5 +1,7 @@
+import { plural, t } from "@lingui/core/macro";
 import { useEffect, useState } from "react";
 import { dayMonth } from "../../parts/dates";
+import { sideName } from "../../parts/sidename";
 import { Main } from "./kit";
 import { readNotes } from "./link";
 import { addDays } from "./rules";
@@ -12,17 +14,17 @@ export function How({ p }: { p: Ready }) {
   return (
     <div className="grid gap-6">
       <section>
-        <h2>Where you stand</h2>
+        <h2>{t`Where you stand`}</h2>
         {plan.rails.map((r) => (
           <div key={r.name} className="border-b border-rule py-2.5">
             <p className="font-semibold">{r.name}</p>
             {r.pegs.map((g) => (
               <p key={g.side} className="mt-1 flex items-center gap-2 text-[15px]">
-                <span className="w-10 text-ink-2">{g.side}</span>
+                <span className="w-10 text-ink-2">{sideName(g.side)}</span>
                 <span
                   className="flex flex-1 gap-[3px]"
                   role="img"
-                  aria-label={`${g.side}: notch ${g.notch} of ${r.notches}${g.stopped ? ", rests" : ""}`}
+                  aria-label={t`${sideName(g.side)}: notch ${g.notch} of ${r.notches}${g.stopped ? t`, rests` : ""}`}
                 >
                   {Array.from({ length: r.notches }, (_, i) => (
                     <i
@@ -38,20 +40,18 @@ export function How({ p }: { p: Ready }) {
             {r.last && <p className="text-[15px] text-ink-2">{r.last}</p>}
           </div>
         ))}
-        {plan.rails.length === 0 && <p className="text-ink-2">No block yet.</p>}
+        {plan.rails.length === 0 && <p className="text-ink-2">{t`No block yet.`}</p>}
       </section>
       <section>
-        <h2>First steps, two weeks</h2>
+        <h2>{t`First steps, two weeks`}</h2>
         {plan.places.map((x) => (
           <div key={`${x.zone}${x.side}`} className="mt-2">
-            <p className="text-[15px]">
-              {x.name}, usual {Math.round(x.usual * 10) / 10}
-            </p>
+            <p className="text-[15px]">{t`${x.name}, usual ${Math.round(x.usual * 10) / 10}`}</p>
             <div
               className="flex h-16 items-end gap-[3px] border-b border-ink"
               role="img"
               aria-label={
-                x.known.map((k) => `${dayMonth(k.on)}: ${k.firstStep}`).join(", ") || "nothing told yet"
+                x.known.map((k) => `${dayMonth(k.on)}: ${k.firstStep}`).join(", ") || t`nothing told yet`
               }
             >
               {days.map((d) => {
@@ -68,12 +68,12 @@ export function How({ p }: { p: Ready }) {
         ))}
       </section>
       <section>
-        <h2>Running</h2>
+        <h2>{t`Running`}</h2>
         {plan.weeks.map((w) => (
           <p key={w.monday} className="flex justify-between border-b border-rule py-1.5">
-            <span>week of {dayMonth(w.monday)}</span>
+            <span>{t`week of ${dayMonth(w.monday)}`}</span>
             <span>
-              {(w.metres / 1000).toFixed(1)} km in {w.runs} {w.runs === 1 ? "run" : "runs"}
+              {t`${(w.metres / 1000).toFixed(1)} km in ${w.runs} ${plural(w.runs, { one: "run", other: "runs" })}`}
             </span>
           </p>
         ))}
@@ -82,13 +82,13 @@ export function How({ p }: { p: Ready }) {
         </p>
       </section>
       <section>
-        <h2>What moved, and why</h2>
+        <h2>{t`What moved, and why`}</h2>
         {plan.moved.map((m) => (
           <p key={m} className="border-b border-rule py-1.5">
             {m}
           </p>
         ))}
-        {plan.moved.length === 0 && <p className="text-ink-2">Nothing yet.</p>}
+        {plan.moved.length === 0 && <p className="text-ink-2">{t`Nothing yet.`}</p>}
       </section>
       <Words p={p} />
     </div>
@@ -107,25 +107,25 @@ function Words({ p }: { p: Ready }) {
   );
   return (
     <section>
-      <h2>Words with your coach</h2>
+      <h2>{t`Words with your coach`}</h2>
       {mine.map((k) => (
         <p key={k.id} className="border-b border-rule py-2">
           {k.report.note}{" "}
-          <span className="text-ink-2">· {k.told === "kept" ? "kept here" : "with your coach"}</span>
+          <span className="text-ink-2">· {k.told === "kept" ? t`kept here` : t`with your coach`}</span>
         </p>
       ))}
       {p.plan.notes.map((n) => (
         <p key={n.id} className="border-b border-rule py-2">
           <span className="text-[14px] text-ink-2">
-            {n.mine ? "You" : n.by || "Your coach"}, {dayMonth(n.at.slice(0, 10))}
-            {n.mine ? (n.read ? " · read" : "") : ""}
+            {n.mine ? t`You` : n.by || t`Your coach`}, {dayMonth(n.at.slice(0, 10))}
+            {n.mine ? (n.read ? t` · read` : "") : ""}
           </span>
           <br />
           {n.text}
         </p>
       ))}
       <label className="mt-3 block">
-        <span className="mb-1 block font-semibold">Write a few words</span>
+        <span className="mb-1 block font-semibold">{t`Write a few words`}</span>
         <textarea
           className="field"
           rows={3}
@@ -142,9 +142,9 @@ function Words({ p }: { p: Ready }) {
           })
         }
       >
-        Tell my coach
+        {t`Tell my coach`}
       </Main>
-      <p className="mt-1 text-[15px] text-ink-2">This is no emergency line; nobody watches it.</p>
+      <p className="mt-1 text-[15px] text-ink-2">{t`This is no emergency line; nobody watches it.`}</p>
     </section>
   );
 }

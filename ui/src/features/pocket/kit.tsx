@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { ReactNode } from "react";
 
 /** A row of numbers under a thumb; what is chosen is dark. */
@@ -115,7 +116,7 @@ export function Page({
           {aside}
           {back && (
             <button type="button" className="btn min-h-10 px-3 text-ink" onClick={back}>
-              Back
+              {t`Back`}
             </button>
           )}
         </span>
@@ -130,7 +131,7 @@ export function Page({
 export function Place({ kept, online }: { kept: readonly { told: string }[]; online: boolean }) {
   const waiting = kept.filter((k) => k.told === "kept").length;
   const refused = kept.filter((k) => k.told === "refused").length;
-  if (refused > 0) return <b className="text-clay">▲ {refused} not taken</b>;
-  if (waiting > 0) return <span>{online ? "sending" : "no network"}, kept here</span>;
-  return <span>{online ? "with your coach" : "no network"}</span>;
+  if (refused > 0) return <b className="text-clay">{t`▲ ${refused} not taken`}</b>;
+  if (waiting > 0) return <span>{t`${online ? t`sending` : t`no network`}, kept here`}</span>;
+  return <span>{online ? t`with your coach` : t`no network`}</span>;
 }

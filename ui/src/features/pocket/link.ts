@@ -1,4 +1,6 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
+import type { Language } from "../../language";
 import type { Plan, Report } from "./keep";
 import type { Send } from "./outbox";
 
@@ -26,7 +28,7 @@ async function ask<T>(method: "GET" | "POST" | "PUT" | "DELETE", path: string, b
   const got: unknown = await res.json().catch(() => undefined);
   if (!res.ok) {
     const e = got as Partial<Schema["ErrorModel"]> | undefined;
-    throw new Refused(e?.errors?.[0]?.message ?? e?.detail ?? "That was not taken.");
+    throw new Refused(e?.errors?.[0]?.message ?? e?.detail ?? t`That was not taken.`);
   }
   return got as T;
 }
@@ -40,6 +42,8 @@ export const fetchPlan = () =>
     `/api/pocket/plan?clock=${encodeURIComponent(new Date().toISOString())}&edition=${edition}`,
   );
 export const readNotes = (upTo: string) => ask<unknown>("POST", "/api/pocket/read", { upTo });
+/** Chooses the language the runner reads in. */
+export const putLanguage = (language: Language) => ask<unknown>("PUT", "/api/pocket/language", { language });
 /** Chooses of what the runner's calendar reminds. */
 export const putReminders = (kinds: string[]) => ask<unknown>("PUT", "/api/pocket/reminders", { kinds });
 export const newCalendar = () => ask<Schema["FeedView"]>("POST", "/api/pocket/calendar", {});

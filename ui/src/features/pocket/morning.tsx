@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { dayMonth } from "../../parts/dates";
 import { Chip, Main, Page, Scale } from "./kit";
@@ -47,11 +48,11 @@ export function Morning({
   };
   return (
     <Page
-      title={on === p.today ? "This morning" : `The morning of ${dayMonth(on)}`}
+      title={on === p.today ? t`This morning` : t`The morning of ${dayMonth(on)}`}
       back={back}
       foot={
         <Main disabled={!any} onClick={() => void send()}>
-          Tell my coach
+          {t`Tell my coach`}
         </Main>
       }
     >
@@ -59,21 +60,21 @@ export function Morning({
         {places.map((x, i) => (
           <div key={keyOf(x)}>
             <h2 className="mb-1.5 text-[18px]">
-              First steps{x.zone ? `: ${x.name}` : places.length > 1 ? ", in general" : ""}
+              {t`First steps${x.zone ? `: ${x.name}` : places.length > 1 ? t`, in general` : ""}`}
             </h2>
             <Scale
-              label={`First steps, ${x.name}`}
+              label={t`First steps, ${x.name}`}
               value={list[keyOf(x)]?.firstStep}
               onPick={(firstStep) => set(keyOf(x), { firstStep })}
-              low={i === 0 ? "0 nothing" : undefined}
-              middle={`your usual is ${Math.round(x.usual)}`}
-              high={i === 0 ? "10 worst" : undefined}
+              low={i === 0 ? t`0 nothing` : undefined}
+              middle={t`your usual is ${Math.round(x.usual)}`}
+              high={i === 0 ? t`10 worst` : undefined}
             />
             {rest && (
               <div className="mt-2">
-                <p className="mb-1 text-[15px]">At rest</p>
+                <p className="mb-1 text-[15px]">{t`At rest`}</p>
                 <Scale
-                  label={`At rest, ${x.name}`}
+                  label={t`At rest, ${x.name}`}
                   value={list[keyOf(x)]?.rest}
                   onPick={(n) => set(keyOf(x), { rest: n })}
                 />
@@ -83,26 +84,26 @@ export function Morning({
         ))}
         <div className="grid grid-cols-2 gap-2">
           <Chip on={rest} onClick={() => setRest(!rest)}>
-            Hurts at rest too
+            {t`Hurts at rest too`}
           </Chip>
           <Chip on={sleep} onClick={() => setSleep(!sleep)}>
-            Slept badly
+            {t`Slept badly`}
           </Chip>
           <Chip on={ill === "cold"} onClick={() => setIll(ill === "cold" ? "" : "cold")}>
-            A cold
+            {t`A cold`}
           </Chip>
           <Chip on={ill === "fever"} onClick={() => setIll(ill === "fever" ? "" : "fever")}>
-            Fever, or ill all over
+            {t`Fever, or ill all over`}
           </Chip>
           <Chip on={tender} onClick={() => setTender(!tender)}>
-            A bone of the foot is tender
+            {t`A bone of the foot is tender`}
           </Chip>
           <button
             type="button"
             className="btn min-h-12 justify-start px-3 text-left whitespace-normal"
             onClick={somethingNew}
           >
-            Something new hurts
+            {t`Something new hurts`}
           </button>
         </div>
       </div>

@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Chip } from "./kit";
 import { endCalendars, newCalendar, putReminders } from "./link";
@@ -16,7 +17,7 @@ export function Reminders({ p }: { p: Ready }) {
       await what();
       await p.refresh();
     } catch {
-      setWrong("That needs a connection. Try again when there is one.");
+      setWrong(t`That needs a connection. Try again when there is one.`);
     }
   };
   const flip = (kind: string) =>
@@ -25,15 +26,14 @@ export function Reminders({ p }: { p: Ready }) {
     );
   return (
     <section>
-      <h2>Reminders</h2>
+      <h2>{t`Reminders`}</h2>
       <p>
-        This page can remind you only while it is open. Your phone's calendar rings by itself: give it the
-        address below.
+        {t`This page can remind you only while it is open. Your phone's calendar rings by itself: give it the address below.`}
       </p>
       <div className="mt-2 grid gap-2">
         {kinds.map((k) => (
           <Chip key={k.kind} on={k.on} onClick={() => void flip(k.kind)}>
-            {k.name} {k.on ? "on" : "off"}
+            {k.name} {k.on ? t`on` : t`off`}
             <span className="block font-normal">{k.words}</span>
           </Chip>
         ))}
@@ -48,7 +48,7 @@ export function Reminders({ p }: { p: Ready }) {
           <p className="break-all">{address}</p>
           <div className="mt-2 grid grid-cols-2 gap-2">
             <a className="btn min-h-12" href={address.replace(/^https?:/, "webcal:")}>
-              Open calendar
+              {t`Open calendar`}
             </a>
             <button
               type="button"
@@ -56,15 +56,15 @@ export function Reminders({ p }: { p: Ready }) {
               onClick={() =>
                 void navigator.clipboard?.writeText(address).then(
                   () => setCopied(true),
-                  () => setWrong("Copying is not allowed here: press long on the address."),
+                  () => setWrong(t`Copying is not allowed here: press long on the address.`),
                 )
               }
             >
-              {copied ? "Copied" : "Copy"}
+              {copied ? t`Copied` : t`Copy`}
             </button>
           </div>
           <p className="mt-2 text-[15px] text-ink-2">
-            It is shown once. Whoever has it can read your plan; a calendar looks about twice a day.
+            {t`It is shown once. Whoever has it can read your plan; a calendar looks about twice a day.`}
           </p>
         </div>
       ) : (
@@ -73,7 +73,7 @@ export function Reminders({ p }: { p: Ready }) {
           className="btn mt-3 min-h-12 w-full whitespace-normal"
           onClick={() => void act(async () => setPath((await newCalendar()).path ?? ""))}
         >
-          {live > 0 ? "Make another calendar address" : "Make a calendar address"}
+          {live > 0 ? t`Make another calendar address` : t`Make a calendar address`}
         </button>
       )}
       {live > 0 && (
@@ -87,7 +87,7 @@ export function Reminders({ p }: { p: Ready }) {
             })
           }
         >
-          End {live === 1 ? "the address" : `all ${live} addresses`}
+          {t`End ${plural(live, { one: "the address", other: "all # addresses" })}`}
         </button>
       )}
     </section>

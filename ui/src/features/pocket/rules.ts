@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import type { Kept, Plan } from "./keep";
 
@@ -73,25 +74,25 @@ export type Doing = { step: Step; lower: number } | { closed: string };
  * each reading and each answer is asked by itself and the most careful one holds.
  */
 export function doing(plan: Plan, local: Local, item: Item, side: ItemSide, now: number): Doing {
-  if (plan.care || emergency(plan, local)) return { closed: "Get care first." };
+  if (plan.care || emergency(plan, local)) return { closed: t`Get care first.` };
   const quiet = plan.quiet.includes(item.prescriptionId);
   if (silence(plan, now) > plan.rules.quietDays && !quiet)
     return {
-      closed: "Your coach has not heard of this phone for over a week. Release, range and steering go on.",
+      closed: t`Your coach has not heard of this phone for over a week. Release, range and steering go on.`,
     };
-  if (local.stopped && !quiet) return { closed: "Pain of 8: somebody looks before anything is loaded." };
+  if (local.stopped && !quiet) return { closed: t`Pain of 8: somebody looks before anything is loaded.` };
   if (side.closedBy.some((id) => local.yes.includes(id)))
-    return { closed: "One of your answers closes it until somebody has looked." };
+    return { closed: t`One of your answers closes it until somebody has looked.` };
   let lower = 0;
   for (const m of local.mornings) {
     const n = side.morning?.[m.key]?.[m.pain] ?? side.morning?.["/"]?.[m.pain] ?? 0;
-    if (n < 0) return { closed: `First steps were ${m.pain}: it rests until your coach's plan says more.` };
+    if (n < 0) return { closed: t`First steps were ${m.pain}: it rests until your coach's plan says more.` };
     lower = Math.max(lower, n);
   }
   const pain = local.pains[`${item.prescriptionId}/${side.side}`] ?? 0;
   if (pain >= item.endsAt) lower = Math.max(lower, 1);
   const step = side.steps[lower];
-  if (!step) return { closed: "What is lower is not open today." };
+  if (!step) return { closed: t`What is lower is not open today.` };
   return { step, lower };
 }
 

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { type ChangeEvent, useState } from "react";
 import { dayMonth } from "../../parts/dates";
 import { type Shared, sharedMost } from "./keep";
@@ -47,7 +49,7 @@ export function RunForm({
     if (!f) return;
     if (f.size > sharedMost) {
       setWrong(
-        `${f.name} has ${Math.round(f.size / 1048576)} MB. At most ${sharedMost >> 20} go from a phone.`,
+        t`${f.name} has ${Math.round(f.size / 1048576)} MB. At most ${sharedMost >> 20} go from a phone.`,
       );
       return;
     }
@@ -79,11 +81,11 @@ export function RunForm({
   };
   return (
     <Page
-      title={on === p.today ? "A run" : `A run on ${dayMonth(on)}`}
+      title={on === p.today ? t`A run` : t`A run on ${dayMonth(on)}`}
       back={back}
       foot={
         <Main disabled={!good} onClick={() => void send()}>
-          Tell my coach
+          {t`Tell my coach`}
         </Main>
       }
     >
@@ -91,20 +93,22 @@ export function RunForm({
         {file ? (
           <p className="flex items-center justify-between gap-3 border-l-4 border-pine bg-paper p-3">
             <span className="min-w-0 break-words">
-              <b>{file.name}</b>
-              <br />
-              How far and how long is read from it.
+              <Trans>
+                <b>{file.name}</b>
+                <br />
+                How far and how long is read from it.
+              </Trans>
             </span>
             <button type="button" className="btn min-h-11" onClick={() => setFile(undefined)}>
-              Type it instead
+              {t`Type it instead`}
             </button>
           </p>
         ) : (
           <div className="grid grid-cols-2 gap-3">
             {(
               [
-                ["Kilometres", km, setKm, "6.2"],
-                ["Minutes", minutes, setMinutes, "38"],
+                [t`Kilometres`, km, setKm, "6.2"],
+                [t`Minutes`, minutes, setMinutes, "38"],
               ] as const
             ).map(([label, value, set, like]) => (
               <label key={label}>
@@ -119,7 +123,7 @@ export function RunForm({
               </label>
             ))}
             <label className="btn col-span-2 min-h-12 whitespace-normal focus-within:outline-2">
-              Or pick the watch's file (FIT, GPX, TCX)
+              {t`Or pick the watch's file (FIT, GPX, TCX)`}
               <input
                 type="file"
                 accept=".fit,.gpx,.tcx,.gz,.zip,application/gpx+xml"
@@ -135,8 +139,14 @@ export function RunForm({
           </p>
         )}
         <div>
-          <p className="mb-1.5 font-semibold">Worst pain on it</p>
-          <Scale label="Worst pain on the run" value={pain} onPick={setPain} low="0 none" high="10 worst" />
+          <p className="mb-1.5 font-semibold">{t`Worst pain on it`}</p>
+          <Scale
+            label={t`Worst pain on the run`}
+            value={pain}
+            onPick={setPain}
+            low={t`0 none`}
+            high={t`10 worst`}
+          />
         </div>
         {!!pain && places.length > 0 && !file && (
           <div className="grid grid-cols-2 gap-2">
@@ -152,20 +162,20 @@ export function RunForm({
           </div>
         )}
         <Chip on={limping} onClick={() => setLimping(!limping)}>
-          I limped
+          {t`I limped`}
         </Chip>
         <div>
-          <p className="mb-1.5 font-semibold">How hard it was</p>
-          <Scale label="Effort" value={effort} onPick={setEffort} low="0 rest" high="10 all out" />
+          <p className="mb-1.5 font-semibold">{t`How hard it was`}</p>
+          <Scale label={t`Effort`} value={effort} onPick={setEffort} low={t`0 rest`} high={t`10 all out`} />
         </div>
         {!file && (
           <>
             <div className="grid grid-cols-3 gap-2">
               {(
                 [
-                  ["usual", "usual shoes"],
-                  ["minimal", "minimal shoes"],
-                  ["bare", "bare feet"],
+                  ["usual", t`usual shoes`],
+                  ["minimal", t`minimal shoes`],
+                  ["bare", t`bare feet`],
                 ] as const
               ).map(([id, name]) => (
                 <Chip key={id} on={shoe === id} onClick={() => setShoe(id)}>

@@ -1,6 +1,8 @@
+import { plural, t } from "@lingui/core/macro";
 import { useEffect, useMemo, useState } from "react";
 import { SideMark } from "../../parts/marks";
 import { Picture } from "../../parts/picture";
+import { sideName } from "../../parts/sidename";
 import { After, Before, Walk } from "./asked";
 import { prepare, stayAwake } from "./beat";
 import { type Effort, efforts, nextAt, resultOf, walks } from "./course";
@@ -92,7 +94,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
     <span
       className={`flex items-center gap-1.5 font-bold ${x.side.side === "left" ? "text-lefty" : x.side.side === "right" ? "text-righty" : ""}`}
     >
-      <SideMark side={x.side.side} /> {x.side.side === "both" ? "both sides" : `${x.side.side} side`}
+      <SideMark side={x.side.side} /> {sideName(x.side.side)}
     </span>
   );
   const release = e.item.purpose === "release";
@@ -105,7 +107,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
       e,
     );
     if (e.item.endsAll && n >= p.plan.rules.endsSession) {
-      setStop(`Pain of ${n} ends the session. Answer these now; your coach reads it.`);
+      setStop(t`Pain of ${n} ends the session. Answer these now; your coach reads it.`);
       return;
     }
     on(after, e);
@@ -117,10 +119,10 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
       back={back}
       foot={
         phase === "before" ? (
-          <Main onClick={() => setPhase("work")}>I am set up</Main>
+          <Main onClick={() => setPhase("work")}>{t`I am set up`}</Main>
         ) : phase === "work" ? (
           <>
-            <Main onClick={() => setPhase("pain")}>Set done</Main>
+            <Main onClick={() => setPhase("pain")}>{t`Set done`}</Main>
             <div className="mt-2 grid grid-cols-3 gap-2">
               <button
                 type="button"
@@ -138,21 +140,21 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
                   )
                 }
               >
-                Cramp
+                {t`Cramp`}
               </button>
               <button
                 type="button"
                 className="btn min-h-12 px-1"
                 onClick={() => on(keep({ couldNot: true }, e), e)}
               >
-                Could not
+                {t`Could not`}
               </button>
               <button
                 type="button"
                 className="btn min-h-12 px-1"
                 onClick={() => on(keep({ noTime: true }, e), e)}
               >
-                No time
+                {t`No time`}
               </button>
             </div>
           </>
@@ -170,13 +172,13 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
       <h2 className="text-[24px] leading-tight">{text?.name ?? asked.item.name}</h2>
       <p className="mb-2 flex flex-wrap items-baseline justify-between gap-x-3">
         <span className="flex items-center gap-2">
-          {side(asked)} · set {asked.set} of {asked.of}
+          {side(asked)} {t`· set ${asked.set} of ${asked.of}`}
         </span>
         <span className="text-ink-2">{asked.step.load}</span>
       </p>
       {asked.lower > 0 && (
         <p className="mb-2 border-l-4 border-pine pl-2">
-          {asked.lower === 1 ? "One notch" : "Two notches"} lower today: {asked.step.words}
+          {t`${plural(asked.lower, { one: "One notch", other: "Two notches" })} lower today: ${asked.step.words}`}
         </p>
       )}
       {phase === "before" && (
@@ -194,7 +196,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
             ))}
           </ul>
           {text && text.mistakes.length > 0 && (
-            <p className="text-ink-2">Not like this: {text.mistakes.join("; ")}.</p>
+            <p className="text-ink-2">{t`Not like this: ${text.mistakes.join("; ")}.`}</p>
           )}
           {text?.cautions.map((c) => (
             <p key={c} className="font-semibold">
@@ -203,9 +205,8 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
           ))}
           <p className="border-l-4 border-clay pl-2">
             {release
-              ? `Sore at ${e.item.slowerAt} or more: ease off. At ${e.item.endsAt} stop this exercise. A`
-              : `From ${e.item.slowerAt} go slower. At ${e.item.endsAt} stop this exercise. At ${p.plan.rules.endsSession}, a`}{" "}
-            pop, numbness or a limp: stop for today.
+              ? t`Sore at ${e.item.slowerAt} or more: ease off. At ${e.item.endsAt} stop this exercise. A pop, numbness or a limp: stop for today.`
+              : t`From ${e.item.slowerAt} go slower. At ${e.item.endsAt} stop this exercise. At ${p.plan.rules.endsSession}, a pop, numbness or a limp: stop for today.`}
           </p>
         </div>
       )}
@@ -213,26 +214,31 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         <div className="flex flex-wrap items-center justify-center gap-3">
           <Picture picture={text?.picture} size={84} />
           <div className="min-w-36 flex-1">
-            <Count key={`${at}`} step={e.step} settings={p.settings} word={release ? "keep going" : "hold"} />
+            <Count
+              key={`${at}`}
+              step={e.step}
+              settings={p.settings}
+              word={release ? t`keep going` : "hold"}
+            />
           </div>
           <p className="w-full border-t-3 border-ink bg-paper p-3">
             {text?.cues[0] ? `${text.cues[0]}. ` : ""}
-            <b>Stop at {e.item.endsAt}.</b>
+            <b>{t`Stop at ${e.item.endsAt}.`}</b>
           </p>
         </div>
       )}
       {phase === "pain" && (
         <div>
           <p className="mt-4 mb-2 text-[20px] font-semibold">
-            {e.item.purpose === "release" ? "How sore was the worst spot?" : "Pain in that set?"}
+            {e.item.purpose === "release" ? t`How sore was the worst spot?` : t`Pain in that set?`}
           </p>
           <Scale
-            label="Pain in that set"
+            label={t`Pain in that set`}
             value={undefined}
             onPick={painOf}
-            low="0 none"
-            middle={`${e.item.slowerAt} ${release ? "ease" : "slower"} · ${e.item.endsAt} stop`}
-            high="10 worst"
+            low={t`0 none`}
+            middle={t`${e.item.slowerAt} ${release ? t`ease` : t`slower`} · ${e.item.endsAt} stop`}
+            high={t`10 worst`}
           />
         </div>
       )}
@@ -240,7 +246,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         <>
           {(resultOf(progress, list[at - 1] ?? e).pain ?? 0) >= (list[at - 1] ?? e).item.slowerAt && (
             <p role="status" className="font-bold">
-              Slower in the next set.
+              {t`Slower in the next set.`}
             </p>
           )}
           <Rest
@@ -251,7 +257,7 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
             done={() => setPhase("work")}
           />
           <p className="text-center text-ink-2">
-            next: {e.side.side === "both" ? "" : `${e.side.side}, `}set {e.set} of {e.of}
+            {t`next: ${e.side.side === "both" ? "" : `${sideName(e.side.side)}, `}set ${e.set} of ${e.of}`}
           </p>
         </>
       )}

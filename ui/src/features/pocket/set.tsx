@@ -1,10 +1,11 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
 import { buzz, say, tone, wake } from "./beat";
 import { callAt, paceOf, placeIn } from "./course";
 import type { Settings } from "./keep";
 import type { Step } from "./rules";
 
-const words = { up: "up", hold: "hold", down: "down, slowly", rest: "rest" };
+const words = { up: "up", hold: "hold", down: t`down, slowly`, rest: "rest" };
 
 /**
  * Counts a set by its tempo, a hold down, or leaves counting to the runner. A hold may be
@@ -42,7 +43,7 @@ export function Count({
   const over = pace.is === "reps" ? !!at?.done : left === 0;
   useEffect(() => {
     if (!running) return;
-    const mark = wait ? `wait ${wait}` : at ? `${at.rep} ${at.part} ${at.done}` : `${left} ${called}`;
+    const mark = wait ? t`wait ${wait}` : at ? `${at.rep} ${at.part} ${at.done}` : `${left} ${called}`;
     if (mark === last.current) return;
     const newCall = called !== "" && !last.current.endsWith(called);
     last.current = mark;
@@ -50,7 +51,7 @@ export function Count({
     else if (over) {
       tone(settings.sound, 990, 0.4);
       buzz(settings.buzz, [120, 80, 120]);
-      say(!!settings.voice, "done");
+      say(!!settings.voice, t`done`);
     } else if (at) {
       tone(settings.sound, at.part === "up" ? 880 : at.part === "down" ? 560 : 700);
       if (at.part === "up") {
@@ -81,23 +82,23 @@ export function Count({
       <p role="timer" className="display text-[110px] leading-none font-bold">
         {big}
       </p>
-      <p className="text-ink-2">{pace.is === "reps" ? `of ${pace.reps}` : "seconds"}</p>
+      <p className="text-ink-2">{pace.is === "reps" ? t`of ${pace.reps}` : t`seconds`}</p>
       <p className="min-h-7 text-[18px] font-bold" aria-live="off">
         {broken
-          ? "the total counts"
+          ? t`the total counts`
           : !running
             ? ""
             : wait
-              ? "get ready"
+              ? t`get ready`
               : over
-                ? "done"
+                ? t`done`
                 : at
                   ? words[at.part]
                   : called || word}
       </p>
       {!running && (
         <button type="button" className="btn min-h-12" onClick={begin}>
-          {broken ? "Go on" : "Count for me"}
+          {broken ? t`Go on` : t`Count for me`}
         </button>
       )}
       {running && pace.is === "hold" && !wait && !over && !step.calls?.length && (
@@ -109,7 +110,7 @@ export function Count({
             setSince(undefined);
           }}
         >
-          Short break
+          {t`Short break`}
         </button>
       )}
     </div>
@@ -135,12 +136,12 @@ export function Rest({ seconds, settings, done }: { seconds: number; settings: S
   }, [seconds, settings]);
   return (
     <div className="py-4 text-center">
-      <p>Rest</p>
+      <p>{t`Rest`}</p>
       <p role="timer" className="display text-[90px] leading-none font-bold">
         {left}
       </p>
       <button type="button" className="btn mt-3 min-h-12" onClick={done}>
-        {left === 0 ? "Go on" : "Go on now"}
+        {left === 0 ? t`Go on` : t`Go on now`}
       </button>
     </div>
   );

@@ -1,4 +1,6 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
+import { sideName } from "../../parts/sidename";
 import { SoleMap } from "../../parts/solemap";
 import { Chip, Main, Page, Scale } from "./kit";
 import type { Ready } from "./usepocket";
@@ -47,22 +49,22 @@ export function SomethingNew({
   const first = !why && (!at || pain === undefined);
   return (
     <Page
-      title={why ? "Before anything else" : "Something new"}
-      aside={why ? undefined : first ? "1 of 2" : "2 of 2"}
+      title={why ? t`Before anything else` : t`Something new`}
+      aside={why ? undefined : first ? t`1 of 2` : t`2 of 2`}
       back={back}
       foot={
         <>
           <Main disabled={first || (!none && yes.length === 0)} onClick={() => void send()}>
-            Tell my coach
+            {t`Tell my coach`}
           </Main>
-          <p className="mt-2 text-center text-[15px] text-ink-2">Until you answer, the careful plan holds.</p>
+          <p className="mt-2 text-center text-[15px] text-ink-2">{t`Until you answer, the careful plan holds.`}</p>
         </>
       }
     >
       {why && <p className="mb-3 text-[18px] font-semibold">{why}</p>}
       {!why && (
         <>
-          <h2 className="text-[24px]">Where?</h2>
+          <h2 className="text-[24px]">{t`Where?`}</h2>
           <SoleMap
             complaints={at ? [{ zone: at.zone, side: at.side } as never] : []}
             pick={(z, side) => setAt({ zone: z, side })}
@@ -70,15 +72,15 @@ export function SomethingNew({
           {at && (
             <section className="mt-2 border-t-3 border-ink bg-paper p-3.5">
               <h3 className="mb-1">
-                {zone?.name ?? at.zone}, {at.side}
+                {zone?.name ?? at.zone}, {sideName(at.side)}
               </h3>
-              <p className="mb-2">Worst since yesterday</p>
+              <p className="mb-2">{t`Worst since yesterday`}</p>
               <Scale
-                label="Worst since yesterday"
+                label={t`Worst since yesterday`}
                 value={pain}
                 onPick={setPain}
-                low="0 nothing"
-                high="10 worst"
+                low={t`0 nothing`}
+                high={t`10 worst`}
               />
             </section>
           )}
@@ -86,7 +88,7 @@ export function SomethingNew({
       )}
       {!first && (
         <section className="mt-4">
-          <h2>Is one of these true?</h2>
+          <h2>{t`Is one of these true?`}</h2>
           {groups.map((g) => (
             <div key={g.name} className="mt-3 grid gap-1.5">
               <p className="text-[14px] text-ink-2">{g.name}</p>
@@ -112,7 +114,7 @@ export function SomethingNew({
                 setYes([]);
               }}
             >
-              None of these
+              {t`None of these`}
             </Chip>
           </div>
         </section>

@@ -1,4 +1,6 @@
+import { t } from "@lingui/core/macro";
 import { dayMonth, weekDay } from "../../parts/dates";
+import { sideName } from "../../parts/sidename";
 import { Card, Main, Scale } from "./kit";
 import {
   addDays,
@@ -51,21 +53,21 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
     <>
       {!told && !emergency(plan, local) && (
         <section className="mb-4">
-          <h2 className="mb-2 text-[26px] leading-tight">Hello, {plan.firstName}. First steps today?</h2>
+          <h2 className="mb-2 text-[26px] leading-tight">{t`Hello, ${plan.firstName}. First steps today?`}</h2>
           <Scale
-            label="First steps today"
+            label={t`First steps today`}
             value={undefined}
             onPick={(n) => go({ to: "morning", on: today, first: n })}
-            low="0 nothing"
-            middle={place ? `your usual is ${Math.round(place.usual)}` : undefined}
-            high="10 worst"
+            low={t`0 nothing`}
+            middle={place ? t`your usual is ${Math.round(place.usual)}` : undefined}
+            high={t`10 worst`}
           />
         </section>
       )}
       {coach.map((n) => (
         <div key={n.id} className="mb-3 border-l-4 border-pine bg-paper p-3">
           <p className="text-[14px] text-ink-2">
-            {n.by || "Your coach"}, {dayMonth(n.at.slice(0, 10))}
+            {n.by || t`Your coach`}, {dayMonth(n.at.slice(0, 10))}
           </p>
           <p className="whitespace-pre-line">{n.text}</p>
         </div>
@@ -78,31 +80,31 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
         ))}
         {clock && (
           <Card tone="clay">
-            <b>Put this phone's clock right</b>
-            <p>{clock} What you tell stands under the wrong day.</p>
+            <b>{t`Put this phone's clock right`}</b>
+            <p>{t`${clock} What you tell stands under the wrong day.`}</p>
           </Card>
         )}
         {quiet && (
           <Card tone="clay">
-            <b>Not heard of for over a week</b>
-            <p>This phone shows release, range and steering until it has a connection again.</p>
+            <b>{t`Not heard of for over a week`}</b>
+            <p>{t`This phone shows release, range and steering until it has a connection again.`}</p>
           </Card>
         )}
         {sittings.map((s) => (
           <Card key={idOf(s.sitting)} tone={s === next ? "pine" : "ink"}>
             <p className="flex items-baseline justify-between gap-3">
               <b className="display text-[19px]">{s.sitting.name}</b>
-              <span className="text-ink-2">{s.sitting.minutes > 0 && `${s.sitting.minutes} min`}</span>
+              <span className="text-ink-2">{s.sitting.minutes > 0 && t`${s.sitting.minutes} min`}</span>
             </p>
             {s.sitting.when && <p className="text-ink-2">{s.sitting.when}</p>}
             <p>{[...new Set(s.todo.map((it) => it.item.name))].join(", ")}</p>
             {s.sitting.routine?.dropped.map((x) => (
               <p key={x} className="text-[15px] text-ink-2">
-                not now: {x}
+                {t`not now: ${x}`}
               </p>
             ))}
             {sittingTold(plan, p.kept, today, idOf(s.sitting)) ? (
-              <p className="font-semibold text-pine">done</p>
+              <p className="font-semibold text-pine">{t`done`}</p>
             ) : (
               s !== next &&
               !p.progress && (
@@ -111,7 +113,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                   className="min-h-11 underline underline-offset-4"
                   onClick={() => go({ to: "session", id: idOf(s.sitting) })}
                 >
-                  Do this one first
+                  {t`Do this one first`}
                 </button>
               )
             )}
@@ -119,19 +121,21 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
         ))}
         {next && (
           <Main onClick={() => go({ to: "session", id: idOf(next.sitting) })}>
-            {p.progress ? "Go on" : "Start"}: {next.sitting.name.toLowerCase()}
+            {p.progress ? t`Go on` : t`Start`}: {next.sitting.name.toLowerCase()}
           </Main>
         )}
         {run && (
           <Card>
             <p className="flex items-baseline justify-between gap-3">
-              <b className="display text-[19px]">{day?.race ? "Race" : capital(day?.runs || `${run} run`)}</b>
+              <b className="display text-[19px]">
+                {day?.race ? t`Race` : capital(day?.runs || t`${run} run`)}
+              </b>
               <button
                 type="button"
                 className="underline underline-offset-4"
                 onClick={() => go({ to: "run", on: today })}
               >
-                Tell it
+                {t`Tell it`}
               </button>
             </p>
             <p className="text-ink-2">{day?.runNote || plan.advice}</p>
@@ -139,7 +143,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
         )}
         {!run && day?.runNote && (
           <Card tone="clay">
-            <b>No run today</b>
+            <b>{t`No run today`}</b>
             <p>{day.runNote}</p>
           </Card>
         )}
@@ -150,7 +154,7 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                 <b>{x.name}</b> {x.words}
               </span>
               {x.stage === "cadence" || x.stage === "cue" ? null : x.done || done(x.stage) ? (
-                <b className="text-pine">done</b>
+                <b className="text-pine">{t`done`}</b>
               ) : (
                 <button
                   type="button"
@@ -159,14 +163,14 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
                     void p.tell({ kind: "ramp", on: today, ramp: { stage: x.stage, done: true } })
                   }
                 >
-                  Done
+                  {t`Done`}
                 </button>
               )}
             </p>
           ))}
         {stopped.length > 0 && (
           <Card tone="clay">
-            <b className="display text-[19px]">Not today</b>
+            <b className="display text-[19px]">{t`Not today`}</b>
             {stopped.map((s) => (
               <p key={s.why} className="mt-1">
                 {s.name}: {s.why}
@@ -176,42 +180,52 @@ export function Today({ p, go }: { p: Ready; go: (g: Go) => void }) {
         )}
         {plan.paused.length > 0 && (
           <Card>
-            <b>Rests for now</b>
+            <b>{t`Rests for now`}</b>
             {plan.paused.map((x) => (
               <p key={`${x.ladder}${x.side}`}>
                 {x.name}
-                {x.side === "both" ? "" : `, ${x.side}`}: {x.words}
-                {x.instead ? `. Meanwhile: ${x.instead}` : ""}
+                {x.side === "both" ? "" : `, ${sideName(x.side)}`}: {x.words}
+                {x.instead ? t`. Meanwhile: ${x.instead}` : ""}
               </p>
             ))}
           </Card>
         )}
-        {day?.retest && !local.stopped && <p className="font-semibold">Tested again today: {day.retest}.</p>}
-        {!day && <p className="text-ink-2">Nothing is planned for {weekDay(today)}.</p>}
+        {day?.retest && !local.stopped && (
+          <p className="font-semibold">{t`Tested again today: ${day.retest}.`}</p>
+        )}
+        {!day && <p className="text-ink-2">{t`Nothing is planned for ${weekDay(today)}.`}</p>}
         {openYesterday && (
           <Row
-            label="Yesterday's first steps are open"
-            act="tell them"
+            label={t`Yesterday's first steps are open`}
+            act={t`tell them`}
             onClick={() => go({ to: "morning", on: yesterday })}
           />
         )}
         {openOn(plan, p.kept, yesterday).length > 0 && (
           <Row
-            label="Yesterday's session is open"
-            act="tell it"
+            label={t`Yesterday's session is open`}
+            act={t`tell it`}
             onClick={() => go({ to: "earlier", on: yesterday })}
           />
         )}
-        <Row label="Ran without a plan?" act="tell a run" onClick={() => go({ to: "run", on: today })} />
         <Row
-          label="Something from an earlier day?"
-          act="tell it"
+          label={t`Ran without a plan?`}
+          act={t`tell a run`}
+          onClick={() => go({ to: "run", on: today })}
+        />
+        <Row
+          label={t`Something from an earlier day?`}
+          act={t`tell it`}
           onClick={() => go({ to: "earlier", on: yesterday })}
         />
-        <Row label="Only five minutes? Feeling strong?" act="what goes" onClick={() => go({ to: "five" })} />
         <Row
-          label="Something new hurts, or hurts more?"
-          act="tell it"
+          label={t`Only five minutes? Feeling strong?`}
+          act={t`what goes`}
+          onClick={() => go({ to: "five" })}
+        />
+        <Row
+          label={t`Something new hurts, or hurts more?`}
+          act={t`tell it`}
           onClick={() => go({ to: "new" })}
           strong
         />
@@ -249,9 +263,9 @@ export function Five({ p }: { p: Ready }) {
   const closed = !!plan.care || emergency(plan, p.local) || p.local.stopped;
   return (
     <>
-      <h2 className="text-[22px]">Only five minutes</h2>
+      <h2 className="text-[22px]">{t`Only five minutes`}</h2>
       {closed || plan.minimum.length === 0 ? (
-        <p className="mt-1">Nothing today: rest is the plan.</p>
+        <p className="mt-1">{t`Nothing today: rest is the plan.`}</p>
       ) : (
         <ul>
           {plan.minimum.map((m) => (
@@ -261,17 +275,17 @@ export function Five({ p }: { p: Ready }) {
                 <br />
                 {m.words}
               </span>
-              <span className="text-ink-2">{Math.ceil(m.minutes)} min</span>
+              <span className="text-ink-2">{t`${Math.ceil(m.minutes)} min`}</span>
             </li>
           ))}
         </ul>
       )}
-      <h2 className="mt-6 text-[22px]">I feel strong today</h2>
+      <h2 className="mt-6 text-[22px]">{t`I feel strong today`}</h2>
       {closed || plan.strong.length === 0 ? (
-        <p className="mt-1">Nothing more today.</p>
+        <p className="mt-1">{t`Nothing more today.`}</p>
       ) : (
         <>
-          <p className="mt-1">These may be done again, as often as they feel good:</p>
+          <p className="mt-1">{t`These may be done again, as often as they feel good:`}</p>
           <ul className="mt-1 list-disc pl-5">
             {plan.strong.map((x) => (
               <li key={x}>{x}</li>
@@ -280,8 +294,7 @@ export function Five({ p }: { p: Ready }) {
         </>
       )}
       <p className="mt-3 text-ink-2">
-        More weight, more sets or the next notch come after a session, by how it went
-        {plan.auto ? "." : " and with your coach's yes."}
+        {t`More weight, more sets or the next notch come after a session, by how it went${plan.auto ? "." : t` and with your coach's yes.`}`}
       </p>
     </>
   );

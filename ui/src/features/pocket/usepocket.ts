@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { newId } from "../../api/id";
+import { take } from "../../language";
 import {
   type Kept,
   openStore,
@@ -45,6 +46,7 @@ export function usePocket(arriving: boolean) {
       setOut(false);
       await s?.put("plan", p);
       await box.current?.hear(p.reports);
+      if (!(await s?.get<Progress>("progress"))) take(p.language); // never in the middle of a session
     } catch (e) {
       if (e instanceof SignedOut) setOut(true);
       else if (e instanceof Away) setOnline(false);

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { weekDay } from "../../parts/dates";
 import { addDays, idOf, sittingsOf, sittingTold } from "./rules";
 import type { Ready } from "./usepocket";
@@ -6,7 +7,8 @@ import type { Ready } from "./usepocket";
 export function Week({ p }: { p: Ready }) {
   const { plan, local } = p;
   const days = plan.days.filter((d) => d.on >= addDays(p.today, -1) && d.on <= addDays(p.today, 13));
-  if (days.length === 0) return <p className="mt-4">Nothing is planned yet. Your coach makes the plan.</p>;
+  if (days.length === 0)
+    return <p className="mt-4">{t`Nothing is planned yet. Your coach makes the plan.`}</p>;
   return (
     <ol>
       {days.map((d) => {
@@ -17,16 +19,16 @@ export function Week({ p }: { p: Ready }) {
             className={`border-b border-rule py-3 ${d.on === p.today ? "border-l-4 border-l-ink pl-3" : ""}`}
           >
             <p className="flex justify-between gap-3">
-              <b>{d.on === p.today ? "Today" : weekDay(d.on)}</b>
-              <span className="text-ink-2">{d.race ? "race" : d.runs || "no run"}</span>
+              <b>{d.on === p.today ? t`Today` : weekDay(d.on)}</b>
+              <span className="text-ink-2">{d.race ? t`race` : d.runs || t`no run`}</span>
             </p>
             {d.runNote && <p className="text-[15px] text-clay">▲ {d.runNote}</p>}
             {list.map((s) => (
               <div key={idOf(s.sitting)} className="mt-1.5">
                 <p>
                   {s.sitting.name}
-                  {s.sitting.minutes > 0 ? `, ${s.sitting.minutes} min` : ""}
-                  {sittingTold(plan, p.kept, d.on, idOf(s.sitting)) ? " · done" : ""}
+                  {s.sitting.minutes > 0 ? t`, ${s.sitting.minutes} min` : ""}
+                  {sittingTold(plan, p.kept, d.on, idOf(s.sitting)) ? t` · done` : ""}
                 </p>
                 <p className="text-[15px] text-ink-2">
                   {[...new Set(s.todo.map((it) => it.item.name))].join(", ")}
@@ -41,7 +43,7 @@ export function Week({ p }: { p: Ready }) {
                 {x.name} {x.words}
               </p>
             ))}
-            {d.retest && <p className="text-[15px] font-semibold">Tested again: {d.retest}</p>}
+            {d.retest && <p className="text-[15px] font-semibold">{t`Tested again: ${d.retest}`}</p>}
           </li>
         );
       })}
@@ -57,15 +59,17 @@ function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
   if (mine?.told === "kept")
     return (
       <p className="text-[15px]">
-        Asked to move to {weekDay(mine.report.move?.to ?? "")}; it counts once it was sent.
+        {t`Asked to move to ${weekDay(mine.report.move?.to ?? "")}; it counts once it was sent.`}
       </p>
     );
   return (
     <>
-      {mine?.told === "refused" && <p className="text-[15px] text-clay">▲ That day is closed: {mine.why}</p>}
+      {mine?.told === "refused" && (
+        <p className="text-[15px] text-clay">{t`▲ That day is closed: ${mine.why ?? ""}`}</p>
+      )}
       {open.length > 0 && (
         <label className="mt-1 flex flex-wrap items-center gap-2 text-[15px]">
-          move to
+          {t`move to`}
           <select
             className="field min-h-12 w-auto max-w-full"
             value=""
@@ -78,7 +82,7 @@ function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
               })
             }
           >
-            <option value="">another day</option>
+            <option value="">{t`another day`}</option>
             {open.map((m) => (
               <option key={m.to} value={m.to}>
                 {weekDay(m.to)}
@@ -89,7 +93,7 @@ function Moving({ p, on, kind }: { p: Ready; on: string; kind: string }) {
       )}
       {shut.length > 0 && (
         <details className="mt-1 text-[15px] text-ink-2">
-          <summary className="min-h-11 py-2">Why not another day?</summary>
+          <summary className="min-h-11 py-2">{t`Why not another day?`}</summary>
           {shut.map((m) => (
             <p key={m.to}>
               {weekDay(m.to)}: {m.why}

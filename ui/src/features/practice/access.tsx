@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import { api, need } from "../../api/client";
@@ -10,7 +11,7 @@ const page = 200;
 
 /** Who was let in to what, and who was not: for the owner, newest first. */
 export function AccessLog() {
-  usePageTitle("Who looked", "Practice");
+  usePageTitle(t`Who looked`, t`Practice`);
   const [search] = useSearchParams();
   const runner = search.get("runner") ?? undefined;
   const log = useInfiniteQuery({
@@ -20,42 +21,41 @@ export function AccessLog() {
       need(api.GET("/api/access-log", { params: { query: { runner, below: pageParam } } })),
     getNextPageParam: (last) => (last.items.length >= page ? last.items.at(-1)?.id : undefined),
   });
-  if (log.isPending) return <Loading what="the access log" />;
+  if (log.isPending) return <Loading what={t`the access log`} />;
   if (log.error) return <Failed error={log.error} retry={() => void log.refetch()} />;
   const lines = log.data.pages.flatMap((p) => p.items);
   const name = runner && lines.find((l) => l.runner)?.runner;
   return (
     <>
-      <h1>Who looked</h1>
+      <h1>{t`Who looked`}</h1>
       <p className="mt-1 mb-4 text-ink-2">
-        Everything that was shown or changed{name ? ` of ${name}` : ""}, by whom and when, newest first. Only
-        owners see this.
+        {t`Everything that was shown or changed${name ? t` of ${name}` : ""}, by whom and when, newest first. Only owners see this.`}
         {runner && (
           <>
             {" "}
-            <Link to="/practice/access">Show everybody</Link>
+            <Link to="/practice/access">{t`Show everybody`}</Link>
           </>
         )}
       </p>
       {lines.length === 0 ? (
-        <Empty title="Nothing yet">
-          <p>The first look at a record stands here.</p>
+        <Empty title={t`Nothing yet`}>
+          <p>{t`The first look at a record stands here.`}</p>
         </Empty>
       ) : (
         <table className="w-full text-[14px]">
           <thead>
             <tr className="border-b-2 border-ink text-left">
               <th scope="col" className="py-1.5 pr-4">
-                When
+                {t`When`}
               </th>
               <th scope="col" className="py-1.5 pr-4">
-                Who
+                {t`Who`}
               </th>
               <th scope="col" className="py-1.5 pr-4">
-                Runner
+                {t`Runner`}
               </th>
               <th scope="col" className="py-1.5">
-                What
+                {t`What`}
               </th>
             </tr>
           </thead>
@@ -63,13 +63,13 @@ export function AccessLog() {
             {lines.map((l) => (
               <tr key={l.id} className="border-b border-rule align-top">
                 <td className="py-1.5 pr-4 whitespace-nowrap">{moment(l.at)}</td>
-                <td className="py-1.5 pr-4">{l.by || "a calendar program"}</td>
+                <td className="py-1.5 pr-4">{l.by || t`a calendar program`}</td>
                 <td className="py-1.5 pr-4">
                   {l.runnerId && <Link to={`/practice/access?runner=${l.runnerId}`}>{l.runner}</Link>}
                 </td>
                 <td className="py-1.5">
                   {l.what}
-                  {l.refused && <b className="text-clay"> ▲ refused</b>}
+                  {l.refused && <b className="text-clay">{t` ▲ refused`}</b>}
                 </td>
               </tr>
             ))}
@@ -83,7 +83,7 @@ export function AccessLog() {
           disabled={log.isFetchingNextPage}
           onClick={() => void log.fetchNextPage()}
         >
-          Show older lines
+          {t`Show older lines`}
         </button>
       )}
     </>

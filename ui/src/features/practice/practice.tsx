@@ -1,10 +1,12 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { useMe } from "../../api/hooks";
 import { Area, Field } from "../../parts/field";
-import { neededNumber, useChecked } from "../../parts/form";
+import { Chosen, neededNumber, useChecked } from "../../parts/form";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 
@@ -12,9 +14,9 @@ type Practice = Schema["Practice"];
 
 /** What every sheet says of the practice: who to reach, and whom to call first. */
 export function PracticeView() {
-  usePageTitle("Practice");
+  usePageTitle(t`Practice`);
   const p = useQuery({ queryKey: ["practice"], queryFn: () => need(api.GET("/api/practice")) });
-  if (p.isPending) return <Loading what="the practice" />;
+  if (p.isPending) return <Loading what={t`the practice`} />;
   if (p.error) return <Failed error={p.error} retry={() => void p.refetch()} />;
   return <Form start={p.data} />;
 }
@@ -25,6 +27,7 @@ const rules = z.object({
   emergencyNumber: z.string(),
   emergencyText: z.string(),
   zone: z.string(),
+  language: z.enum(["en", "de"]),
   rev: z.number(),
   plateKg: neededNumber("kg", "1.25"),
 }) satisfies z.ZodMiniType<Practice>;
@@ -47,52 +50,64 @@ function Form({ start }: { start: Practice }) {
   const owner = me.data?.role === "owner";
   return (
     <form noValidate className="max-w-2xl" onSubmit={f.form.handleSubmit((v) => save.mutate(v))}>
-      <h1>Practice</h1>
+      <h1>{t`Practice`}</h1>
       <p className="mt-1 mb-4 text-ink-2">
-        This stands on every sheet and beside every alarm.
+        {t`This stands on every sheet and beside every alarm.`}
         {owner ? (
-          <>
+          <Trans>
             {" "}
             <Link to="/practice/access">Who looked at what</Link> is written down.
-          </>
+          </Trans>
         ) : (
-          " Only the owner changes it."
+          t` Only the owner changes it.`
         )}
       </p>
       <fieldset disabled={!owner} className="grid gap-4">
-        <Field label="Name" required maxLength={120} {...f.text("name")} />
+        <Field label={t`Name`} required maxLength={120} {...f.text("name")} />
         <Field
-          label="How runners reach the coach"
-          hint="for everything that is not urgent"
+          label={t`How runners reach the coach`}
+          hint={t`for everything that is not urgent`}
           maxLength={300}
           {...f.text("contact")}
         />
         <Field
-          label="Emergency number"
-          hint="whom to call first; never the coach's own number"
+          label={t`Emergency number`}
+          hint={t`whom to call first; never the coach's own number`}
           maxLength={40}
           {...f.text("emergencyNumber")}
         />
         <Area
-          label="What stands beside it"
-          hint="The nearest hospital, the way there, the ferry at night"
+          label={t`What stands beside it`}
+          hint={t`The nearest hospital, the way there, the ferry at night`}
           rows={3}
           maxLength={600}
           {...f.text("emergencyText")}
         />
-        <Field label="Time zone" hint="like Europe/Lisbon" maxLength={60} {...f.text("zone")} />
+        <Field label={t`Time zone`} hint={t`like Europe/Lisbon`} maxLength={60} {...f.text("zone")} />
+        <Chosen
+          label={t`Language of runners' phones and sheets`}
+          options={[
+            { value: "en", label: "English" },
+            { value: "de", label: "Deutsch" },
+          ]}
+          control={f.form.control}
+          name="language"
+        />
+        <p className="-mt-2 text-[14px] text-ink-2">
+          {t`A runner's own page can say another. In German are the phone, the safety questions, the alarms and the rules of pain; exercises and reasons are in English so far.`}
+        </p>
         <Field
-          label="Smallest step of weight, kg"
-          hint="loads on sheets are rounded down to it"
+          label={t`Smallest step of weight, kg`}
+          hint={t`loads on sheets are rounded down to it`}
           inputMode="decimal"
           {...f.text("plateKg")}
         />
         <div className="flex items-center gap-4">
           <button type="submit" className="btn btn-main" disabled={save.isPending}>
-            Save
+            {t`Save`}
           </button>
           <SaveState error={save.error} saving={save.isPending} />
-          {save.isSuccess && <span role="status">Saved.</span>}
+          {save.isSuccess && <span role="status">{t`Saved.`}</span>}
         </div>
       </fieldset>
     </form>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { lazy, Suspense } from "react";
 import { dayMonth } from "../../parts/dates";
 import { Title } from "../../parts/marks";
@@ -14,27 +15,27 @@ export function CadenceSection({ id, v }: { id: string; v: View }) {
   const c = v.cadence;
   const p = c.plan;
   return (
-    <section id="cadence" aria-label="Cadence" className="mt-9 scroll-mt-4">
+    <section id="cadence" aria-label={t`Cadence`} className="mt-9 scroll-mt-4">
       <Title
         aside={
           c.count
-            ? `counted ${Math.round(c.count.meanSpm * 10) / 10}${c.count.marginSpm !== undefined ? ` ± ${Math.round(c.count.marginSpm * 10) / 10}` : ""} on ${dayMonth(c.count.on)}; usual range ${c.range.join("–")}`
-            : "not counted yet"
+            ? t`counted ${Math.round(c.count.meanSpm * 10) / 10}${c.count.marginSpm !== undefined ? ` ± ${Math.round(c.count.marginSpm * 10) / 10}` : ""} on ${dayMonth(c.count.on)}; usual range ${c.range.join("–")}`
+            : t`not counted yet`
         }
       >
-        Cadence
+        {t`Cadence`}
       </Title>
       <div className="grid gap-x-9 gap-y-6 lg:grid-cols-[20rem_minmax(0,1fr)]">
         <div className="lg:border-r lg:border-rule lg:pr-7">
           <p className="display mb-2 text-[20px] leading-tight font-semibold">{c.advice.words}</p>
           {c.advice.for.map((r) => (
             <p key={r}>
-              <b className="text-pine">for</b> {r}
+              <b className="text-pine">{t`for`}</b> {r}
             </p>
           ))}
           {c.advice.against.map((r) => (
             <p key={r}>
-              <b className="text-clay">against</b> {r}
+              <b className="text-clay">{t`against`}</b> {r}
             </p>
           ))}
           <Suspense fallback={null}>
@@ -50,20 +51,20 @@ export function CadenceSection({ id, v }: { id: string; v: View }) {
           {p.weeks.length > 0 && <Steps v={v} />}
           {p.stepBeforeM !== undefined && p.weeks.length > 0 && (
             <dl className="mt-3 grid grid-cols-[auto_auto_auto] gap-x-6 gap-y-1 sm:w-fit">
-              <dt className="text-ink-2">at the same speed</dt>
-              <dd className="text-right text-ink-2">now</dd>
-              <dd className="text-right text-ink-2">at {p.targetSpm}</dd>
-              <dt>step length</dt>
+              <dt className="text-ink-2">{t`at the same speed`}</dt>
+              <dd className="text-right text-ink-2">{t`now`}</dd>
+              <dd className="text-right text-ink-2">{t`at ${p.targetSpm}`}</dd>
+              <dt>{t`step length`}</dt>
               <dd className="text-right">{p.stepBeforeM.toFixed(3)} m</dd>
               <dd className="text-right font-semibold">{(p.stepAfterM ?? 0).toFixed(3)} m</dd>
-              <dt>contacts a kilometre, both feet</dt>
+              <dt>{t`contacts a kilometre, both feet`}</dt>
               <dd className="text-right">{Math.round(p.contactsPerKmBefore ?? 0)}</dd>
               <dd className="text-right font-semibold">{Math.round(p.contactsPerKmAfter ?? 0)}</dd>
             </dl>
           )}
           {c.extraContacts > 0 && p.weeks.length > 0 && (
             <p className="mt-2 text-[14px] text-ink-2">
-              {Math.round(c.extraContacts)} more contacts of each foot a week; they count in the tissue dose.
+              {t`${Math.round(c.extraContacts)} more contacts of each foot a week; they count in the tissue dose.`}
             </p>
           )}
           {c.begun && (

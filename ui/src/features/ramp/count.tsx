@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
@@ -14,7 +15,7 @@ const rules = z.object({
       if (!counts)
         ctx.issues.push({
           code: "custom",
-          message: "Whole numbers with spaces between, like 41 42 41",
+          message: t`Whole numbers with spaces between, like 41 42 41`,
           input: text,
         });
       return counts ?? [];
@@ -53,32 +54,31 @@ export function CountAgain({ id, v }: { id: string; v: View }) {
       )}
     >
       <Field
-        label="Count again, without the beat"
+        label={t`Count again, without the beat`}
         className="w-72"
         placeholder="41 42 41 41"
         inputMode="numeric"
-        hint="steps of both feet, one number a window"
+        hint={t`steps of both feet, one number a window`}
         {...f.text("counts")}
       />
       <Chosen
-        label="Window"
+        label={t`Window`}
         options={[15, 30, 60].map((n) => ({ value: n, label: `${n} s` }))}
         control={f.form.control}
         name="windowSeconds"
       />
       <button type="submit" className="btn" disabled={add.isPending}>
-        Keep the count
+        {t`Keep the count`}
       </button>
       <SaveState error={f.bad("counts") ? null : add.error} saving={add.isPending} />
       {v.cadence.recounts.length > 0 && (
         <p className="w-full text-[14px] text-ink-2">
-          So far:{" "}
-          {v.cadence.recounts
+          {t`So far: ${v.cadence.recounts
             .map(
               (r) =>
                 `${dayMonth(r.on)} ${Math.round(r.meanSpm * 10) / 10}${r.marginSpm !== undefined ? ` ± ${Math.round(r.marginSpm * 10) / 10}` : ""}`,
             )
-            .join(", ")}
+            .join(", ")}`}
         </p>
       )}
     </form>

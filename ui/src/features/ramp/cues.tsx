@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { api, freshKey, need, type Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
@@ -9,7 +10,7 @@ const cueState: Record<Schema["CueView"]["state"], string> = {
   now: "now",
   later: "later",
   done: "took",
-  "not-needed": "not needed",
+  "not-needed": t`not needed`,
 };
 
 /** One cue at a time, two weeks each, then a look with the same set-up. */
@@ -27,8 +28,8 @@ export function Cues({ id, v }: { id: string; v: View }) {
     look.mutate({ on: v.today, ...body }, { onSettled: () => setKey(freshKey()) });
   const s = v.shift;
   return (
-    <section id="cues" aria-label="Form cues" className="mt-9 scroll-mt-4">
-      <Title aside="one at a time, two weeks each, 4 to 8 short repeats a run">Form cues</Title>
+    <section id="cues" aria-label={t`Form cues`} className="mt-9 scroll-mt-4">
+      <Title aside={t`one at a time, two weeks each, 4 to 8 short repeats a run`}>{t`Form cues`}</Title>
       {v.cues.map((c) => (
         <div
           key={c.id}
@@ -43,24 +44,23 @@ export function Cues({ id, v }: { id: string; v: View }) {
             {c.state !== "not-needed" && <p>{c.drill}</p>}
             {c.due && c.state === "now" && (
               <p className={c.due <= v.today ? "font-semibold text-clay" : ""}>
-                {c.due <= v.today ? "▲ Look again now" : `Look again on ${dayMonth(c.due)}`}, same place, same
-                speed, same camera.
+                {t`${c.due <= v.today ? t`▲ Look again now` : t`Look again on ${dayMonth(c.due)}`}, same place, same speed, same camera.`}
               </p>
             )}
           </div>
           <div className="flex flex-wrap gap-2">
             {c.state === "now" && !c.from && (
               <button type="button" className="btn min-h-8" onClick={() => say({ cue: c.id, begin: true })}>
-                Begin today
+                {t`Begin today`}
               </button>
             )}
             {c.state === "now" && c.from && (
               <>
                 <button type="button" className="btn min-h-8" onClick={() => say({ cue: c.id, took: true })}>
-                  It took
+                  {t`It took`}
                 </button>
                 <button type="button" className="btn min-h-8" onClick={() => say({ cue: c.id })}>
-                  Two weeks more
+                  {t`Two weeks more`}
                 </button>
               </>
             )}
@@ -70,18 +70,14 @@ export function Cues({ id, v }: { id: string; v: View }) {
       <SaveState error={look.error} saving={false} />
       <div className="mt-4 border-l-4 border-rule pl-3 text-[14px]">
         <p>
-          <b>A wish to land differently?</b> {s.words}
+          <b>{t`A wish to land differently?`}</b> {s.words}
         </p>
         {s.to && (
           <p className="text-ink-2">
-            If it has to be: from {s.to === "mid" ? "heel to the middle" : "the middle to the fore foot"}, no
-            further, over at least {s.weeksMin} weeks
-            {s.achillesPercent > 0 &&
-              `, ${Math.round(s.achillesPercent)} % more dose on the Achilles at the same running`}
-            .
+            {t`If it has to be: from ${s.to === "mid" ? t`heel to the middle` : t`the middle to the fore foot`}, no further, over at least ${s.weeksMin} weeks${s.achillesPercent > 0 ? t`, ${Math.round(s.achillesPercent)} % more dose on the Achilles at the same running` : ""}.`}
           </p>
         )}
-        {s.missing.length > 0 && <p className="text-clay">▲ First: {s.missing.join("; ")}.</p>}
+        {s.missing.length > 0 && <p className="text-clay">{t`▲ First: ${s.missing.join("; ")}.`}</p>}
       </div>
     </section>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Axis, Stack } from "../../parts/axis";
 import { dayMonth } from "../../parts/dates";
@@ -27,11 +28,11 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
   const total = (k: Week) => k[tissue].usual + k[tissue].minimal + k[tissue].bare;
   const top = Math.max(1, ...weeks.map(total));
   return (
-    <section aria-label="The ramp, drawn" className="mb-6">
-      <Title aside="hover, or focus and use the arrows">Week by week</Title>
+    <section aria-label={t`The ramp, drawn`} className="mb-6">
+      <Title aside={t`hover, or focus and use the arrows`}>{t`Week by week`}</Title>
       <Axis
-        label="Week on the ramp"
-        text={`Week ${i + 1}, from ${dayMonth(w.monday)}: ${weekSentence(w)}`}
+        label={t`Week on the ramp`}
+        text={t`Week ${i + 1}, from ${dayMonth(w.monday)}: ${weekSentence(w)}`}
         at={i}
         count={n}
         columns={columns}
@@ -61,7 +62,7 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
             parts={shoeParts.map(([part, , fill]) => [k[part], fill])}
           />
         ))}
-        <Base y={SHOES.y + SHOES.h} text="km a week by shoe" aside={`to ${km(most)}`} top={SHOES.y} />
+        <Base y={SHOES.y + SHOES.h} text={t`km a week by shoe`} aside={t`to ${km(most)}`} top={SHOES.y} />
         {weeks.map((k, j) => (
           <Stack
             key={k.monday}
@@ -86,25 +87,22 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
         <Base
           y={DOSE.y + DOSE.h}
           top={DOSE.y}
-          text={`dose on ${tissue === "achilles" ? "Achilles and calf" : "forefoot bone"}`}
-          aside={top > 1 ? "dashes: the same running in usual shoes" : "not known without an easy pace"}
+          text={t`dose on ${tissue === "achilles" ? t`Achilles and calf` : t`forefoot bone`}`}
+          aside={top > 1 ? t`dashes: the same running in usual shoes` : t`not known without an easy pace`}
         />
         {plan.now >= 0 && <path d={`M${x(plan.now)} 20V${BOTTOM}`} stroke="var(--ink)" strokeWidth="1.5" />}
       </Axis>
       <p role="status" className="min-h-12 text-[15px]">
-        <b>
-          Week {i + 1}, from {dayMonth(w.monday)}
-        </b>{" "}
-        {w.name}: {weekSentence(w)}
+        <b>{t`Week ${i + 1}, from ${dayMonth(w.monday)}`}</b> {w.name}: {weekSentence(w)}
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-2">
         <Choice
-          label="Tissue"
+          label={t`Tissue`}
           hideLabel
           compact
           options={[
-            { value: "achilles", label: "Achilles and calf" },
-            { value: "forefoot", label: "forefoot bone" },
+            { value: "achilles", label: t`Achilles and calf` },
+            { value: "forefoot", label: t`forefoot bone` },
           ]}
           value={tissue}
           onChange={setTissue}
@@ -122,13 +120,13 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
             <svg width="8" height="14" aria-hidden="true">
               <path d="M4 0V14" stroke="var(--pine)" strokeWidth="3" />
             </svg>
-            gate open
+            {t`gate open`}
           </li>
           <li className="flex items-center gap-1.5">
             <svg width="8" height="14" aria-hidden="true">
               <path d="M4 0V14" stroke="var(--clay)" strokeWidth="4" strokeDasharray="4 3" />
             </svg>
-            gate still closed
+            {t`gate still closed`}
           </li>
         </ul>
       </div>

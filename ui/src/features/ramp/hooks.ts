@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
@@ -41,12 +42,12 @@ export function useWhatIf(runner: string, terms: Terms | null, away: number) {
 }
 
 export const stageNames: [Terms["goal"], string][] = [
-  ["home", "at home"],
+  ["home", t`at home`],
   ["walk", "walks"],
   ["strength", "strength"],
   ["drills", "strides"],
-  ["run", "minimal shoes"],
-  ["bare", "bare feet"],
+  ["run", t`minimal shoes`],
+  ["bare", t`bare feet`],
 ];
 export const runs = (goal: Terms["goal"]) => goal === "run" || goal === "bare";
 export const km = (metres: number) => (metres / 1000).toFixed(1);

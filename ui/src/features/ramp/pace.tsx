@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Field } from "../../parts/field";
 
 export function Millimetres({
@@ -15,7 +16,7 @@ export function Millimetres({
     <input
       className="field w-16"
       inputMode="numeric"
-      aria-label={`Heel drop, ${label.toLowerCase()}, mm`}
+      aria-label={t`Heel drop, ${label.toLowerCase()}, mm`}
       aria-invalid={!!bad}
       value={value ?? ""}
       onChange={(e) => {
@@ -39,11 +40,11 @@ export function Pace({
   return (
     <Field
       key={value}
-      label="Easy pace"
+      label={t`Easy pace`}
       defaultValue={value}
       placeholder="6:00"
       error={bad}
-      aria-label="Easy pace, minutes and seconds a kilometre"
+      aria-label={t`Easy pace, minutes and seconds a kilometre`}
       onBlur={(e) => {
         const seconds = readPace(e.target.value);
         if (seconds !== null) onChange(seconds);

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { stageNames, type View, type Week } from "./hooks";
 
 export const W = 1000;
@@ -19,17 +20,17 @@ export const stageShort: Record<string, string> = {
 
 export const outcomeWords: Record<Week["outcome"], string> = {
   passed: "passed",
-  repeat: "done again",
-  back: "a step back",
+  repeat: t`done again`,
+  back: t`a step back`,
   stopped: "stopped",
-  open: "this week",
+  open: t`this week`,
   ahead: "",
 };
 
 export const shoeParts = [
-  ["usualMetres", "usual shoes", "var(--edge)"],
-  ["minimalMetres", "minimal shoes", "var(--pine)"],
-  ["bareMetres", "bare feet", "var(--ink)"],
+  ["usualMetres", t`usual shoes`, "var(--edge)"],
+  ["minimalMetres", t`minimal shoes`, "var(--pine)"],
+  ["bareMetres", t`bare feet`, "var(--ink)"],
 ] as const;
 
 export function Base({ y, top, text, aside }: { y: number; top: number; text: string; aside: string }) {

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, need, Problem } from "../../api/client";
@@ -18,7 +19,7 @@ import { End, Verdict } from "./verdict";
 export function RampView() {
   const { id = "" } = useParams();
   const r = useRamp(id);
-  if (r.isPending) return <Loading what="the ramps" />;
+  if (r.isPending) return <Loading what={t`the ramps`} />;
   if (r.error) return <Failed error={r.error} retry={() => void r.refetch()} />;
   return <Ramps key={`${id}/${r.data.rev}`} id={id} v={r.data} />;
 }
@@ -36,10 +37,10 @@ function Ramps({ id, v }: { id: string; v: View }) {
   const put = useRampChange(id, (body: { terms: Terms; ended?: boolean }) =>
     need(api.PUT("/api/runners/{id}/ramp", { params: { path: { id }, query: { rev: v.rev } }, body })),
   );
-  useKeys([{ show: "← →", does: "on the drawing: week by week" }]);
+  useKeys([{ show: "← →", does: t`on the drawing: week by week` }]);
   const wish = (
     <section
-      aria-label="The wish"
+      aria-label={t`The wish`}
       className={`border-rule print:hidden ${begun ? "lg:border-l lg:pl-7" : "lg:border-r lg:pr-7"}`}
     >
       <TermsForm
@@ -57,7 +58,7 @@ function Ramps({ id, v }: { id: string; v: View }) {
           disabled={put.isPending || (begun && JSON.stringify(terms) === JSON.stringify(v.draft))}
           onClick={() => put.mutate({ terms })}
         >
-          {begun ? "Change from this week" : "Begin the ramp"}
+          {begun ? t`Change from this week` : t`Begin the ramp`}
         </button>
         {changed && (
           <button
@@ -68,7 +69,7 @@ function Ramps({ id, v }: { id: string; v: View }) {
               setAway(0);
             }}
           >
-            Discard changes
+            {t`Discard changes`}
           </button>
         )}
         {begun && !changed && <End onEnd={() => put.mutate({ terms, ended: true })} />}
@@ -84,19 +85,19 @@ function Ramps({ id, v }: { id: string; v: View }) {
   );
   return (
     <>
-      <RunnerHead id={id} name={v.runnerName} here="ramps" page="Ramps: bare feet, cadence, cues">
+      <RunnerHead id={id} name={v.runnerName} here="ramps" page={t`Ramps: bare feet, cadence, cues`}>
         <a className="btn-quiet" href="#cadence">
-          Cadence
+          {t`Cadence`}
         </a>
         <a className="btn-quiet" href="#cues">
-          Cues
+          {t`Cues`}
         </a>
       </RunnerHead>
       <div
         className={`grid gap-x-9 gap-y-8 ${begun ? "lg:grid-cols-[minmax(0,1fr)_20rem]" : "lg:grid-cols-[20rem_minmax(0,1fr)]"}`}
       >
         {!begun && wish}
-        <section aria-label="The ramp" className="min-w-0">
+        <section aria-label={t`The ramp`} className="min-w-0">
           {refused && (
             <p role="alert" className="mb-3 font-semibold text-clay">
               ▲ {refused}
@@ -109,7 +110,7 @@ function Ramps({ id, v }: { id: string; v: View }) {
               <Drawing v={v} plan={shown} today={v.today} />
             </>
           ) : (
-            !what.error && <Loading what="the ramp" />
+            !what.error && <Loading what={t`the ramp`} />
           )}
           <Gates v={v} />
           <div className="grid gap-x-8 gap-y-6 xl:grid-cols-2">

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { dayMonth } from "../../parts/dates";
 import { Heads } from "../../parts/marks";
 import { Sideways } from "../../parts/sideways";
@@ -8,10 +9,10 @@ import { outcomeWords } from "./rail";
 export function Steps({ v }: { v: View }) {
   const p = v.cadence.plan;
   return (
-    <Sideways label="The steps of the cadence">
+    <Sideways label={t`The steps of the cadence`}>
       <table className="w-full min-w-[34rem] border-collapse text-[14px]">
-        <caption className="sr-only">The steps of the cadence, week by week</caption>
-        <Heads names={["Week from", "Beat", "In the easy runs", "What happened"]} />
+        <caption className="sr-only">{t`The steps of the cadence, week by week`}</caption>
+        <Heads names={[t`Week from`, t`Beat`, t`In the easy runs`, t`What happened`]} />
         <tbody>
           {p.weeks.map((w, i) => (
             <tr key={w.monday} className={`border-t border-rule ${i === p.now ? "bg-paper" : ""}`}>
@@ -25,7 +26,9 @@ export function Steps({ v }: { v: View }) {
               <td className="py-1.5">
                 {w.outcome !== "ahead" && <b>{outcomeWords[w.outcome]} </b>}
                 {w.reasons.join("; ")}
-                {w.recount && w.outcome !== "passed" && <span className="text-ink-2"> then count again</span>}
+                {w.recount && w.outcome !== "passed" && (
+                  <span className="text-ink-2">{t` then count again`}</span>
+                )}
               </td>
             </tr>
           ))}

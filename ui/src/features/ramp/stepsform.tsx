@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useController } from "react-hook-form";
 import { Link } from "react-router";
 import * as z from "zod/mini";
@@ -15,7 +17,7 @@ const rules = z.object({
     school: z.enum(["own-baseline", "fixed-range"]),
     further: z.boolean(),
     stepSpm: z.number(),
-    baselineSpm: typedNumber("steps of both feet a minute", "162"),
+    baselineSpm: typedNumber(t`steps of both feet a minute`, "162"),
     speedKmh: typedNumber("km/h", "10.5"),
   }),
 });
@@ -57,22 +59,22 @@ export function StepsForm({ id, c }: { id: string; c: View["cadence"] }) {
     );
   const shut = !!c.closed && !c.begun;
   return (
-    <form noValidate aria-label="The steps" className="mt-4 grid gap-3" onSubmit={send(false)}>
+    <form noValidate aria-label={t`The steps`} className="mt-4 grid gap-3" onSubmit={send(false)}>
       <Chosen
-        label="Target"
+        label={t`Target`}
         compact
         options={[
-          { value: "own-baseline", label: "own, plus 5 %" },
-          { value: "fixed-range", label: `${c.range[0]} at least` },
+          { value: "own-baseline", label: t`own, plus 5 %` },
+          { value: "fixed-range", label: t`${c.range[0] ?? ""} at least` },
         ]}
         control={control}
         name="terms.school"
       />
       {f.form.watch("terms.school") === "own-baseline" && (
-        <Tick label="On to 10 % after that" on={further.value} onChange={further.onChange} />
+        <Tick label={t`On to 10 % after that`} on={further.value} onChange={further.onChange} />
       )}
       <Chosen
-        label="Steps of"
+        label={t`Steps of`}
         compact
         options={[4, 5, 6].map((n) => ({ value: n, label: `${n}` }))}
         control={control}
@@ -80,28 +82,35 @@ export function StepsForm({ id, c }: { id: string; c: View["cadence"] }) {
       />
       <div className="grid grid-cols-2 gap-3">
         <Field
-          label="Cadence without the metronome"
+          label={t`Cadence without the metronome`}
           inputMode="decimal"
-          hint="both feet a minute"
+          hint={t`both feet a minute`}
           {...f.text("terms.baselineSpm")}
         />
-        <Field label="Speed, km/h" inputMode="decimal" hint="kept the same" {...f.text("terms.speedKmh")} />
+        <Field
+          label={t`Speed, km/h`}
+          inputMode="decimal"
+          hint={t`kept the same`}
+          {...f.text("terms.speedKmh")}
+        />
       </div>
       {shut && (
         <p className="text-clay">
-          ▲ First: {c.closed}.{" "}
-          <Link className="underline" to={`/runners/${id}`}>
-            Screen again
-          </Link>
+          <Trans>
+            ▲ First: {c.closed}.{" "}
+            <Link className="underline" to={`/runners/${id}`}>
+              Screen again
+            </Link>
+          </Trans>
         </p>
       )}
       <div className="flex flex-wrap gap-3">
         <button type="submit" className="btn btn-main" disabled={put.isPending || shut}>
-          {c.begun ? "Change the steps" : "Begin the steps"}
+          {c.begun ? t`Change the steps` : t`Begin the steps`}
         </button>
         {c.begun && (
           <button type="button" className="btn-quiet" onClick={send(true)}>
-            End it
+            {t`End it`}
           </button>
         )}
       </div>

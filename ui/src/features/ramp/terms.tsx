@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { TransitionTerms as limits, PreviewRampInput as preview } from "../../api/limits";
 import { Choice, Field } from "../../parts/field";
 import { Slide, slideKm } from "../../parts/slide";
@@ -29,7 +30,7 @@ export function TermsForm({
   return (
     <div className="grid gap-4">
       <Choice
-        label="How far"
+        label={t`How far`}
         compact
         options={stageNames.map(([value, label]) => ({ value, label }))}
         value={terms.goal}
@@ -38,7 +39,7 @@ export function TermsForm({
       />
       {runs(terms.goal) && (
         <Slide
-          label="Of the running, in minimal shoes"
+          label={t`Of the running, in minimal shoes`}
           unit="%"
           min={limits.targetPercent.minimum}
           max={limits.targetPercent.maximum}
@@ -51,8 +52,8 @@ export function TermsForm({
       )}
       {terms.goal === "bare" && (
         <Slide
-          label="Of that, barefoot"
-          unit="% of the running"
+          label={t`Of that, barefoot`}
+          unit={t`% of the running`}
           min={0}
           max={terms.targetPercent}
           step={1}
@@ -62,8 +63,8 @@ export function TermsForm({
       )}
       {runs(terms.goal) && (
         <Slide
-          label="Running a week"
-          unit="km"
+          label={t`Running a week`}
+          unit={t`km`}
           min={0}
           max={slideKm}
           step={1}
@@ -72,8 +73,8 @@ export function TermsForm({
         />
       )}
       <Slide
-        label="What if: weeks off, from next week"
-        unit={away === 1 ? "week" : "weeks"}
+        label={t`What if: weeks off, from next week`}
+        unit={plural(away, { one: "week", other: "weeks" })}
         min={preview.away.minimum}
         max={preview.away.maximum}
         step={1}
@@ -83,10 +84,10 @@ export function TermsForm({
       {(runs(terms.goal) || terms.goal === "drills") && (
         <div className="grid grid-cols-[1fr_7rem] gap-3">
           <Field
-            label="Minimal shoe"
+            label={t`Minimal shoe`}
             value={terms.shoe ?? ""}
             maxLength={60}
-            hint={terms.shoe ? undefined : "Strides and runs wait for one"}
+            hint={terms.shoe ? undefined : t`Strides and runs wait for one`}
             onChange={(e) => set({ shoe: e.target.value || undefined })}
           />
           <Pace
@@ -97,13 +98,13 @@ export function TermsForm({
         </div>
       )}
       <Weekdays
-        label="Easy runs on"
+        label={t`Easy runs on`}
         days={terms.runDays}
         onChange={(runDays) => set({ runDays })}
         bad={bad["terms.runDays"]}
       />
       <Weekdays
-        label="Main sessions on"
+        label={t`Main sessions on`}
         days={terms.strengthDays}
         onChange={(strengthDays) => set({ strengthDays })}
         bad={bad["terms.strengthDays"]}
@@ -111,7 +112,7 @@ export function TermsForm({
       <div className="grid grid-cols-2 gap-3">
         {!begun && (
           <Field
-            label="Starts"
+            label={t`Starts`}
             type="date"
             value={terms.from}
             error={bad["terms.from"]}
@@ -119,7 +120,7 @@ export function TermsForm({
           />
         )}
         <Field
-          label="Target date"
+          label={t`Target date`}
           type="date"
           value={terms.by ?? ""}
           onChange={(e) => set({ by: e.target.value || undefined })}
@@ -127,7 +128,7 @@ export function TermsForm({
       </div>
       {!begun && (
         <Choice
-          label="Begins with"
+          label={t`Begins with`}
           compact
           options={stageNames.slice(0, 5).map(([value, label]) => ({ value, label }))}
           value={terms.begin || "home"}
@@ -137,16 +138,17 @@ export function TermsForm({
       )}
       {runs(terms.goal) && (
         <fieldset>
-          <legend className="mb-1 font-semibold">Heel drop of the usual shoe</legend>
+          <legend className="mb-1 font-semibold">{t`Heel drop of the usual shoe`}</legend>
           <div className="flex items-center gap-2">
-            <Millimetres label="Now" value={terms.dropMm} onChange={(dropMm) => set({ dropMm })} /> to
+            <Millimetres label={t`Now`} value={terms.dropMm} onChange={(dropMm) => set({ dropMm })} />
+            {t` to`}
             <Millimetres
-              label="Wished for"
+              label={t`Wished for`}
               value={terms.dropToMm}
               onChange={(dropToMm) => set({ dropToMm })}
               bad={bad["terms.dropToMm"]}
             />
-            mm
+            {t`mm`}
           </div>
           {bad["terms.dropToMm"] && <p className="text-clay">▲ {bad["terms.dropToMm"]}</p>}
         </fieldset>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { api, need } from "../../api/client";
 import { plusDays } from "../../parts/dates";
 import { Title } from "../../parts/marks";
@@ -19,12 +20,12 @@ export function Today({ id, v }: { id: string; v: View }) {
   const yesterday = plusDays(v.today, -1);
   const open = v.yesterday.some((d) => !d.done);
   return (
-    <section aria-label="Today on the ramp" className="mb-6 print:hidden">
-      <Title aside="one tap says it was done">Today</Title>
+    <section aria-label={t`Today on the ramp`} className="mb-6 print:hidden">
+      <Title aside={t`one tap says it was done`}>{t`Today`}</Title>
       <Items on={v.today} list={v.days} put={put.mutate} />
       {open && (
         <>
-          <h3 className="mt-3 mb-1">Yesterday: not logged yet</h3>
+          <h3 className="mt-3 mb-1">{t`Yesterday: not logged yet`}</h3>
           <Items on={yesterday} list={v.yesterday} put={put.mutate} />
         </>
       )}
@@ -42,7 +43,7 @@ function Items({
   list: View["days"];
   put: (b: { on: string; stage?: View["days"][number]["stage"]; done: boolean }) => void;
 }) {
-  if (list.length === 0) return <p className="text-ink-2">Nothing of the ramp on this day.</p>;
+  if (list.length === 0) return <p className="text-ink-2">{t`Nothing of the ramp on this day.`}</p>;
   const all = list.every((d) => d.done);
   return (
     <div className="flex flex-wrap items-start gap-3">
@@ -54,7 +55,7 @@ function Items({
           className={`min-h-12 max-w-96 rounded-[3px] border-[1.5px] px-4 py-2 text-left ${d.done ? "border-pine bg-pine-wash" : "border-ink bg-paper"}`}
           onClick={() => put({ on, stage: d.stage, done: !d.done })}
         >
-          <b>{d.done ? "✓ done" : "Done"}</b>: {d.words}
+          <b>{d.done ? t`✓ done` : t`Done`}</b>: {d.words}
         </button>
       ))}
       {list.length > 1 && (
@@ -64,7 +65,7 @@ function Items({
           aria-pressed={all}
           onClick={() => put({ on, done: !all })}
         >
-          {all ? "Undo all" : "All done"}
+          {all ? t`Undo all` : t`All done`}
         </button>
       )}
     </div>

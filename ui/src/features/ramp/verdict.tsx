@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { dayYear, weekDay } from "../../parts/dates";
 import { Reasons, Source } from "../../parts/reasons";
@@ -8,17 +10,17 @@ export function End({ onEnd }: { onEnd: () => void }) {
   const [sure, setSure] = useState(false);
   return sure ? (
     <span className="flex items-center gap-2">
-      The days stay in the record.
+      {t`The days stay in the record.`}
       <button type="button" className="btn" onClick={onEnd}>
-        End it
+        {t`End it`}
       </button>
       <button type="button" className="btn-quiet" onClick={() => setSure(false)}>
-        Keep it
+        {t`Keep it`}
       </button>
     </span>
   ) : (
     <button type="button" className="btn-quiet" onClick={() => setSure(true)}>
-      End the ramp
+      {t`End the ramp`}
     </button>
   );
 }
@@ -38,12 +40,12 @@ export function Verdict({
   const r = plan.range;
   const goal =
     plan.terms.goal === "run" || plan.terms.goal === "bare"
-      ? `${plan.terms.goal === "bare" ? `${plan.terms.barePercent ?? 0} % with bare feet` : `${plan.terms.targetPercent} % in minimal shoes`}`
+      ? `${plan.terms.goal === "bare" ? t`${plan.terms.barePercent ?? 0} % with bare feet` : t`${plan.terms.targetPercent} % in minimal shoes`}`
       : {
-          home: "2 hours a day at home",
-          walk: "two walks of 20 minutes",
-          strength: "strength barefoot at full load",
-          drills: "strides in minimal shoes",
+          home: t`2 hours a day at home`,
+          walk: t`two walks of 20 minutes`,
+          strength: t`strength barefoot at full load`,
+          drills: t`strides in minimal shoes`,
         }[plan.terms.goal];
   const stands = v.plan?.range.earliest;
   return (
@@ -51,53 +53,55 @@ export function Verdict({
       <div className="flex flex-wrap items-baseline gap-x-6 gap-y-1">
         <div className="mr-auto">
           <p className="display text-[24px] leading-tight font-semibold">
-            {whatIf && "If so: "}
+            {whatIf && t`If so: `}
             {goal}
           </p>
           {r.earliest ? (
             <p className="mt-1">
-              in the week of <b>{dayYear(r.earliest, v.today)}</b> if nothing goes wrong
+              <Trans>
+                in the week of <b>{dayYear(r.earliest, v.today)}</b> if nothing goes wrong
+              </Trans>
               {whatIf && stands && stands !== r.earliest && (
-                <span className="text-ink-2"> (now {dayYear(stands, v.today)})</span>
+                <span className="text-ink-2">{t` (now ${dayYear(stands, v.today)})`}</span>
               )}
             </p>
           ) : (
             <p className="mt-1 font-semibold text-clay">
-              ▲ No date:{" "}
-              {plan.waits
-                ? `it waits for ${plan.waits.words}`
-                : plan.refer
-                  ? "a clinician looks first"
-                  : "it stands still"}
-              .
+              {t`▲ No date: ${
+                plan.waits
+                  ? t`it waits for ${plan.waits.words}`
+                  : plan.refer
+                    ? t`a clinician looks first`
+                    : t`it stands still`
+              }.`}
             </p>
           )}
         </div>
         {r.earliest && (
           <dl className="grid grid-cols-2 gap-x-6 text-right">
-            <dt className="text-[13px] text-ink-2">likely</dt>
-            <dt className="text-[13px] text-ink-2">late</dt>
+            <dt className="text-[13px] text-ink-2">{t`likely`}</dt>
+            <dt className="text-[13px] text-ink-2">{t`late`}</dt>
             <dd className="display text-[22px] font-semibold">
-              {r.likely ? dayYear(r.likely, v.today) : "not known"}
+              {r.likely ? dayYear(r.likely, v.today) : t`not known`}
             </dd>
             <dd className="display text-[22px] font-semibold">
-              {r.late ? dayYear(r.late, v.today) : "not known"}
+              {r.late ? dayYear(r.late, v.today) : t`not known`}
             </dd>
           </dl>
         )}
       </div>
       <div className="mt-1 flex flex-wrap gap-x-4">
         <Assumptions v={v} plan={plan} />
-        {!begun && <span className="text-[14px] text-ink-2">Nothing is saved until it begins.</span>}
+        {!begun && <span className="text-[14px] text-ink-2">{t`Nothing is saved until it begins.`}</span>}
       </div>
       {plan.refer && (
         <p role="alert" className="mt-2 font-semibold text-clay">
-          ▲ A bone was tender twice. It stops until a clinician has looked.
+          {t`▲ A bone was tender twice. It stops until a clinician has looked.`}
         </p>
       )}
       {plan.outTo && !plan.refer && (
         <p role="alert" className="mt-2 font-semibold text-clay">
-          ▲ A bone is tender: nothing of it up to and with {weekDay(plan.outTo)}.
+          {t`▲ A bone is tender: nothing of it up to and with ${weekDay(plan.outTo)}.`}
         </p>
       )}
       {plan.says.map((s) => (
@@ -107,8 +111,7 @@ export function Verdict({
       ))}
       {plan.drops.length > 0 && (
         <p className="mt-2">
-          Usual shoe, not before:{" "}
-          {plan.drops.map((d) => `${d.mm} mm from ${dayYear(d.from, v.today)}`).join(", ")}.
+          {t`Usual shoe, not before: ${plan.drops.map((d) => t`${d.mm} mm from ${dayYear(d.from, v.today)}`).join(", ")}.`}
         </p>
       )}
     </div>
@@ -120,23 +123,22 @@ const per = (x: number) => `${Math.round(x * 100)} %`;
 function Assumptions({ v, plan }: { v: View; plan: Plan }) {
   const a = v.assumptions;
   return (
-    <Reasons label="How these dates come about" title="Dates with a range">
+    <Reasons label={t`How these dates come about`} title={t`Dates with a range`}>
       <p className="mb-2">
-        {plan.range.futures} made-up futures, the same each time. Half are there by “likely”, nine in ten by
-        “late”. A model for planning, not a promise about a person.
+        {t`${plan.range.futures} made-up futures, the same each time. Half are there by “likely”, nine in ten by “late”. A model for planning, not a promise about a person.`}
       </p>
       <dl className="grid grid-cols-[1fr_auto] gap-x-4 border-t border-rule pt-2">
-        <dt>weeks with too little done</dt>
+        <dt>{t`weeks with too little done`}</dt>
         <dd>{per(a.tooLittle)}</dd>
-        <dt>weeks with a worse morning</dt>
+        <dt>{t`weeks with a worse morning`}</dt>
         <dd>{per(a.morning)}</dd>
-        <dt>weeks with sore calves</dt>
+        <dt>{t`weeks with sore calves`}</dt>
         <dd>{per(a.sore)}</dd>
-        <dt>weeks away</dt>
+        <dt>{t`weeks away`}</dt>
         <dd>{per(a.missed)}</dd>
-        <dt>weeks in which a flare begins</dt>
+        <dt>{t`weeks in which a flare begins`}</dt>
         <dd>{per(a.flare)}</dd>
-        <dt>a closed gate stays closed two weeks more</dt>
+        <dt>{t`a closed gate stays closed two weeks more`}</dt>
         <dd>{per(a.gateLate)}</dd>
       </dl>
       {v.sources.map((s) => (

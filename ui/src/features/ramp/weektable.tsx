@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { dayMonth } from "../../parts/dates";
 import { Heads } from "../../parts/marks";
@@ -10,10 +11,10 @@ export function weekSentence(w: Week): string {
   const parts = [w.words];
   if (w.metres > 0)
     parts.push(
-      `${km(w.usualMetres)} km in usual shoes, ${km(w.minimalMetres)} minimal${w.bareMetres > 0 ? `, ${km(w.bareMetres)} bare` : ""}`,
+      t`${km(w.usualMetres)} km in usual shoes, ${km(w.minimalMetres)} minimal${w.bareMetres > 0 ? t`, ${km(w.bareMetres)} bare` : ""}`,
     );
-  if (w.held) parts.push(`${w.held}: nothing rises`);
-  if (w.wait) parts.push(`waits for ${w.wait.words}`);
+  if (w.held) parts.push(t`${w.held}: nothing rises`);
+  if (w.wait) parts.push(t`waits for ${w.wait.words}`);
   if (outcomeWords[w.outcome]) parts.push(outcomeWords[w.outcome]);
   return `${[...parts, ...w.reasons].join("; ")}.`;
 }
@@ -24,21 +25,21 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
   const shown = all ? weeks : weeks.slice(from, from + 8);
   const bare = weeks.some((w) => w.bareMetres > 0);
   return (
-    <Sideways label="The ramp week by week" className="mt-4">
+    <Sideways label={t`The ramp week by week`} className="mt-4">
       <table className="w-full min-w-[44rem] border-collapse text-[14px]">
-        <caption className="sr-only">The ramp week by week</caption>
+        <caption className="sr-only">{t`The ramp week by week`}</caption>
         <Heads
           names={[
-            "Week from",
-            "Stage",
-            "What",
-            "km usual",
+            t`Week from`,
+            t`Stage`,
+            t`What`,
+            t`km usual`,
             "minimal",
             ...(bare ? ["bare"] : []),
             "share",
-            "What happened",
+            t`What happened`,
           ]}
-          right={["km usual", "minimal", "bare", "share"]}
+          right={[t`km usual`, "minimal", "bare", "share"]}
         />
         <tbody>
           {shown.map((w) => (
@@ -61,13 +62,13 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
                 {w.outcome !== "ahead" && <b>{outcomeWords[w.outcome]}</b>}
                 {w.reasons.length > 0 && ` ${w.reasons.join("; ")}`}
                 {w.held && <span className="text-ink-2"> {w.held}</span>}
-                {w.wait && <span className="text-clay"> waits for {w.wait.words}</span>}
+                {w.wait && <span className="text-clay">{t` waits for ${w.wait.words}`}</span>}
                 {w.shut.map((s) => (
                   <span key={s} className="block text-clay">
-                    ▲ left out: {s}
+                    {t`▲ left out: ${s}`}
                   </span>
                 ))}
-                {w.reached && w.outcome === "ahead" && <span className="text-pine"> the goal</span>}
+                {w.reached && w.outcome === "ahead" && <span className="text-pine">{t` the goal`}</span>}
               </td>
             </tr>
           ))}
@@ -75,7 +76,7 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
       </table>
       {weeks.length > 8 && (
         <button type="button" className="btn-quiet mt-1 print:hidden" onClick={() => setAll(!all)}>
-          {all ? "the weeks around today" : `all ${weeks.length} weeks`}
+          {all ? t`the weeks around today` : t`all ${weeks.length} weeks`}
         </button>
       )}
     </Sideways>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { api, need, Problem, type Schema } from "../../api/client";
@@ -28,7 +29,7 @@ const useDay = (runner: string, on: string) =>
 /** What a day was like: readings by place, sleep, illness, anything new. */
 export function DayForm({ runner, on }: { runner: string; on: string }) {
   const day = useDay(runner, on);
-  if (day.isPending) return <Loading what="the day" />;
+  if (day.isPending) return <Loading what={t`the day`} />;
   if (day.error) return <Failed error={day.error} retry={() => void day.refetch()} />;
   return <Fields key={on} runner={runner} d={day.data} again={() => void day.refetch()} />;
 }
@@ -59,9 +60,9 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
     put.mutate({ ...next, readings: [] });
   };
   return (
-    <section id="day" aria-label={`The day, ${weekDay(d.on)}`}>
-      <Title aside="saved at once; what is left open is not known">
-        {weekDay(d.on)}, the morning and the day
+    <section id="day" aria-label={t`The day, ${weekDay(d.on)}`}>
+      <Title aside={t`saved at once; what is left open is not known`}>
+        {t`${weekDay(d.on)}, the morning and the day`}
       </Title>
       {d.care && <CarePage care={d.care} />}
       {!d.care && d.raised.length > 0 && (
@@ -90,11 +91,11 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
       <div className="grid gap-x-8 gap-y-3 lg:grid-cols-2">
         {d.places.map((p) => (
           <div key={`${p.zone}${p.side}`} className="border-b border-rule pb-2">
-            <p className="font-semibold">{p.name === "first steps, in general" ? "In general" : p.name}</p>
+            <p className="font-semibold">{p.name === "first steps, in general" ? t`In general` : p.name}</p>
             <div className="flex flex-wrap gap-x-5 gap-y-1">
-              <Labelled text="first steps">
+              <Labelled text={t`first steps`}>
                 <Choice
-                  label={`${p.name}: first steps`}
+                  label={t`${p.name}: first steps`}
                   hideLabel
                   compact
                   options={painScale}
@@ -102,9 +103,9 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
                   onChange={(firstStep) => read({ zone: p.zone, side: p.side, firstStep, rest: p.rest })}
                 />
               </Labelled>
-              <Labelled text="at rest">
+              <Labelled text={t`at rest`}>
                 <Choice
-                  label={`${p.name}: at rest`}
+                  label={t`${p.name}: at rest`}
                   hideLabel
                   compact
                   options={painScale}
@@ -117,36 +118,36 @@ function Fields({ runner, d, again }: { runner: string; d: Schema["DayState"]; a
         ))}
         <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
           <Choice
-            label="Ill"
+            label={t`Ill`}
             compact
             options={[
-              { value: "", label: "no" },
-              { value: "cold", label: "without fever" },
-              { value: "fever", label: "fever, chest or whole body" },
+              { value: "", label: t`no` },
+              { value: "cold", label: t`without fever` },
+              { value: "fever", label: t`fever, chest or whole body` },
             ]}
             value={day.illness ?? ""}
             onChange={(v) => set({ illness: (v || undefined) as Day["illness"] })}
           />
           <Choice
-            label="Sleep"
+            label={t`Sleep`}
             compact
             options={[
-              { value: "", label: "fine" },
-              { value: "poor", label: "poor" },
-              { value: "short", label: "under six hours" },
+              { value: "", label: t`fine` },
+              { value: "poor", label: t`poor` },
+              { value: "short", label: t`under six hours` },
             ]}
             value={day.shortSleep ? "short" : day.poorSleep ? "poor" : ""}
             onChange={(v) => set({ poorSleep: v === "poor", shortSleep: v === "short" })}
           />
           <Choice
-            label="Calves"
+            label={t`Calves`}
             compact
             options={painScale}
             value={day.calfSoreness}
             onChange={(calfSoreness) => set({ calfSoreness })}
           />
           <Tick
-            label="A bone of the ball or top of the foot is tender"
+            label={t`A bone of the ball or top of the foot is tender`}
             on={!!day.boneTender}
             onChange={(boneTender) => set({ boneTender, answers: undefined })}
           />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Field } from "../../parts/field";
 
@@ -22,7 +23,7 @@ export function Minutes({
   const [text, setText] = useState(value === undefined ? "" : String(value));
   return (
     <Field
-      label="Minutes without shoes"
+      label={t`Minutes without shoes`}
       className="w-44"
       inputMode="numeric"
       value={text}

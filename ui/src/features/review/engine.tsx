@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, need } from "../../api/client";
@@ -8,7 +9,7 @@ import { usePageTitle } from "../../parts/title";
 
 /** What this edition of the engine decides differently from the one before. */
 export function EngineView() {
-  usePageTitle("The engine");
+  usePageTitle(t`The engine`);
   const me = useMe();
   const qc = useQueryClient();
   const state = useQuery({ queryKey: ["engine"], queryFn: () => need(api.GET("/api/engine")) });
@@ -16,19 +17,19 @@ export function EngineView() {
     mutationFn: () => need(api.POST("/api/engine")),
     onSuccess: (s) => qc.setQueryData(["engine"], s),
   });
-  if (state.isPending) return <Loading what="the engine" />;
+  if (state.isPending) return <Loading what={t`the engine`} />;
   if (state.error) return <Failed error={state.error} retry={() => void state.refetch()} />;
   const s = state.data;
   const waits = s.accepted !== s.version;
   return (
     <>
-      <h1>The engine</h1>
+      <h1>{t`The engine`}</h1>
       <p className="mt-1 mb-5 max-w-3xl text-ink-2">
-        Edition {s.version}. {s.looked} standing decisions were made again from the readings they were made
-        from.{" "}
-        {waits
-          ? `The practice works with edition ${s.accepted}; until the owner has looked, every step up waits for a coach. Caution applies at once.`
-          : "It is the edition this practice works with."}
+        {t`Edition ${s.version}. ${s.looked} standing decisions were made again from the readings they were made from. ${
+          waits
+            ? t`The practice works with edition ${s.accepted}; until the owner has looked, every step up waits for a coach. Caution applies at once.`
+            : t`It is the edition this practice works with.`
+        }`}
       </p>
       {waits && (
         <p className="mb-5 flex items-center gap-4">
@@ -38,16 +39,16 @@ export function EngineView() {
             disabled={accept.isPending || me.data?.role !== "owner"}
             onClick={() => accept.mutate()}
           >
-            Work with edition {s.version}
+            {t`Work with edition ${s.version}`}
           </button>
-          {me.data?.role !== "owner" && <span className="text-ink-2">The owner does this.</span>}
+          {me.data?.role !== "owner" && <span className="text-ink-2">{t`The owner does this.`}</span>}
         </p>
       )}
       <SaveState error={accept.error} saving={accept.isPending} />
-      <section aria-label="Differences">
-        <Title aside={`${s.differences.length}`}>What comes out differently</Title>
+      <section aria-label={t`Differences`}>
+        <Title aside={`${s.differences.length}`}>{t`What comes out differently`}</Title>
         {s.differences.length === 0 ? (
-          <p className="text-ink-2">Nothing: every decision comes out the same.</p>
+          <p className="text-ink-2">{t`Nothing: every decision comes out the same.`}</p>
         ) : (
           <ul>
             {s.differences.map((d) => (
@@ -62,11 +63,11 @@ export function EngineView() {
                   , {d.ladder}
                 </b>
                 <span>
-                  <span className="text-ink-2">was </span>
+                  <span className="text-ink-2">{t`was `}</span>
                   {d.was}
                 </span>
                 <span>
-                  <span className="text-ink-2">now </span>
+                  <span className="text-ink-2">{t`now `}</span>
                   {d.now}
                 </span>
               </li>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
 import { Problem, type Schema } from "../../api/client";
@@ -30,13 +31,13 @@ import { RoutineAsks, Which } from "./which";
 export function LogView() {
   const { id = "" } = useParams();
   const b = useBlock(id);
-  if (b.isPending) return <Loading what="the block" />;
+  if (b.isPending) return <Loading what={t`the block`} />;
   if (b.error) return <Failed error={b.error} retry={() => void b.refetch()} />;
   if (!b.data)
     return (
-      <Empty title="No block yet">
+      <Empty title={t`No block yet`}>
         <Link className="btn mt-2" to={`/runners/${id}`}>
-          To the runner
+          {t`To the runner`}
         </Link>
       </Empty>
     );
@@ -76,21 +77,21 @@ function Log({ b }: { b: Schema["Block"] }) {
   const everywhere = (part: (p: Prescription) => Line) => act({ do: "rows", rows: used, part });
   const allClean = () => everywhere(() => ({ done: 1, clean: 0 }));
   useKeys([
-    { show: "Tab", does: "to the next question" },
-    { show: "0 … 9", does: "choose in the focused row; 1 then 0 is ten" },
-    { show: "← →", does: "move the choice" },
-    { show: "c", does: "all done, all clean", on: { c: allClean } },
+    { show: "Tab", does: t`to the next question` },
+    { show: "0 … 9", does: t`choose in the focused row; 1 then 0 is ten` },
+    { show: "← →", does: t`move the choice` },
+    { show: "c", does: t`all done, all clean`, on: { c: allClean } },
     {
       show: "m",
-      does: "to the morning and the day",
+      does: t`to the morning and the day`,
       on: { m: () => document.querySelector<HTMLElement>("#day input[type=radio]")?.focus() },
     },
     {
       show: "p n",
-      does: "the day before, the day after",
+      does: t`the day before, the day after`,
       on: { p: () => toDay(plusDays(on, -1)), n: () => toDay(plusDays(on, 1)) },
     },
-    { show: "Ctrl Enter", does: "save", typing: true, on: { "$mod+Enter": () => send() } },
+    { show: t`Ctrl Enter`, does: t`save`, typing: true, on: { "$mod+Enter": () => send() } },
   ]);
   return (
     <>
@@ -125,13 +126,13 @@ function Log({ b }: { b: Schema["Block"] }) {
           <Choice
             label={
               routine?.compare === "steps"
-                ? "Ten steps after it, compared with before"
-                : "Heel and toe walk after the session, compared with before"
+                ? t`Ten steps after it, compared with before`
+                : t`Heel and toe walk after the session, compared with before`
             }
             options={[
-              { value: "better", label: "better" },
-              { value: "same", label: "same" },
-              { value: "worse", label: "worse" },
+              { value: "better", label: t`better` },
+              { value: "same", label: t`same` },
+              { value: "worse", label: t`worse` },
             ]}
             value={v.litmus}
             onChange={(litmus) => type({ litmus: litmus as Typed["litmus"] })}
@@ -139,17 +140,17 @@ function Log({ b }: { b: Schema["Block"] }) {
           {routine && <RoutineAsks r={routine} v={v} type={type} bad={bad} />}
           {on < b.today ? (
             <Choice
-              label={`First steps on ${weekDay(plusDays(on, 1))}, the morning after`}
+              label={t`First steps on ${weekDay(plusDays(on, 1))}, the morning after`}
               options={painScale}
               value={v.morning}
               onChange={(morning) => type({ morning })}
               error={bad.nextMorning}
             />
           ) : (
-            <p className="text-ink-2">The morning after is still to come; note it on the block then.</p>
+            <p className="text-ink-2">{t`The morning after is still to come; note it on the block then.`}</p>
           )}
           <Area
-            label="Note"
+            label={t`Note`}
             rows={2}
             maxLength={2000}
             value={v.note}
@@ -163,14 +164,14 @@ function Log({ b }: { b: Schema["Block"] }) {
         )}
         <div className="mt-5 flex flex-wrap items-center gap-4">
           <button type="submit" className="btn btn-main" disabled={save.isPending || used.length === 0}>
-            Save and decide
+            {t`Save and decide`}
           </button>
           <Link className="btn" to={`/runners/${b.runnerId}/block`} onClick={draft.done}>
-            Cancel
+            {t`Cancel`}
           </Link>
           <SaveState error={save.error} saving={save.isPending} />
           <p className="text-[14px] text-ink-2">
-            What is left open counts as not known; it never helps a step up.
+            {t`What is left open counts as not known; it never helps a step up.`}
           </p>
         </div>
       </form>

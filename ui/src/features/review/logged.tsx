@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, type Schema } from "../../api/client";
@@ -22,8 +23,8 @@ export function Logged({ b }: { b: Block }) {
   const items = list.data?.items ?? [];
   if (items.length === 0) return null;
   return (
-    <section aria-label="Logged sessions" className="mt-8">
-      <Title aside="the last four weeks; both stay in the journal">Logged sessions</Title>
+    <section aria-label={t`Logged sessions`} className="mt-8">
+      <Title aside={t`the last four weeks; both stay in the journal`}>{t`Logged sessions`}</Title>
       <ul>
         {items.map((s) => (
           <li key={s.id} className="border-b border-rule py-1.5">
@@ -31,18 +32,18 @@ export function Logged({ b }: { b: Block }) {
               <b>{weekDay(s.on)}</b>
               <span className="text-[14px] text-ink-2">
                 {s.name ? <b>{s.name}</b> : [...new Set(s.items.map((i) => i.name))].join(", ")}
-                {s.compared?.map((c) => ` · ${c.side} ${c.before} → ${c.after} cm`).join("")}
-                {s.felt && ` · felt in the ${s.felt}`}
-                {s.litmus && ` · after it ${s.litmus}`}
+                {s.compared?.map((c) => t` · ${c.side} ${c.before} → ${c.after} cm`).join("")}
+                {s.felt && t` · felt in the ${s.felt}`}
+                {s.litmus && t` · after it ${s.litmus}`}
               </span>
-              {s.reason && <span className="text-[14px]">put right: {s.reason}</span>}
+              {s.reason && <span className="text-[14px]">{t`put right: ${s.reason}`}</span>}
               <button
                 type="button"
                 className="btn-quiet ml-auto"
                 aria-expanded={open === s.id}
                 onClick={() => setOpen(open === s.id ? "" : s.id)}
               >
-                Put right or take back
+                {t`Put right or take back`}
               </button>
             </p>
             {open === s.id && <Correct b={b} s={s} done={() => setOpen("")} />}
@@ -89,7 +90,7 @@ function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
     setItems(items.map((x, k) => (k === i ? { ...x, ...part } : x)));
   return (
     <form
-      aria-label={`Session of ${weekDay(s.on)}`}
+      aria-label={t`Session of ${weekDay(s.on)}`}
       className="mt-2 border-l-4 border-ink bg-paper p-3"
       onSubmit={(e) => {
         e.preventDefault();
@@ -106,14 +107,14 @@ function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
             <span className="block text-ink-2">{x.words}</span>
           </p>
           <Choice
-            label="Worst pain during"
+            label={t`Worst pain during`}
             compact
             options={painScale}
             value={x.pain}
             onChange={(pain) => change(i, { pain })}
           />
           <Choice
-            label="Done"
+            label={t`Done`}
             compact
             options={said(b.choices.done)}
             value={x.done}
@@ -123,14 +124,14 @@ function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
       ))}
       <div className="mt-3 flex flex-wrap items-end gap-3">
         <Field
-          label="Why"
+          label={t`Why`}
           className="w-full max-w-md"
           maxLength={500}
           value={reason}
           onChange={(e) => setReason(e.target.value)}
         />
         <button type="submit" className="btn btn-main" disabled={!reason.trim() || send.isPending}>
-          Put it right
+          {t`Put it right`}
         </button>
         <button
           type="button"
@@ -138,10 +139,10 @@ function Correct({ b, s, done }: { b: Block; s: Session; done: () => void }) {
           disabled={!reason.trim() || send.isPending}
           onClick={() => send.mutate(true)}
         >
-          Take it back
+          {t`Take it back`}
         </button>
         <button type="button" className="btn-quiet" onClick={done}>
-          Leave it
+          {t`Leave it`}
         </button>
         <SaveState error={send.error} saving={send.isPending} />
       </div>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { plusDays, weekDay } from "../../parts/dates";
 import { Choice, Field, painScale } from "../../parts/field";
@@ -28,14 +29,14 @@ export function LogHead({
         id={b.runnerId}
         name={b.runnerName}
         here="plan"
-        page={`Log the session of ${weekDay(on)}`}
+        page={t`Log the session of ${weekDay(on)}`}
         slim
       >
         <div className="flex gap-1">
           <button
             type="button"
             className="btn px-3"
-            aria-label="The day before"
+            aria-label={t`The day before`}
             disabled={on <= b.startOn}
             onClick={() => toDay(plusDays(on, -1))}
           >
@@ -44,7 +45,7 @@ export function LogHead({
           <button
             type="button"
             className="btn px-3"
-            aria-label="The day after"
+            aria-label={t`The day after`}
             disabled={on >= b.today}
             onClick={() => toDay(plusDays(on, 1))}
           >
@@ -52,7 +53,7 @@ export function LogHead({
           </button>
         </div>
         <Field
-          label="Date"
+          label={t`Date`}
           type="date"
           max={b.today}
           min={b.startOn}
@@ -61,12 +62,12 @@ export function LogHead({
           onChange={(e) => toDay(e.target.value || b.today)}
         />
         <button type="button" className="btn" onClick={allClean}>
-          All done, all clean
+          {t`All done, all clean`}
         </button>
       </RunnerHead>
       {waiting.length > 0 && (
         <p role="status" className="mb-3 flex flex-wrap items-center gap-2">
-          Typed and not saved yet:
+          {t`Typed and not saved yet:`}
           {waiting.map((d) => (
             <button key={d} type="button" className="btn-quiet" onClick={() => toDay(d)}>
               {weekDay(d)}
@@ -94,14 +95,14 @@ export function Everywhere({
   return (
     <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-2 border-l-4 border-edge bg-paper p-3">
       <Choice
-        label="Pain everywhere; change single rows below"
+        label={t`Pain everywhere; change single rows below`}
         compact
         options={painScale}
         value={agreed(used, v, (l, p) => (p.purpose === "release" ? l.sore : l.pain))}
         onChange={(n) => set((p) => (p.purpose === "release" ? { sore: n } : { pain: n }))}
       />
       <Choice
-        label="Reps left in reserve, everywhere"
+        label={t`Reps left in reserve, everywhere`}
         compact
         options={reserve}
         value={agreed(used, v, (l, p) => (p.effort === "reserve" ? l.reserve : null))}

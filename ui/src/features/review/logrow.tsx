@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Choice, painScale } from "../../parts/field";
 import { SideName } from "../../parts/marks";
 import { Tick } from "../../parts/tick";
@@ -28,21 +29,21 @@ export function LogRow({
         <NotNow p={p} side={side} />
         <Tick
           className="flex items-center gap-2 text-[14px] text-ink-2"
-          label="not on this day"
+          label={t`not on this day`}
           name={`${name}: not on this day`}
           on={!!l.skipped}
           onChange={(skipped) => set({ skipped })}
         />
         {!l.skipped && p.purpose !== "release" && (
           <label className="mt-1 flex items-center gap-2 text-[14px] text-ink-2">
-            cramp at rep
+            {t`cramp at rep`}
             <input
               className="field min-h-7 w-16 px-1.5 py-0"
               inputMode="numeric"
-              aria-label={`${name}: cramp at repetition`}
+              aria-label={t`${name}: cramp at repetition`}
               aria-invalid={!!bad("crampAt")}
               value={l.cramp ?? ""}
-              placeholder="none"
+              placeholder={t`none`}
               onChange={(e) => set({ cramp: e.target.value.replace(/\D/g, "") })}
             />
           </label>
@@ -51,9 +52,9 @@ export function LogRow({
       {!l.skipped && (
         <>
           {p.purpose === "release" ? (
-            <Group title="Worst sore spot after a hold">
+            <Group title={t`Worst sore spot after a hold`}>
               <Choice
-                label={`${name}: worst sore spot after a hold, 0 to 10`}
+                label={t`${name}: worst sore spot after a hold, 0 to 10`}
                 hideLabel
                 compact
                 options={painScale}
@@ -63,15 +64,15 @@ export function LogRow({
               />
               <Tick
                 className="mt-1 flex items-center gap-2 text-[14px]"
-                label="tired soles or night sweats after"
+                label={t`tired soles or night sweats after`}
                 on={!!l.reacted}
                 onChange={(reacted) => set({ reacted })}
               />
             </Group>
           ) : (
-            <Group title="Worst pain during">
+            <Group title={t`Worst pain during`}>
               <Choice
-                label={`${name}: worst pain during, 0 to 10`}
+                label={t`${name}: worst pain during, 0 to 10`}
                 hideLabel
                 compact
                 options={painScale}
@@ -81,9 +82,9 @@ export function LogRow({
               />
             </Group>
           )}
-          <Group title="Done">
+          <Group title={t`Done`}>
             <Choice
-              label={`${name}: done`}
+              label={t`${name}: done`}
               hideLabel
               compact
               options={said(b.choices.done)}
@@ -93,15 +94,15 @@ export function LogRow({
             {l.done !== undefined && l.done < 1 && (
               <Tick
                 className="mt-1 flex items-center gap-2 text-[14px]"
-                label="short of time"
+                label={t`short of time`}
                 on={!!l.noTime}
                 onChange={(noTime) => set({ noTime })}
               />
             )}
           </Group>
-          <Group title="Compensated">
+          <Group title={t`Compensated`}>
             <Choice
-              label={`${name}: repetitions with a compensation`}
+              label={t`${name}: repetitions with a compensation`}
               hideLabel
               compact
               options={said(b.choices.compensated)}
@@ -111,14 +112,14 @@ export function LogRow({
           </Group>
           <Seen p={p} side={side} l={l} set={set} name={name} />
           {p.effort === "twenty" && (
-            <Group title="Sure of 20 % more">
+            <Group title={t`Sure of 20 % more`}>
               <Choice
-                label={`${name}: sure of 20 % more`}
+                label={t`${name}: sure of 20 % more`}
                 hideLabel
                 compact
                 options={[
-                  { value: 1, label: "yes" },
-                  { value: 0, label: "no" },
+                  { value: 1, label: t`yes` },
+                  { value: 0, label: t`no` },
                 ]}
                 value={l.sure}
                 onChange={(sure) => set({ sure })}
@@ -126,9 +127,9 @@ export function LogRow({
             </Group>
           )}
           {p.effort === "reserve" && (
-            <Group title="Reps left in reserve">
+            <Group title={t`Reps left in reserve`}>
               <Choice
-                label={`${name}: repetitions left in reserve`}
+                label={t`${name}: repetitions left in reserve`}
                 hideLabel
                 compact
                 options={b.choices.reserve.map((c) => ({ value: c.value, label: c.words }))}

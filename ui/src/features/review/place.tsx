@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { Choice, painScale } from "../../parts/field";
@@ -21,7 +22,7 @@ export function NewPlace({
   return (
     <div>
       <label>
-        <span className="mb-1 block font-semibold">Anything new?</span>
+        <span className="mb-1 block font-semibold">{t`Anything new?`}</span>
         <select
           className="field max-w-72"
           value=""
@@ -30,7 +31,7 @@ export function NewPlace({
             if (zone) setPlace({ zone, side: side as Place["side"] });
           }}
         >
-          <option value="">nothing new</option>
+          <option value="">{t`nothing new`}</option>
           {zones.data?.items.flatMap((z) =>
             (["left", "right"] as const).map((s) => (
               <option key={`${z.id}${s}`} value={`${z.id}/${s}`}>
@@ -49,20 +50,20 @@ export function NewPlace({
             {name(place.zone)}, {place.side}
           </p>
           <Choice
-            label="First steps today"
+            label={t`First steps today`}
             compact
             options={painScale}
             value={place.firstStep}
             onChange={(firstStep) => setPlace({ ...place, firstStep })}
           />
           <Choice
-            label="At rest"
+            label={t`At rest`}
             compact
             options={painScale}
             value={place.rest}
             onChange={(rest) => setPlace({ ...place, rest })}
           />
-          <p className="mt-1 text-[14px]">It hurts</p>
+          <p className="mt-1 text-[14px]">{t`It hurts`}</p>
           <When value={place.when} onChange={(when) => setPlace({ ...place, when })} />
           <div className="mt-2 flex gap-3">
             <button
@@ -73,10 +74,10 @@ export function NewPlace({
                 setPlace({});
               }}
             >
-              Keep the place
+              {t`Keep the place`}
             </button>
             <button type="button" className="btn" onClick={() => setPlace({})}>
-              Leave it
+              {t`Leave it`}
             </button>
           </div>
         </fieldset>
@@ -84,9 +85,9 @@ export function NewPlace({
       <ul>
         {list.map((p, i) => (
           <li key={`${p.zone}${p.side}`} className="flex items-center gap-3">
-            new: {name(p.zone)}, {p.side}
+            {t`new: ${name(p.zone) ?? ""}, ${p.side ?? ""}`}
             <button type="button" className="btn-quiet" onClick={() => onDrop(i)}>
-              Take back
+              {t`Take back`}
             </button>
           </li>
         ))}
@@ -107,15 +108,15 @@ export function Questions({
   const [none, setNone] = useState<string[]>([]);
   return (
     <form
-      aria-label="Safety questions"
+      aria-label={t`Safety questions`}
       className="mt-4 border-l-4 border-clay bg-paper p-4"
       onSubmit={(e) => {
         e.preventDefault();
         onDone({ yes, none });
       }}
     >
-      <h3 className="mb-1">Something new: ask before anything is loaded</h3>
-      <p className="mb-2 text-ink-2">Tick all that apply. Unanswered counts as the cautious answer.</p>
+      <h3 className="mb-1">{t`Something new: ask before anything is loaded`}</h3>
+      <p className="mb-2 text-ink-2">{t`Tick all that apply. Unanswered counts as the cautious answer.`}</p>
       <div className="grid gap-x-8 gap-y-2 md:grid-cols-2">
         {groups.map((g) => (
           <fieldset key={g.name} className="border-b border-rule pb-2">
@@ -137,7 +138,7 @@ export function Questions({
             ))}
             <Tick
               className="flex items-center gap-2 py-0.5 text-[14px]"
-              label="none of these"
+              label={t`none of these`}
               on={none.includes(g.name)}
               disabled={g.questions.some((q) => q.id in yes)}
               onChange={(on) => setNone(withOrWithout(none, g.name, on))}
@@ -146,7 +147,7 @@ export function Questions({
         ))}
       </div>
       <button type="submit" className="btn btn-main mt-3">
-        Keep the answers
+        {t`Keep the answers`}
       </button>
     </form>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -52,14 +54,14 @@ export function ReviewView() {
   useEffect(() => {
     if (!id && first) go(`/review/${first.id}`, { replace: true });
   }, [id, first, go]);
-  if (bench.isPending) return <Loading what="the reviews" />;
+  if (bench.isPending) return <Loading what={t`the reviews`} />;
   if (bench.error) return <Failed error={bench.error} retry={() => void bench.refetch()} />;
   if (!id)
     return (
-      <Empty title="Nobody waits for a review">
-        <p>Every runner's week was gone through, and no step up waits.</p>
+      <Empty title={t`Nobody waits for a review`}>
+        <p>{t`Every runner's week was gone through, and no step up waits.`}</p>
         <Link className="btn mt-3" to="/">
-          To the bench
+          {t`To the bench`}
         </Link>
       </Empty>
     );
@@ -67,7 +69,7 @@ export function ReviewView() {
     <One
       key={id}
       id={id}
-      place={at >= 0 ? `${at + 1} of ${queue.length}` : ""}
+      place={at >= 0 ? t`${at + 1} of ${queue.length}` : ""}
       to={to}
       done={() => {
         setPassed([...passed, id]);
@@ -122,16 +124,16 @@ function One({
   const proposed = w.data?.block?.decisions.filter((d) => d.state === "proposed").length ?? 0;
   const end = (accept: boolean) => !busy && w.data?.block && finish.mutate(accept);
   useKeys([
-    { show: "a", does: "accept every step up, and on to the next", on: { a: () => end(true) } },
-    { show: "d", does: "done without accepting, and on", on: { d: () => end(false) } },
+    { show: "a", does: t`accept every step up, and on to the next`, on: { a: () => end(true) } },
+    { show: "d", does: t`done without accepting, and on`, on: { d: () => end(false) } },
     {
       show: "j k",
-      does: "next, previous runner",
+      does: t`next, previous runner`,
       on: { j: () => !busy && to(1), k: () => !busy && to(-1) },
     },
-    { show: "Tab", does: "to one decision: accept or override it" },
+    { show: "Tab", does: t`to one decision: accept or override it` },
   ]);
-  if (w.isPending) return <Loading what="the week" />;
+  if (w.isPending) return <Loading what={t`the week`} />;
   if (w.error) return <Failed error={w.error} retry={() => void w.refetch()} />;
   const v = w.data;
   const b = v.block;
@@ -144,13 +146,13 @@ function One({
         here="plan"
         slim
         quiet
-        page={`Review of the week of ${dayMonth(v.monday)}${v.done ? ", reviewed" : ""}${place ? ` · ${place}` : ""}`}
+        page={t`Review of the week of ${dayMonth(v.monday)}${v.done ? t`, reviewed` : ""}${place ? ` · ${place}` : ""}`}
       >
         <button type="button" className="btn-quiet" onClick={() => setMonday(shift(v.monday, -7))}>
-          Week before
+          {t`Week before`}
         </button>
         <button type="button" className="btn" disabled={busy || !b} onClick={() => finish.mutate(false)}>
-          Finish without accepting
+          {t`Finish without accepting`}
         </button>
         <button
           type="button"
@@ -158,20 +160,20 @@ function One({
           disabled={busy || !b}
           onClick={() => finish.mutate(true)}
         >
-          {proposed > 0 ? `Accept ${proposed}, next` : "Done, next"}
+          {proposed > 0 ? t`Accept ${proposed}, next` : t`Done, next`}
         </button>
       </RunnerHead>
       <SaveState error={finish.error} saving={busy} />
       {left.length > 0 && (
         <div role="alert" className="mb-4 border-l-4 border-ink bg-paper p-3">
-          <p>Not accepted:</p>
+          <p>{t`Not accepted:`}</p>
           <ul className="list-disc pl-5">
             {left.map((x) => (
               <li key={x}>{x}</li>
             ))}
           </ul>
           <button type="button" className="btn mt-2 min-h-8" onClick={done}>
-            On to the next
+            {t`On to the next`}
           </button>
         </div>
       )}
@@ -181,29 +183,29 @@ function One({
         <Phone id={id} name={v.runnerName} />
       </Suspense>
       {!b ? (
-        <Empty title="No block">
-          <p>There is nothing to decide without a block.</p>
+        <Empty title={t`No block`}>
+          <p>{t`There is nothing to decide without a block.`}</p>
         </Empty>
       ) : (
-        <section aria-label="Decisions" className="mb-6">
+        <section aria-label={t`Decisions`} className="mb-6">
           <Title
             aside={
-              <>
+              <Trans>
                 a step up waits for you; a step back was applied at once{" "}
                 <Link className="btn-quiet" to="/engine">
                   The engine
                 </Link>
-              </>
+              </Trans>
             }
           >
-            Decisions
+            {t`Decisions`}
           </Title>
           {b.caps.map((c) => (
             <p key={c} className="mb-2 border-l-4 border-clay bg-paper p-3">
               {c}
             </p>
           ))}
-          {moving.length === 0 && <p className="text-ink-2">No session was logged yet.</p>}
+          {moving.length === 0 && <p className="text-ink-2">{t`No session was logged yet.`}</p>}
           {[...moving]
             .sort((x, y) => rank(x) - rank(y))
             .map((p) => (

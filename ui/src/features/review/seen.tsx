@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import type { Option } from "../../parts/field";
 import { Tick, withOrWithout } from "../../parts/tick";
@@ -17,11 +18,13 @@ export function NotNow({ p, side }: { p: Prescription; side: Side }) {
     <>
       {why.length > 0 && (
         <p className="text-[14px] font-semibold text-clay">
-          ▲ not now: {why.join("; ")}
-          {meanwhile && <span className="block">meanwhile {p.notches[meanwhile.notch - 1]?.words}</span>}
+          {t`▲ not now: ${why.join("; ")}`}
+          {meanwhile && (
+            <span className="block">{t`meanwhile ${p.notches[meanwhile.notch - 1]?.words ?? ""}`}</span>
+          )}
         </p>
       )}
-      {limits.length > 0 && <p className="text-[14px] font-semibold">only {limits.join("; ")}</p>}
+      {limits.length > 0 && <p className="text-[14px] font-semibold">{t`only ${limits.join("; ")}`}</p>}
     </>
   );
 }
@@ -47,11 +50,11 @@ export function Seen({
   const seen = l.mistakes ?? [];
   return (
     <details className="w-full text-[14px]" open={seen.length > 0 || !!l.sets || !!l.reps || !!l.kg}>
-      <summary className="cursor-pointer text-ink-2">Mistakes seen, or another dose</summary>
+      <summary className="cursor-pointer text-ink-2">{t`Mistakes seen, or another dose`}</summary>
       <div className="mt-1 flex flex-wrap items-end gap-x-6 gap-y-2">
         {n.mistakes.length > 0 && (
           <fieldset>
-            <legend className="sr-only">{name}: mistakes seen</legend>
+            <legend className="sr-only">{t`${name}: mistakes seen`}</legend>
             {n.mistakes.map((m, i) => (
               <Tick
                 key={m}
@@ -60,7 +63,7 @@ export function Seen({
                   <>
                     {m}
                     {seen.includes(m) && n.cues.length > 0 && (
-                      <b className="text-pine">say: {n.cues[Math.min(i, n.cues.length - 1)]}</b>
+                      <b className="text-pine">{t`say: ${n.cues[Math.min(i, n.cues.length - 1)] ?? ""}`}</b>
                     )}
                   </>
                 }
@@ -72,9 +75,9 @@ export function Seen({
         )}
         {(
           [
-            ["sets", "sets done"],
-            ["reps", "repetitions a set"],
-            ["kg", "kg used"],
+            ["sets", t`sets done`],
+            ["reps", t`repetitions a set`],
+            ["kg", t`kg used`],
           ] as const
         ).map(([k, label]) => (
           <label key={k} className="flex items-center gap-2">
@@ -83,7 +86,7 @@ export function Seen({
               className="field min-h-7 w-16 px-1.5 py-0"
               inputMode="decimal"
               aria-label={`${name}: ${label}`}
-              placeholder="as asked"
+              placeholder={t`as asked`}
               value={l[k] ?? ""}
               onChange={(e) => set({ [k]: e.target.value.replace(/[^0-9.,]/g, "") })}
             />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation } from "@tanstack/react-query";
 import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
@@ -5,7 +6,7 @@ import { Field } from "../../parts/field";
 import { needed, useChecked } from "../../parts/form";
 import { SaveState } from "../../parts/states";
 
-const rules = z.object({ reason: needed("Say how it came about") });
+const rules = z.object({ reason: needed(t`Say how it came about`) });
 
 /** A severe reading was changed: its flag asks once more whether it was so. */
 export function Slip({
@@ -33,20 +34,24 @@ export function Slip({
   });
   return (
     <form
-      aria-label="A changed reading"
+      aria-label={t`A changed reading`}
       className="mb-4 grid gap-2 border-l-4 border-clay bg-paper p-4"
       noValidate
       onSubmit={f.form.handleSubmit((v) => put.mutate(v))}
     >
       <p className="font-semibold">{s.text}</p>
       <p className="text-[14px] text-ink-2">
-        If it was, leave this: the flag stands until a clinician clears it. If it was typed wrong, say how,
-        and the flag ends today. Both readings stay in the journal.
+        {t`If it was, leave this: the flag stands until a clinician clears it. If it was typed wrong, say how, and the flag ends today. Both readings stay in the journal.`}
       </p>
       <div className="flex flex-wrap items-end gap-3">
-        <Field label="How it came about" className="min-w-72 flex-1" maxLength={500} {...f.text("reason")} />
+        <Field
+          label={t`How it came about`}
+          className="min-w-72 flex-1"
+          maxLength={500}
+          {...f.text("reason")}
+        />
         <button type="submit" className="btn" disabled={put.isPending}>
-          No, it was typed wrong
+          {t`No, it was typed wrong`}
         </button>
       </div>
       <SaveState error={put.error} saving={put.isPending} />

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import { km } from "../running/hooks";
@@ -9,18 +11,21 @@ export const shift = (iso: string, n: number) =>
 /** Runs, sessions and pain of the week in one strip, and what running says. */
 export function WeekStrip({ v }: { v: Week }) {
   return (
-    <section aria-label="The week" className="mb-6 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_22rem]">
+    <section
+      aria-label={t`The week`}
+      className="mb-6 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_22rem]"
+    >
       <section
         className="relative min-w-0 overflow-x-auto"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
         tabIndex={0}
-        aria-label="Days of the week, scrolls sideways"
+        aria-label={t`Days of the week, scrolls sideways`}
       >
         <table className="w-full min-w-[38rem] table-fixed border-collapse text-[14px]">
           <thead>
             <tr className="border-b-2 border-ink text-left">
               <th scope="col" className="w-24 py-1">
-                <span className="sr-only">What</span>
+                <span className="sr-only">{t`What`}</span>
               </th>
               {v.days.map((d) => (
                 <th key={d.on} scope="col" className="py-1 font-semibold">
@@ -34,14 +39,14 @@ export function WeekStrip({ v }: { v: Week }) {
             <Line name="At rest" days={v.days} of={(d) => d.rest} />
             <tr className="border-b border-rule">
               <th scope="row" className="py-1 text-left font-normal text-ink-2">
-                Session
+                {t`Session`}
               </th>
               {v.days.map((d) => (
                 <td key={d.on}>
                   {d.logged ? (
-                    <b className="text-pine">done{d.pain !== undefined && `, pain ${d.pain}`}</b>
+                    <b className="text-pine">{t`done${d.pain !== undefined ? t`, pain ${d.pain}` : ""}`}</b>
                   ) : d.plannedMinutes > 0 ? (
-                    <span className="text-ink-2">{d.plannedMinutes}′ open</span>
+                    <span className="text-ink-2">{t`${d.plannedMinutes}′ open`}</span>
                   ) : (
                     ""
                   )}
@@ -50,15 +55,17 @@ export function WeekStrip({ v }: { v: Week }) {
             </tr>
             <tr className="border-b border-rule">
               <th scope="row" className="py-1 text-left font-normal text-ink-2">
-                Run
+                {t`Run`}
               </th>
               {v.days.map((d) => (
                 <td key={d.on}>
                   {d.km > 0 && (
                     <>
-                      <b>{d.km.toFixed(1)}</b> km
+                      <Trans>
+                        <b>{d.km.toFixed(1)}</b> km
+                      </Trans>
                       {d.runPain !== undefined && d.runPain > 0 && (
-                        <span className="text-clay"> pain {d.runPain}</span>
+                        <span className="text-clay">{t` pain ${d.runPain}`}</span>
                       )}
                     </>
                   )}
@@ -68,7 +75,7 @@ export function WeekStrip({ v }: { v: Week }) {
             {v.days.some((d) => d.notes.length > 0) && (
               <tr>
                 <th scope="row" className="py-1 text-left font-normal text-ink-2">
-                  Notes
+                  {t`Notes`}
                 </th>
                 {v.days.map((d) => (
                   <td key={d.on} className="pr-1 align-top text-[13px]">
@@ -82,10 +89,10 @@ export function WeekStrip({ v }: { v: Week }) {
       </section>
       <div className="text-[14px]">
         <p className="text-[15px]">
-          <b>{v.week ? `${km(v.week.metres)} km` : "No runs"}</b> {v.week?.words}
+          <b>{v.week ? t`${km(v.week.metres)} km` : t`No runs`}</b> {v.week?.words}
         </p>
         <p>
-          <b>{v.advice}</b> <span className="text-ink-2">Because {v.adviceWhy}.</span>
+          <b>{v.advice}</b> <span className="text-ink-2">{t`Because ${v.adviceWhy}.`}</span>
         </p>
         {v.warning && <p className="font-semibold text-clay">▲ {v.warning}</p>}
         {v.look.map((l) => (
@@ -115,7 +122,7 @@ function Line({
       </th>
       {days.map((d) => (
         <td key={d.on}>
-          {of(d) === undefined ? <span className="text-ink-2">not known</span> : <b>{of(d)}</b>}
+          {of(d) === undefined ? <span className="text-ink-2">{t`not known`}</span> : <b>{of(d)}</b>}
         </td>
       ))}
     </tr>

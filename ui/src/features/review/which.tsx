@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Choice, Field } from "../../parts/field";
 import { SideName } from "../../parts/marks";
 import type { Block, Typed } from "./model";
@@ -12,10 +13,13 @@ export function Which({ b, on, v, type }: { b: Block; on: string; v: Typed; type
   return (
     <div className="mb-4">
       <Choice<string>
-        label="Which session"
+        label={t`Which session`}
         options={[
-          { value: "", label: "The plan's" },
-          ...b.routines.map((r) => ({ value: r.id, label: `${r.name}${stands.has(r.id) ? ", today" : ""}` })),
+          { value: "", label: t`The plan's` },
+          ...b.routines.map((r) => ({
+            value: r.id,
+            label: `${r.name}${stands.has(r.id) ? t`, today` : ""}`,
+          })),
         ]}
         value={v.routine ?? ""}
         onChange={(routine) => type({ routine })}
@@ -41,7 +45,7 @@ export function RoutineAsks({
     <>
       {r.compare === "cm" && (
         <fieldset>
-          <legend className="mb-1 font-semibold">{r.compared}, cm</legend>
+          <legend className="mb-1 font-semibold">{t`${r.compared ?? ""}, cm`}</legend>
           <div className="flex flex-wrap gap-x-8 gap-y-2">
             {(["left", "right"] as const).map((side) => (
               <div key={side} className="flex items-end gap-3">
@@ -71,7 +75,7 @@ export function RoutineAsks({
       )}
       {r.felt && (
         <Choice
-          label="Where was it felt most?"
+          label={t`Where was it felt most?`}
           options={(["foot", "calf", "shin", "thigh", "seat"] as const).map((x) => ({ value: x, label: x }))}
           value={v.felt}
           onChange={(felt) => type({ felt })}

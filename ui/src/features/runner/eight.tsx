@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
@@ -14,11 +15,11 @@ const bottom = kmTop + kmTall;
 const marks: Record<Schema["LoadEvent"]["kind"], string> = {
   screening: "screened",
   block: "block",
-  flare: "▲ flare",
-  deload: "lighter week",
+  flare: t`▲ flare`,
+  deload: t`lighter week`,
   race: "race",
-  shoe: "other shoe",
-  flag: "▲ flag",
+  shoe: t`other shoe`,
+  flag: t`▲ flag`,
 };
 
 /** A step of kilometres that gives the axis two to four lines. */
@@ -41,15 +42,16 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
   const lastJump = jumps.at(-1);
   const known = v.days.filter((d) => d.firstStep !== undefined);
   const worst = Math.max(0, ...known.map((d) => d.firstStep ?? 0));
-  const words = `First-step pain on ${known.length} of ${n} mornings, at most ${worst} of 10, usually ${round(v.usual)}. ${jumps
+  const words = t`First-step pain on ${known.length} of ${n} mornings, at most ${worst} of 10, usually ${round(v.usual)}. ${jumps
     .map(
-      (d) => `${weekDay(d.on)}: ${(d.metres / 1000).toFixed(1)} km, ${d.times} times the longest run before.`,
+      (d) =>
+        t`${weekDay(d.on)}: ${(d.metres / 1000).toFixed(1)} km, ${d.times ?? ""} times the longest run before.`,
     )
     .join(" ")}`;
   return (
-    <section aria-label="Eight weeks" className="mb-6">
-      <Title aside="first-step pain 0 to 10 · kilometres a day · what happened">Eight weeks</Title>
-      <Sideways label="Eight weeks">
+    <section aria-label={t`Eight weeks`} className="mb-6">
+      <Title aside={t`first-step pain 0 to 10 · kilometres a day · what happened`}>{t`Eight weeks`}</Title>
+      <Sideways label={t`Eight weeks`}>
         <svg
           viewBox={`0 0 ${W} ${bottom + 20}`}
           className="block w-full min-w-[36rem]"
@@ -74,13 +76,13 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
             </g>
           ))}
           <text x={left + 4} y={pain(0) - 4} fill="var(--pine)">
-            usual, {round(v.usual)} or less
+            {t`usual, ${round(v.usual)} or less`}
           </text>
           {lines.map((k) => (
             <g key={k}>
               <path d={`M${left} ${km(k)}H${W}`} stroke={k === 0 ? "var(--ink)" : "var(--rule)"} />
               <text x={left - 8} y={km(k) + 4} textAnchor="end" fill="var(--ink-2)">
-                {k === lines.at(-1) ? `${k} km` : k}
+                {k === lines.at(-1) ? t`${k} km` : k}
               </text>
             </g>
           ))}
@@ -114,7 +116,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
               fontWeight="600"
               fill="var(--clay)"
             >
-              {(lastJump.metres / 1000).toFixed(0)} km, {lastJump.times} × the longest before
+              {t`${(lastJump.metres / 1000).toFixed(0)} km, ${lastJump.times ?? ""} × the longest before`}
             </text>
           )}
           {placed(v.events, index).map(({ k, text, loud }) => (

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -35,6 +36,7 @@ const rules = z.object({
   firstStructuredWork: fromYesNo,
   recentVolumeRise: fromYesNo,
   intakeFirstStep: z.optional(z.number()),
+  language: chosen("en", "de"),
 }) satisfies z.ZodMiniType<Schema["RunnerInput"]>;
 export type Typed = z.input<typeof rules>;
 
@@ -49,6 +51,7 @@ export const typed = (r?: Runner): Typed => ({
   firstStructuredWork: yesNo(r?.firstStructuredWork),
   recentVolumeRise: yesNo(r?.recentVolumeRise),
   intakeFirstStep: r?.intakeFirstStep,
+  language: r?.language ?? "",
 });
 
 const useForm = (start: Typed, draft: string) => useChecked(rules, start, draft);
@@ -56,59 +59,82 @@ const useForm = (start: Typed, draft: string) => useChecked(rules, start, draft)
 function Fields({ f }: { f: ReturnType<typeof useForm> }) {
   const { control } = f.form;
   const known = [
-    { value: "yes", label: "yes" },
-    { value: "no", label: "no" },
+    { value: "yes", label: t`yes` },
+    { value: "no", label: t`no` },
   ];
   return (
     <div className="grid gap-x-8 gap-y-5 md:grid-cols-2">
-      <Field label="Name" autoComplete="off" maxLength={120} {...f.text("name")} className="md:col-span-2" />
-      <Field label="Date of birth" type="date" hint="Norms and cautions go by age" {...f.text("birth")} />
+      <Field
+        label={t`Name`}
+        autoComplete="off"
+        maxLength={120}
+        {...f.text("name")}
+        className="md:col-span-2"
+      />
+      <Field
+        label={t`Date of birth`}
+        type="date"
+        hint={t`Norms and cautions go by age`}
+        {...f.text("birth")}
+      />
       <Chosen
-        label="Sex, for norms only"
+        label={t`Sex, for norms only`}
         options={[
-          { value: "female", label: "female" },
-          { value: "male", label: "male" },
-          { value: "other", label: "other" },
+          { value: "female", label: t`female` },
+          { value: "male", label: t`male` },
+          { value: "other", label: t`other` },
         ]}
         control={control}
         name="sex"
       />
-      <Field label="Body mass, kg" inputMode="decimal" {...f.text("massKg")} />
+      <Field label={t`Body mass, kg`} inputMode="decimal" {...f.text("massKg")} />
       <Field
-        label="Running, km a week"
+        label={t`Running, km a week`}
         inputMode="decimal"
-        hint="Mean of the last four weeks"
+        hint={t`Mean of the last four weeks`}
         {...f.text("weeklyKm")}
       />
       <Chosen
-        label="First structured strength work?"
+        label={t`First structured strength work?`}
         options={known}
         control={control}
         name="firstStructuredWork"
       />
       <Chosen
-        label="Running volume up by more than 10 % in the last two weeks?"
+        label={t`Running volume up by more than 10 % in the last two weeks?`}
         options={known}
         control={control}
         name="recentVolumeRise"
       />
       <div className="md:col-span-2">
         <Chosen
-          label="Pain on the first steps of the morning, usually (0 none, 10 worst)"
+          label={t`Pain on the first steps of the morning, usually (0 none, 10 worst)`}
           options={painScale}
           control={control}
           name="intakeFirstStep"
         />
       </div>
-      <Field label="Goal" maxLength={300} {...f.text("goal")} className="md:col-span-2" />
-      <Area label="Note" rows={3} maxLength={4000} {...f.text("note")} className="md:col-span-2" />
-      <p className="text-[14px] text-ink-2 md:col-span-2">Unanswered counts as the cautious answer.</p>
+      <Field label={t`Goal`} maxLength={300} {...f.text("goal")} className="md:col-span-2" />
+      <Area label={t`Note`} rows={3} maxLength={4000} {...f.text("note")} className="md:col-span-2" />
+      <div className="md:col-span-2">
+        <Chosen
+          label={t`Language of the phone and the sheet`}
+          options={[
+            { value: "", label: t`as the practice` },
+            { value: "en", label: "English" },
+            { value: "de", label: "Deutsch" },
+          ]}
+          control={control}
+          name="language"
+        />
+      </div>
+      <p className="text-[14px] text-ink-2 md:col-span-2">{t`Unanswered counts as the cautious answer.`}</p>
     </div>
   );
 }
 
 export function NewRunner() {
-  usePageTitle("New runner");
+  usePageTitle(t`New runner`);
   const f = useForm(typed(), "runner:new");
   const go = useNavigate();
   const qc = useQueryClient();
@@ -124,14 +150,14 @@ export function NewRunner() {
   });
   return (
     <form noValidate className="max-w-3xl" onSubmit={f.form.handleSubmit((body) => save.mutate(body))}>
-      <h1 className="mb-6">New runner</h1>
+      <h1 className="mb-6">{t`New runner`}</h1>
       <Fields f={f} />
       <div className="mt-6 flex flex-wrap items-center gap-4">
         <button type="submit" className="btn btn-main" disabled={save.isPending}>
-          Add the runner
+          {t`Add the runner`}
         </button>
         <Link className="btn" to="/" onClick={f.done}>
-          Cancel
+          {t`Cancel`}
         </Link>
         <SaveState error={save.error} saving={save.isPending} />
       </div>
@@ -143,32 +169,31 @@ export function EditRunner() {
   const { id = "" } = useParams();
   const r = useRunner(id);
   const me = useMe();
-  if (r.isPending) return <Loading what="the runner" />;
+  if (r.isPending) return <Loading what={t`the runner`} />;
   if (r.error) return <Failed error={r.error} retry={() => void r.refetch()} />;
   return (
     <>
       <RunnerHead id={id} name={r.data.name} here="profile" />
       {r.data.importedAt && (
         <p className="mb-4 text-[14px] text-ink-2">
-          Imported on {dayMonth(r.data.importedAt.slice(0, 10))}, from {r.data.importedFrom} as the file says.
-          Clearances and waivers from there don’t count here; they stand in the journal.
+          {t`Imported on ${dayMonth(r.data.importedAt.slice(0, 10))}, from ${r.data.importedFrom ?? ""} as the file says. Clearances and waivers from there don’t count here; they stand in the journal.`}
         </p>
       )}
       <div className="grid gap-x-10 gap-y-8 lg:grid-cols-[minmax(0,1fr)_18rem]">
         <Edit key={id} runner={r.data} />
-        <section aria-label="Records">
-          <Title>Records</Title>
+        <section aria-label={t`Records`}>
+          <Title>{t`Records`}</Title>
           <p className="mb-2">
             <a className="btn" href={`/api/runners/${id}/pack`} download>
-              Export this runner
+              {t`Export this runner`}
             </a>
           </p>
           <p className="mb-4 text-[14px] text-ink-2">
-            Everything known about this runner with clips and pictures, as one archive.
+            {t`Everything known about this runner with clips and pictures, as one archive.`}
           </p>
           {me.data?.role === "owner" && (
             <Link className="btn" to={`/practice/access?runner=${id}`}>
-              Who looked at this page
+              {t`Who looked at this page`}
             </Link>
           )}
         </section>
@@ -215,10 +240,10 @@ function Edit({ runner }: { runner: Runner }) {
       <Fields f={f} />
       <div className="mt-6 flex flex-wrap items-center gap-4">
         <button type="submit" className="btn btn-main" disabled={save.isPending || !!stale}>
-          Save
+          {t`Save`}
         </button>
         <Link className="btn" to={`/runners/${runner.id}`} onClick={f.done}>
-          Cancel
+          {t`Cancel`}
         </Link>
         {!stale && <SaveState error={save.error} saving={save.isPending} />}
       </div>

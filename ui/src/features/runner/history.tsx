@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schema } from "../../api/client";
@@ -16,23 +17,23 @@ export function Screenings({
   id: string;
 }) {
   return (
-    <section aria-label="Screenings">
+    <section aria-label={t`Screenings`}>
       <Title
         aside={
           list.length > 1 && (
             <Link className="btn-quiet" to={`/runners/${id}/compare`}>
-              Side by side
+              {t`Side by side`}
             </Link>
           )
         }
       >
-        Screenings
+        {t`Screenings`}
       </Title>
       <table className="w-full border-collapse text-[14px]">
         <thead>
           <tr className="border-b border-rule text-left">
             <th scope="col" className="py-1 font-semibold">
-              Date
+              {t`Date`}
             </th>
             {tests.map((test) => (
               <th key={test.id} scope="col" className="py-1 text-right font-semibold">
@@ -52,8 +53,8 @@ export function Screenings({
                 <Link className="underline underline-offset-4" to={`/screenings/${s.id}`}>
                   {weekDay(s.on)}
                 </Link>
-                {!s.finished && <span className="block text-ink-2">not finished</span>}
-                {s.imported && <span className="block text-ink-2">imported</span>}
+                {!s.finished && <span className="block text-ink-2">{t`not finished`}</span>}
+                {s.imported && <span className="block text-ink-2">{t`imported`}</span>}
               </th>
               {tests.map((it) => {
                 const r = s.results.find((x) => x.test === it.id);
@@ -95,12 +96,12 @@ export function Journal({ id }: { id: string }) {
   );
   const lines = all ? fits : fits.slice(0, 12);
   return (
-    <section aria-label="Journal">
-      <Title aside={`${fits.length} lines`}>Journal</Title>
+    <section aria-label={t`Journal`}>
+      <Title aside={t`${fits.length} lines`}>{t`Journal`}</Title>
       <div className="mb-2 flex gap-3">
         <select
           className="field min-h-9 w-40 py-1"
-          aria-label="Kind of journal line"
+          aria-label={t`Kind of journal line`}
           value={kind}
           onChange={(e) => setKind(e.target.value)}
         >
@@ -113,8 +114,8 @@ export function Journal({ id }: { id: string }) {
         <input
           type="search"
           className="field min-h-9 py-1"
-          aria-label="Find in the journal"
-          placeholder="find"
+          aria-label={t`Find in the journal`}
+          placeholder={t`find`}
           value={find}
           onChange={(e) => setFind(e.target.value)}
         />
@@ -123,7 +124,7 @@ export function Journal({ id }: { id: string }) {
         {lines.map((l) => (
           <li key={l.id} className="border-b border-rule py-1.5 text-[14px]">
             <span className="text-ink-2">
-              {moment(l.at)} · {l.imported ? "imported" : l.by || "engine"}
+              {moment(l.at)} · {l.imported ? t`imported` : l.by || t`engine`}
             </span>
             <span className="block">{l.sentence}</span>
           </li>
@@ -131,7 +132,7 @@ export function Journal({ id }: { id: string }) {
       </ol>
       {!all && fits.length > lines.length && (
         <button type="button" className="btn-quiet mt-2" onClick={() => setAll(true)}>
-          Show all {fits.length}
+          {t`Show all ${fits.length}`}
         </button>
       )}
     </section>

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "react-router";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
@@ -15,26 +17,28 @@ export function Hurts({ bar, block }: { bar: Bar; block?: Block }) {
   const told = bar.days.findLast((d) => d.firstStep !== undefined);
   const sore = block && told && (told.firstStep ?? 0) > 0 ? told : undefined;
   return (
-    <section aria-label="Where it hurts" className="mb-6">
-      <Title>Where it hurts</Title>
+    <section aria-label={t`Where it hurts`} className="mb-6">
+      <Title>{t`Where it hurts`}</Title>
       <HurtMap hurts={bar.hurts} />
       {bar.hurts.length === 0 ? (
         sore ? (
           <p className="mt-2">
-            First steps {sore.firstStep} of 10 on {dayMonth(sore.on)}; no place was reported.{" "}
-            <Link className="underline underline-offset-4" to={`/runners/${bar.id}/log#day`}>
-              Add the place
-            </Link>
+            <Trans>
+              First steps {sore.firstStep} of 10 on {dayMonth(sore.on)}; no place was reported.{" "}
+              <Link className="underline underline-offset-4" to={`/runners/${bar.id}/log#day`}>
+                Add the place
+              </Link>
+            </Trans>
           </p>
         ) : (
-          <p className="mt-2 text-ink-2">No painful place is reported.</p>
+          <p className="mt-2 text-ink-2">{t`No painful place is reported.`}</p>
         )
       ) : (
         <ul className="mt-2">
           {bar.hurts.map((h) => (
             <li key={h.zone + h.side} className="flex items-center gap-2 py-0.5">
               <b className="first-letter:uppercase">{h.name}</b> {h.side && <SideName side={h.side} />}
-              <span className="ml-auto">{h.pain} of 10</span>
+              <span className="ml-auto">{t`${h.pain} of 10`}</span>
             </li>
           ))}
         </ul>
@@ -57,11 +61,11 @@ function phases(b: Block): string[] {
   const by = new Map<string, string[]>();
   for (const p of b.phases) {
     const since = b.phaseSince?.[p.region];
-    const key = `${p.phase} phase${since ? ` since ${dayMonth(since)}` : ""}`;
+    const key = t`${p.phase} phase${since ? t` since ${dayMonth(since)}` : ""}`;
     by.set(key, [...(by.get(key) ?? []), p.name]);
   }
   return [...by].map(
-    ([k, who]) => `${who.length === b.phases.length ? "all regions" : who.join(", ")}: ${k}`,
+    ([k, who]) => `${who.length === b.phases.length ? t`all regions` : who.join(", ")}: ${k}`,
   );
 }
 
@@ -74,7 +78,7 @@ export function NextDates({ b }: { b: Block }) {
     .filter((d) => d.in && d.on >= b.today && !(d.on === b.today && d.logged))
     .flatMap((d) => {
       const parts = [
-        ...d.sessions.map((s) => `${s.name.toLowerCase()}${s.minutes ? `, ${s.minutes} min` : ""}`),
+        ...d.sessions.map((s) => `${s.name.toLowerCase()}${s.minutes ? t`, ${s.minutes} min` : ""}`),
         ...(d.retest
           ? [
               `test again: ${d.retest.split(", ").slice(0, 3).join(", ")}${d.retest.split(", ").length > 3 ? " …" : ""}`,
@@ -86,21 +90,21 @@ export function NextDates({ b }: { b: Block }) {
     })
     .slice(0, datesShown);
   return (
-    <section aria-label="Next dates" className="mb-6">
+    <section aria-label={t`Next dates`} className="mb-6">
       <Title
         aside={
           <Link className="btn-quiet" to={`/runners/${b.runnerId}/print`}>
-            Print
+            {t`Print`}
           </Link>
         }
       >
-        Next
+        {t`Next`}
       </Title>
       <dl className="grid grid-cols-[4.2rem_minmax(0,1fr)] gap-y-1">
         {list.map((d) => (
           <div key={d.on} className="contents">
             <dt className={d.on === b.today ? "font-semibold" : ""}>
-              {d.on === b.today ? "Today" : dayMonth(d.on)}
+              {d.on === b.today ? t`Today` : dayMonth(d.on)}
             </dt>
             <dd>
               {d.parts.map((p) => (
@@ -113,7 +117,7 @@ export function NextDates({ b }: { b: Block }) {
         ))}
         <div className="contents text-ink-2">
           <dt>{dayMonth(b.endOn)}</dt>
-          <dd>The block ends</dd>
+          <dd>{t`The block ends`}</dd>
         </div>
       </dl>
     </section>
@@ -126,15 +130,15 @@ export function Ladders({ b }: { b: Block }) {
   const waiting = here.flatMap((p) => p.latest).filter((d) => d.state === "proposed").length;
   const shared = sharedReasons(here);
   return (
-    <section aria-label="Ladders" className="mb-6">
-      <Title aside="a step up waits for you; a step back applies at once">Ladders</Title>
+    <section aria-label={t`Ladders`} className="mb-6">
+      <Title aside={t`a step up waits for you; a step back applies at once`}>{t`Ladders`}</Title>
       {waiting > 0 && (
         <p className="mb-1 flex flex-wrap items-center gap-3">
           <b className="text-pine">
-            {waiting} {waiting === 1 ? "step up waits" : "steps up wait"} for you.
+            {t`${waiting} ${plural(waiting, { one: "step up waits", other: "steps up wait" })} for you.`}
           </b>
           <Link className="btn min-h-9" to={`/review/${b.runnerId}`}>
-            Review the week
+            {t`Review the week`}
           </Link>
         </p>
       )}
@@ -181,28 +185,28 @@ function Line({ p, shared, off }: { p: Prescription; shared: string[]; off: Bloc
       <div className="min-w-0">
         <h3 className="text-[16px] leading-tight">{p.name}</h3>
         {stopped.length === p.pegs.length ? (
-          <p className="text-[14px] text-clay">stopped</p>
+          <p className="text-[14px] text-clay">{t`stopped`}</p>
         ) : gone ? (
-          <p className="text-[14px] text-clay">not done now</p>
+          <p className="text-[14px] text-clay">{t`not done now`}</p>
         ) : even ? (
           <p className="text-[14px] text-ink-2">{dose("left")}</p>
         ) : (
           (["left", "right"] as const).map((s) => (
             <p key={s} className="flex items-center gap-1.5 text-[14px] text-ink-2">
-              <SideName side={s} /> {stopped.some((k) => k.side === s) ? "stopped" : dose(s)}
+              <SideName side={s} /> {stopped.some((k) => k.side === s) ? t`stopped` : dose(s)}
             </p>
           ))
         )}
       </div>
       <NotchRail name={p.name} notches={p.notches} pegs={p.pegs} together={p.together} />
       <div className="min-w-0 text-[14px] leading-snug">
-        {p.latest.length === 0 && off.length === 0 && <p className="text-ink-2">no session yet</p>}
+        {p.latest.length === 0 && off.length === 0 && <p className="text-ink-2">{t`no session yet`}</p>}
         {stopped.length < p.pegs.length &&
           off.map((x) => (
             <p key={x.side}>
               {x.side !== "both" && <SideName side={x.side} />}{" "}
               <span className="first-letter:uppercase">{x.words}</span>
-              {x.instead && <b> Meanwhile {x.instead}.</b>}
+              {x.instead && <b>{t` Meanwhile ${x.instead}.`}</b>}
             </p>
           ))}
         {folded(p.latest).map((ds) => {
@@ -213,10 +217,10 @@ function Line({ p, shared, off }: { p: Prescription; shared: string[]; off: Bloc
                 className={`mr-1.5 inline-flex items-center gap-1.5 text-[15px] font-semibold ${verdictHue[d.decision.verdict]}`}
               >
                 <DecisionMark verdict={d.decision.verdict} />
-                {d.putBack ? "put back" : d.decision.resume ? "start again" : d.decision.verdict}
+                {d.putBack ? t`put back` : d.decision.resume ? t`start again` : d.decision.verdict}
               </span>
               {ds.length === 1 && d.side !== "both" && <SideName side={d.side} />}{" "}
-              {d.state === "proposed" && <span className="text-pine">waits for you · </span>}
+              {d.state === "proposed" && <span className="text-pine">{t`waits for you · `}</span>}
               <span className="text-ink-2">
                 {shared.includes(reason(d.because)) ? (
                   <b>{mark(shared.indexOf(reason(d.because)))}</b>
@@ -237,26 +241,26 @@ export function FirstSteps({ bar }: { bar: Bar }) {
   const screened = !!bar.lastScreening;
   const steps = [
     {
-      name: "Screen",
+      name: t`Screen`,
       done: screened,
       takes:
         "8 minutes quick, 20 to 25 whole. A tape measure, a wall and a step; a phone to film, if you like.",
     },
     {
-      name: "Plan the block",
+      name: t`Plan the block`,
       done: false,
-      takes: "3 minutes: the week, the kit, what hurts. The plan is made while you type, with its reasons.",
+      takes: t`3 minutes: the week, the kit, what hurts. The plan is made while you type, with its reasons.`,
     },
     {
-      name: "Hand it over",
+      name: t`Hand it over`,
       done: false,
-      takes: "1 minute: print it, or give the runner a link for the phone. What is reported comes back here.",
+      takes: t`1 minute: print it, or give the runner a link for the phone. What is reported comes back here.`,
     },
   ];
   const now = steps.findIndex((s) => !s.done);
   return (
-    <section aria-label="Three steps to a plan" className="mb-6 max-w-3xl">
-      <Title>Three steps to a plan</Title>
+    <section aria-label={t`Three steps to a plan`} className="mb-6 max-w-3xl">
+      <Title>{t`Three steps to a plan`}</Title>
       <ol className="grid gap-0">
         {steps.map((s, i) => (
           <li key={s.name} className="flex gap-4 border-b border-rule py-3">
@@ -268,7 +272,9 @@ export function FirstSteps({ bar }: { bar: Bar }) {
             <div className={i === now || s.done ? "" : "text-ink-2"}>
               <h3>
                 {s.name}
-                {s.done && <span className="ml-2 font-sans text-[14px] font-normal text-pine">done</span>}
+                {s.done && (
+                  <span className="ml-2 font-sans text-[14px] font-normal text-pine">{t`done`}</span>
+                )}
               </h3>
               <p className="text-[14px]">{s.takes}</p>
             </div>

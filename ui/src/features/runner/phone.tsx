@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import * as z from "zod/mini";
@@ -11,10 +12,10 @@ import { SaveState } from "../../parts/states";
 type Heard = Schema["PocketHeardView"];
 
 const states: Record<Heard["reports"][number]["state"], string> = {
-  received: "just in",
+  received: t`just in`,
   taken: "",
   double: "told twice; counted once",
-  refused: "not taken",
+  refused: t`not taken`,
 };
 
 /** What came in from a runner's phone, the words, the phones, and the way in. */
@@ -34,24 +35,24 @@ export function Phone({ id, name }: { id: string; name: string }) {
   const h = heard.data;
   if (!h) return null;
   return (
-    <section aria-label="The runner's phone" className="mb-8">
-      <Title aside={h.last ? `last heard of ${when(h.last)}` : "no phone yet"}>The phone</Title>
+    <section aria-label={t`The runner's phone`} className="mb-8">
+      <Title aside={h.last ? t`last heard of ${when(h.last)}` : t`no phone yet`}>{t`The phone`}</Title>
       {h.new > 0 && (
         <p className="mb-2 flex items-center gap-3 font-semibold text-pine">
-          {h.new} new since you looked
+          {t`${h.new} new since you looked`}
           <button type="button" className="btn-quiet" onClick={() => looked.mutate()}>
-            Looked at
+            {t`Looked at`}
           </button>
         </p>
       )}
       {h.reports.slice(0, 8).map((r) => (
         <p key={r.id} className="border-b border-rule py-1 text-[14px]">
-          {r.new && <b className="text-pine">new </b>}
+          {r.new && <b className="text-pine">{t`new `}</b>}
           {r.words}
           <span className="text-ink-2">
             {" · "}
             {dayMonth(r.on)}
-            {r.late && ", told later"}
+            {r.late && t`, told later`}
           </span>
           {states[r.state] && (
             <b className={r.state === "refused" ? "text-clay" : "text-ink-2"}> · {states[r.state]}</b>
@@ -67,7 +68,7 @@ export function Phone({ id, name }: { id: string; name: string }) {
 
 const when = (iso: string) => `${dayMonth(iso.slice(0, 10))}, ${new Date(iso).toTimeString().slice(0, 5)}`;
 
-const rules = z.object({ text: needed("A few words") });
+const rules = z.object({ text: needed(t`A few words`) });
 
 function Words({ id, h, keep, first }: { id: string; h: Heard; keep: (h: Heard) => void; first: string }) {
   const f = useChecked(rules, { text: "" }, `words:${id}`);
@@ -85,20 +86,20 @@ function Words({ id, h, keep, first }: { id: string; h: Heard; keep: (h: Heard) 
     <>
       {h.notes.slice(0, 5).map((n) => (
         <p key={n.id} className="border-b border-rule py-1 text-[14px]">
-          <b>{n.mine ? n.by || "You" : first}:</b> {n.text}
+          <b>{n.mine ? n.by || t`You` : first}:</b> {n.text}
           <span className="text-ink-2">
             {" · "}
             {when(n.at)}
-            {n.mine && (n.read ? ", read" : ", not read yet")}
+            {n.mine && (n.read ? t`, read` : t`, not read yet`)}
           </span>
         </p>
       ))}
       {h.way.devices.some((d) => !d.out) && (
         <form noValidate className="mt-2 grid gap-2" onSubmit={f.form.handleSubmit((v) => send.mutate(v))}>
-          <Area label={`Write ${first} a few words`} rows={2} maxLength={1000} {...f.text("text")} />
+          <Area label={t`Write ${first} a few words`} rows={2} maxLength={1000} {...f.text("text")} />
           <span className="flex items-center gap-3">
             <button type="submit" className="btn" disabled={send.isPending}>
-              Send
+              {t`Send`}
             </button>
             <SaveState error={send.error} saving={send.isPending} />
           </span>
@@ -150,25 +151,25 @@ function Devices({
             className="flex items-center justify-between gap-3 border-b border-rule py-1 text-[14px]"
           >
             <span>
-              {d.new && <b className="text-pine">new </b>}
-              {d.name}, since {dayMonth(d.at.slice(0, 10))}
+              {d.new && <b className="text-pine">{t`new `}</b>}
+              {t`${d.name}, since ${dayMonth(d.at.slice(0, 10))}`}
               {d.clockOff && <b className="text-clay"> ▲ {d.clockOff}</b>}
             </span>
             <button type="button" className="btn-quiet" onClick={() => out.mutate(d.id)}>
-              Sign it out
+              {t`Sign it out`}
             </button>
           </p>
         ))}
       {h.way.refused ? (
-        <p className="mt-2 text-[14px]">No link yet: {h.way.refused}.</p>
+        <p className="mt-2 text-[14px]">{t`No link yet: ${h.way.refused}.`}</p>
       ) : (
         <p className="mt-2 flex flex-wrap gap-3">
           <button type="button" className="btn" disabled={make.isPending} onClick={() => make.mutate()}>
-            Make a link for the phone
+            {t`Make a link for the phone`}
           </button>
           {h.way.links.length > 0 && (
             <button type="button" className="btn-quiet" onClick={() => end.mutate()}>
-              End {h.way.links.length === 1 ? "the open link" : `${h.way.links.length} open links`}
+              {t`End ${plural(h.way.links.length, { one: "the open link", other: "# open links" })}`}
             </button>
           )}
         </p>
@@ -192,10 +193,10 @@ function Shown({ link }: { link: Schema["PocketLinkView"] }) {
   return (
     <div className="mt-3 border-l-4 border-ink bg-paper p-3">
       <p className="font-semibold">
-        Shown this once; it works until {dayMonth(link.until.slice(0, 10))}, for three phones.
+        {t`Shown this once; it works until ${dayMonth(link.until.slice(0, 10))}, for three phones.`}
       </p>
       {square && (
-        <img className="my-2 size-44" alt="The link as a square for the phone's camera" src={square} />
+        <img className="my-2 size-44" alt={t`The link as a square for the phone's camera`} src={square} />
       )}
       <p className="break-all text-[14px]">{address}</p>
       <button
@@ -203,7 +204,7 @@ function Shown({ link }: { link: Schema["PocketLinkView"] }) {
         className="btn-quiet"
         onClick={() => void navigator.clipboard.writeText(address).then(() => setCopied(true))}
       >
-        {copied ? "copied" : "copy it"}
+        {copied ? t`copied` : t`copy it`}
       </button>
     </div>
   );

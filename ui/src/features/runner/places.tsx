@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense } from "react";
 import { Link, useParams } from "react-router";
@@ -20,20 +21,19 @@ export function ScreeningsPlace() {
   const tests = useTests();
   const broken = [screenings, tests].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
-  if (!screenings.data || !tests.data) return <Loading what="the screenings" />;
+  if (!screenings.data || !tests.data) return <Loading what={t`the screenings`} />;
   const list = screenings.data.items;
   const done = list.find((s) => s.finished);
   return (
     <>
       <RunnerHead id={id} here="screenings" quiet />
       {list.length === 0 ? (
-        <Empty title="No screening yet">
-          A whole one takes 20 to 25 minutes, a quick one about 8: start it above. What is not measured stays
-          open.
+        <Empty title={t`No screening yet`}>
+          {t`A whole one takes 20 to 25 minutes, a quick one about 8: start it above. What is not measured stays open.`}
         </Empty>
       ) : (
         <>
-          <Sideways label="Screenings" className="mb-6">
+          <Sideways label={t`Screenings`} className="mb-6">
             <Screenings
               list={list}
               tests={tests.data.items.filter(
@@ -59,22 +59,22 @@ export function ClipsPlace() {
   const screenings = useScreenings(id);
   const broken = [clips, screenings].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
-  if (!clips.data || !screenings.data) return <Loading what="the clips" />;
+  if (!clips.data || !screenings.data) return <Loading what={t`the clips`} />;
   const last = screenings.data.items[0];
   return (
     <>
       <RunnerHead id={id} here="clips" quiet>
         {last && (
           <Link className="btn" to={`/screenings/${last.id}/clips`}>
-            Bring in a clip
+            {t`Bring in a clip`}
           </Link>
         )}
       </RunnerHead>
       {clips.data.items.length === 0 ? (
-        <Empty title="No clip yet">
+        <Empty title={t`No clip yet`}>
           {last
-            ? "Film square-on, at hip height, from 4 m or more, and bring the clip in above."
-            : "Clips belong to a screening: start one first."}
+            ? t`Film square-on, at hip height, from 4 m or more, and bring the clip in above.`
+            : t`Clips belong to a screening: start one first.`}
         </Empty>
       ) : (
         <ul>
@@ -101,7 +101,7 @@ export function JournalPlace() {
   const me = useMe();
   const runner = useRunner(id);
   if (runner.error) return <Failed error={runner.error} retry={() => void runner.refetch()} />;
-  if (!runner.data) return <Loading what="the journal" />;
+  if (!runner.data) return <Loading what={t`the journal`} />;
   return (
     <>
       <RunnerHead id={id} name={runner.data.name} here="journal" />
@@ -116,8 +116,8 @@ export function JournalPlace() {
             </Suspense>
           )}
           {runner.data.note && (
-            <section aria-label="Note">
-              <Title>Note</Title>
+            <section aria-label={t`Note`}>
+              <Title>{t`Note`}</Title>
               <p className="whitespace-pre-wrap">{runner.data.note}</p>
             </section>
           )}

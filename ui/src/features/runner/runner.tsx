@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link, useParams } from "react-router";
 import { useBlock } from "../../api/hooks";
 import { CarePage } from "../../parts/care";
@@ -18,7 +19,7 @@ export function RunnerView() {
   const load = useLoad(id, 8);
   const broken = [bar, block].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
-  if (!bar.data || block.data === undefined) return <Loading what="the runner" />;
+  if (!bar.data || block.data === undefined) return <Loading what={t`the runner`} />;
   const b = block.data ?? undefined;
   const ran = load.data?.weeks.some((w) => w.runs > 0);
   return (
@@ -32,7 +33,8 @@ export function RunnerView() {
       {!b && <FirstSteps bar={bar.data} />}
       {load.data && (ran || b) && !(b && b.caps.length > 0) && (
         <p className="mb-4">
-          <b>{load.data.adviceText}</b> <span className="text-ink-2">Because {load.data.adviceWhy}.</span>{" "}
+          <b>{load.data.adviceText}</b>{" "}
+          <span className="text-ink-2">{t`Because ${load.data.adviceWhy}.`}</span>{" "}
           {load.data.warning && <b className="text-clay">▲ {load.data.warning}</b>}
         </p>
       )}
@@ -43,7 +45,7 @@ export function RunnerView() {
           {bar.data.heard > 0 && (
             <p className="mb-6">
               <Link className="btn" to={`/runners/${id}/journal`}>
-                {bar.data.heard} new from the phone
+                {t`${bar.data.heard} new from the phone`}
               </Link>
             </p>
           )}

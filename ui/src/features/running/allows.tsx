@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, need, Problem } from "../../api/client";
@@ -24,20 +26,25 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           {stop && <span aria-hidden="true">▲ </span>}
           {v.adviceText}
         </p>
-        <p className="text-ink-2">Because {v.adviceWhy}.</p>
+        <p className="text-ink-2">{t`Because ${v.adviceWhy}.`}</p>
         {v.advice.return && (
           <p className="mt-1">
             <Link className="btn-quiet" to={`/runners/${id}/block`}>
-              Add the ladder “Back to running” to the block
+              {t`Add the ladder “Back to running” to the block`}
             </Link>
           </p>
         )}
         <p className="mt-2">
-          This week: <b>{v.words}</b>
-          {v.running.week.steadyToMetres > 0 && `, as usual up to ${km(v.running.week.steadyToMetres)} km`}
-          {v.running.long.longestMetres > 0 &&
-            `; longest run ${km(v.running.long.metres)} km against ${km(v.running.long.longestMetres)} in the 30 days before it`}
-          .
+          <Trans>
+            This week: <b>{v.words}</b>
+            {v.running.week.steadyToMetres > 0
+              ? t`, as usual up to ${km(v.running.week.steadyToMetres)} km`
+              : ""}
+            {v.running.long.longestMetres > 0
+              ? t`; longest run ${km(v.running.long.metres)} km against ${km(v.running.long.longestMetres)} in the 30 days before it`
+              : ""}
+            .
+          </Trans>
         </p>
         <form
           className="mt-3 flex flex-wrap items-end gap-3"
@@ -47,7 +54,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           }}
         >
           <Field
-            label={<span className="text-[14px] font-normal">Planned next week, km</span>}
+            label={<span className="text-[14px] font-normal">{t`Planned next week, km`}</span>}
             className="w-44"
             inputMode="decimal"
             value={planned}
@@ -55,7 +62,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
             onChange={(e) => setPlan(e.target.value)}
           />
           <button type="submit" className="btn" disabled={put.isPending}>
-            Plan
+            {t`Plan`}
           </button>
           <span className="pb-2 text-[14px] text-ink-2">{v.next.words}</span>
         </form>
@@ -78,7 +85,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
                 {c.state}
                 <span className="block text-ink-2">{c.rule}</span>
               </span>
-              <b className={c.holds ? "text-clay" : "text-pine"}>{c.holds ? "▬ holds" : "free"}</b>
+              <b className={c.holds ? "text-clay" : "text-pine"}>{c.holds ? t`▬ holds` : t`free`}</b>
             </li>
           ))}
         </ul>
@@ -90,7 +97,7 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           </ul>
         )}
         <details className="mt-1 text-[13px] text-ink-2">
-          <summary>Sources</summary>
+          <summary>{t`Sources`}</summary>
           {v.sources.map((s) => (
             <p key={s}>{s}</p>
           ))}

@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useRef, useState } from "react";
 import { createPortal } from "react-dom";
 import { NoConnection, type Schema } from "../../api/client";
@@ -49,8 +50,8 @@ async function send(
     const body = (await res.json().catch(() => ({}))) as Schema["ImportResult"] & Schema["ErrorModel"];
     if (res.ok) return { result: body };
     if (res.status === 413)
-      return { error: `${file.name} is too large; a file may have 25 MB, a packed one 64` };
-    return { error: body.errors?.[0]?.message ?? body.detail ?? "this file could not be read" };
+      return { error: t`${file.name} is too large; a file may have 25 MB, a packed one 64` };
+    return { error: body.errors?.[0]?.message ?? body.detail ?? t`this file could not be read` };
   } catch (e) {
     return { error: (e as Error).message };
   }
@@ -84,7 +85,7 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
     setSaid("");
     setAnswers({});
     setSeen(list);
-    await each("looked at", list, look);
+    await each(t`looked at`, list, look);
     place?.scrollIntoView({ block: "start" });
   };
   const accept = async (list: Seen[]) => {
@@ -92,7 +93,7 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
     let added = 0;
     let walks = 0;
     let left = 0;
-    await each("taken in", list, async (x) => {
+    await each(t`taken in`, list, async (x) => {
       const choices = Object.fromEntries(
         (x.result?.outings ?? []).flatMap((o) => {
           const a = answers[`${x.key}/${o.place}`];
@@ -103,18 +104,18 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
       added += got.result?.added ?? 0;
       walks += got.result?.walks ?? 0;
       left += got.result?.asked ?? 0;
-      put({ ...x, ...got, result: got.result ?? x.result, done: got.error ?? "taken in" });
+      put({ ...x, ...got, result: got.result ?? x.result, done: got.error ?? t`taken in` });
     });
     setSeen((rest) => rest.filter((y) => !list.some((x) => x.key === y.key)));
     setSaid(
-      `${added} ${added === 1 ? "run" : "runs"} taken in${walks ? `, ${walks} kept as ${walks === 1 ? "a walk" : "walks"}` : ""}${left ? `; ${left} left out without an answer` : ""}.`,
+      t`${added} ${plural(added, { one: "run", other: "runs" })} taken in${walks ? t`, ${walks} kept as ${plural(walks, { one: "a walk", other: "walks" })}` : ""}${left ? t`; ${left} left out without an answer` : ""}.`,
     );
     touch();
   };
   const ready = seen.filter((x) => x.result && !x.result.table);
   return (
-    <section aria-label="Import runs" className="mb-6">
-      <Title>Import runs</Title>
+    <section aria-label={t`Import runs`} className="mb-6">
+      <Title>{t`Import runs`}</Title>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: a place to drop files; the buttons beneath do the same */}
       <div
         className={`border-2 border-dashed p-4 text-center ${over ? "border-ink bg-paper" : "border-edge"}`}
@@ -130,11 +131,11 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
         }}
       >
         <p className="mb-2 text-[14px]">
-          Drop files or a folder: FIT, GPX, TCX, CSV, also packed as ZIP or GZ
+          {t`Drop files or a folder: FIT, GPX, TCX, CSV, also packed as ZIP or GZ`}
         </p>
         <div className="flex flex-wrap justify-center gap-2">
-          <Pick label="Choose files" onFiles={take} />
-          <Pick label="Choose a folder" folder onFiles={take} />
+          <Pick label={t`Choose files`} onFiles={take} />
+          <Pick label={t`Choose a folder`} folder onFiles={take} />
         </div>
       </div>
       {busy && (
@@ -143,11 +144,9 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
             className="grow accent-[var(--ink)]"
             value={busy.done}
             max={busy.of}
-            aria-label={`Files ${busy.what}`}
+            aria-label={t`Files ${busy.what}`}
           />
-          <span role="status">
-            {busy.done} of {busy.of} {busy.what}
-          </span>
+          <span role="status">{t`${busy.done} of ${busy.of} ${busy.what}`}</span>
           <button
             type="button"
             className="btn-quiet"
@@ -155,7 +154,7 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
               stop.current = true;
             }}
           >
-            Stop
+            {t`Stop`}
           </button>
         </div>
       )}

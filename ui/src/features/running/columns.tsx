@@ -1,17 +1,18 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 
 export const columns: [keyof Schema["Mapping"] & string, string][] = [
-  ["date", "Date"],
-  ["time", "Time of day"],
-  ["distance", "Distance"],
-  ["duration", "Duration"],
-  ["cadence", "Cadence"],
-  ["effort", "Effort"],
-  ["footwear", "Shoes"],
-  ["surface", "Surface"],
-  ["note", "Note"],
-  ["kind", "What it was"],
+  ["date", t`Date`],
+  ["time", t`Time of day`],
+  ["distance", t`Distance`],
+  ["duration", t`Duration`],
+  ["cadence", t`Cadence`],
+  ["effort", t`Effort`],
+  ["footwear", t`Shoes`],
+  ["surface", t`Surface`],
+  ["note", t`Note`],
+  ["kind", t`What it was`],
 ];
 
 /** Says once which column is what; it is remembered for tables with this header. */
@@ -26,14 +27,14 @@ export function MapColumns({
   const first = typed.rows[0] ?? [];
   return (
     <form
-      aria-label="Map the columns"
+      aria-label={t`Map the columns`}
       className="mt-2 grid gap-2 border-l-4 border-ink bg-paper p-3"
       onSubmit={(e) => {
         e.preventDefault();
         void done(m);
       }}
     >
-      <p className="text-[14px]">{typed.count} rows. Which column is what?</p>
+      <p className="text-[14px]">{t`${typed.count} rows. Which column is what?`}</p>
       {columns.map(([k, name]) => (
         <label key={k} className="grid grid-cols-[6rem_1fr] items-center gap-2">
           {name}
@@ -45,7 +46,7 @@ export function MapColumns({
               setM({ ...m, [k]: k === "kind" && n < 0 ? undefined : n });
             }}
           >
-            <option value={-1}>none</option>
+            <option value={-1}>{t`none`}</option>
             {typed.header.map((h, i) => (
               <option
                 // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place
@@ -60,37 +61,37 @@ export function MapColumns({
       ))}
       <div className="grid grid-cols-3 gap-2">
         <select
-          aria-label="Order of the date"
+          aria-label={t`Order of the date`}
           className="field min-h-8 py-0.5"
           value={m.dateOrder}
           onChange={(e) => setM({ ...m, dateOrder: e.target.value as typeof m.dateOrder })}
         >
-          <option value="ymd">year first</option>
-          <option value="dmy">day first</option>
-          <option value="mdy">month first</option>
+          <option value="ymd">{t`year first`}</option>
+          <option value="dmy">{t`day first`}</option>
+          <option value="mdy">{t`month first`}</option>
         </select>
         <select
-          aria-label="Unit of the distance"
+          aria-label={t`Unit of the distance`}
           className="field min-h-8 py-0.5"
           value={m.unit}
           onChange={(e) => setM({ ...m, unit: e.target.value as typeof m.unit })}
         >
-          <option value="km">km</option>
-          <option value="m">metres</option>
-          <option value="mi">miles</option>
+          <option value="km">{t`km`}</option>
+          <option value="m">{t`metres`}</option>
+          <option value="mi">{t`miles`}</option>
         </select>
         <select
-          aria-label="A plain duration is in"
+          aria-label={t`A plain duration is in`}
           className="field min-h-8 py-0.5"
           value={m.minutes ? "min" : "s"}
           onChange={(e) => setM({ ...m, minutes: e.target.value === "min" })}
         >
-          <option value="s">seconds</option>
-          <option value="min">minutes</option>
+          <option value="s">{t`seconds`}</option>
+          <option value="min">{t`minutes`}</option>
         </select>
       </div>
       <button type="submit" className="btn min-h-8">
-        Look at them
+        {t`Look at them`}
       </button>
     </form>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
@@ -14,8 +15,8 @@ export function Dynamics({ id }: { id: string }) {
   const items = list.data?.items ?? [];
   if (items.length === 0) return null;
   return (
-    <section aria-label="What devices measured" className="mb-6">
-      <Title aside="a coach's own measurement comes first">What devices measured</Title>
+    <section aria-label={t`What devices measured`} className="mb-6">
+      <Title aside={t`a coach's own measurement comes first`}>{t`What devices measured`}</Title>
       <ul className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
         {items.map((v) => (
           <li key={`${v.name}/${v.device}`}>
@@ -29,7 +30,7 @@ export function Dynamics({ id }: { id: string }) {
         ))}
       </ul>
       {items.some((v) => v.trend) && (
-        <p className="mt-2 text-[13px] text-ink-2">Noise: {items[0]?.source}.</p>
+        <p className="mt-2 text-[13px] text-ink-2">{t`Noise: ${items[0]?.source ?? ""}.`}</p>
       )}
     </section>
   );
@@ -73,9 +74,7 @@ function Chart({ v }: { v: Line }) {
       </svg>
       <figcaption className="flex justify-between gap-3 text-[13px] text-ink-2">
         <span>{first && dayMonth(first)}</span>
-        <span>
-          {low.toFixed(v.digits)} to {high.toFixed(v.digits)} {v.unit}
-        </span>
+        <span>{t`${low.toFixed(v.digits)} to ${high.toFixed(v.digits)} ${v.unit}`}</span>
         <span>{last && dayMonth(last)}</span>
       </figcaption>
     </figure>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMemo } from "react";
 import type { Schema } from "../../api/client";
 import type { LoadView } from "./hooks";
@@ -46,7 +47,7 @@ export function Notches({ v, x, y, h }: { v: LoadView; x: X; y: number; h: numbe
         );
       })}
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
-      <Label y={y + 2} text="notches" aside={rows.map((l) => l.name).join(", ")} />
+      <Label y={y + 2} text={t`notches`} aside={rows.map((l) => l.name).join(", ")} />
     </g>
   );
 }

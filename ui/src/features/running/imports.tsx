@@ -1,3 +1,4 @@
+import { plural, t } from "@lingui/core/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, need } from "../../api/client";
 import { moment } from "../../parts/dates";
@@ -20,16 +21,16 @@ export function Imports({ id }: { id: string }) {
   if (items.length === 0) return null;
   return (
     <details className="mt-3 text-[14px]">
-      <summary className="cursor-pointer">What came in lately</summary>
+      <summary className="cursor-pointer">{t`What came in lately`}</summary>
       <ul>
         {items.map((i) => (
           <li key={i.id} className="flex items-baseline gap-3 border-b border-rule py-1">
             <span className="min-w-0 grow break-words">
               {moment(i.at)}: {i.names.length > 60 ? `${i.names.slice(0, 60)}…` : i.names}, {i.runs}{" "}
-              {i.runs === 1 ? "run" : "runs"}
+              {plural(i.runs, { one: "run", other: "runs" })}
             </span>
             {i.undone ? (
-              <span className="text-ink-2">taken back</span>
+              <span className="text-ink-2">{t`taken back`}</span>
             ) : (
               <button
                 type="button"
@@ -37,7 +38,7 @@ export function Imports({ id }: { id: string }) {
                 disabled={back.isPending}
                 onClick={() => back.mutate(i.id)}
               >
-                Take back
+                {t`Take back`}
               </button>
             )}
           </li>

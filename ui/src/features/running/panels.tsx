@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { km } from "./hooks";
 
@@ -13,10 +14,10 @@ export const fill: Record<(typeof components)[number], string> = {
 };
 
 export const tissues: [string, string][] = [
-  ["achilles-calf", "Achilles and calf"],
+  ["achilles-calf", t`Achilles and calf`],
   ["sole", "sole"],
-  ["forefoot-bone", "forefoot bone"],
-  ["front-shin", "front shin"],
+  ["forefoot-bone", t`forefoot bone`],
+  ["front-shin", t`front shin`],
 ];
 
 export const W = 1000;
@@ -101,10 +102,10 @@ export function Kilometres({
       <path d={curve((d) => d.short)} fill="none" stroke="var(--ink)" strokeWidth="1" />
       <path d={curve((d) => d.long)} fill="none" stroke="var(--ink)" strokeWidth="2.4" />
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
-      <Tick y={top(most)} text={`${Math.round(most / 1000)} km`} />
+      <Tick y={top(most)} text={t`${Math.round(most / 1000)} km`} />
       <Tick y={top(most / 2)} text={km(most / 2)} />
       <Tick y={y + h} text="0" />
-      <Label y={y + 2} text="km a day" />
+      <Label y={y + 2} text={t`km a day`} />
     </g>
   );
 }
@@ -164,8 +165,8 @@ export function Pain({
       ))}
       <Label
         y={y + 2}
-        text="pain, 0 to 10"
-        aside="dots first steps, squares in sessions, triangles on runs, dashes the usual"
+        text={t`pain, 0 to 10`}
+        aside={t`dots first steps, squares in sessions, triangles on runs, dashes the usual`}
       />
     </g>
   );
@@ -218,8 +219,8 @@ export function Dose({
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
       <Label
         y={y + 2}
-        text="tissue dose"
-        aside={usual ? `tallest day ${times(most / usual)} of a usual week` : "no usual week yet"}
+        text={t`tissue dose`}
+        aside={usual ? t`tallest day ${times(most / usual)} of a usual week` : t`no usual week yet`}
       />
     </g>
   );

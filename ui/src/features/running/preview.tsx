@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, type Schema } from "../../api/client";
@@ -53,30 +55,29 @@ export function Preview({
   const order = [...rows].sort((a, b) => Number(asked.includes(b)) - Number(asked.includes(a)));
   const e = effect.data;
   return (
-    <section aria-label="Before it counts" className="mb-6 border-l-4 border-ink bg-paper p-4">
-      <h3 className="text-[18px]">Before it counts</h3>
+    <section aria-label={t`Before it counts`} className="mb-6 border-l-4 border-ink bg-paper p-4">
+      <h3 className="text-[18px]">{t`Before it counts`}</h3>
       <p role="status">
-        {count("run")} {count("run") === 1 ? "run comes" : "runs come"} in
-        {count("walk") > 0 && `, ${count("walk")} kept as ${count("walk") === 1 ? "a walk" : "walks"}`}
-        {count("known") > 0 && `, ${count("known")} there already`}
-        {count("out") > 0 && `, ${count("out")} left out`}
+        {t`${count("run")} ${count("run") === 1 ? t`run comes` : t`runs come`} in${count("walk") > 0 ? t`, ${count("walk")} kept as ${count("walk") === 1 ? t`a walk` : t`walks`}` : ""}${count("known") > 0 ? t`, ${count("known")} there already` : ""}${count("out") > 0 ? t`, ${count("out")} left out` : ""}`}
         {asked.length > 0 && (
           <b className="text-clay">
-            , {asked.length} {asked.length === 1 ? "waits" : "wait"} for your answer
+            {t`, ${asked.length} ${plural(asked.length, { one: "waits", other: "wait" })} for your answer`}
           </b>
         )}
         .
       </p>
       {runs.length > 0 && e && (
         <p className="text-[14px]">
-          This week {km(e.before.metres)} → <b>{km(e.after.metres)} km</b>, as usual up to{" "}
-          {e.before.steadyTo > 0 ? km(e.before.steadyTo) : "not known"} →{" "}
-          <b>{e.after.steadyTo > 0 ? `${km(e.after.steadyTo)} km` : "not known"}</b>: {e.after.words}.
+          <Trans>
+            This week {km(e.before.metres)} → <b>{km(e.after.metres)} km</b>, as usual up to{" "}
+            {e.before.steadyTo > 0 ? km(e.before.steadyTo) : t`not known`} →{" "}
+            <b>{e.after.steadyTo > 0 ? t`${km(e.after.steadyTo)} km` : t`not known`}</b>: {e.after.words}.
+          </Trans>
         </p>
       )}
       {silent.length > 1 && (
         <p className="mt-1 text-[14px]">
-          All {silent.length} that don't say what they were are{" "}
+          {t`All ${silent.length} that don't say what they were are `}
           {(["run", "walk", "out"] as const).map((a) => (
             <button
               key={a}
@@ -105,7 +106,7 @@ export function Preview({
       </ul>
       {!all && order.length > shown && (
         <button type="button" className="btn-quiet" onClick={() => setAll(true)}>
-          Show all {order.length}
+          {t`Show all ${order.length}`}
         </button>
       )}
       <div className="mt-3 flex flex-wrap gap-2">
@@ -115,15 +116,15 @@ export function Preview({
           disabled={busy || count("run") + count("walk") + count("known") === 0}
           onClick={() => accept([...seen])}
         >
-          Take them in
+          {t`Take them in`}
         </button>
         <button type="button" className="btn" disabled={busy} onClick={drop}>
-          Leave it
+          {t`Leave it`}
         </button>
       </div>
       {asked.length > 0 && (
         <p className="mt-1 text-[14px] text-ink-2">
-          What has no answer stays out. An answer on what it was holds for the next files of the same source.
+          {t`What has no answer stays out. An answer on what it was holds for the next files of the same source.`}
         </p>
       )}
     </section>
@@ -133,8 +134,8 @@ export function Preview({
 const names: Record<string, string> = {
   run: "run",
   walk: "walk",
-  out: "left out",
-  known: "there already",
+  out: t`left out`,
+  known: t`there already`,
 };
 
 function OutingRow({
@@ -169,19 +170,17 @@ function OutingRow({
       className={`grid gap-x-4 border-t border-rule py-1.5 border-l-4 pl-2 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_26rem] ${is === "asked" ? "border-l-clay" : "border-l-transparent"}`}
     >
       <b>{what}</b>
-      <span className="lg:text-right">{km(o.metres)} km</span>
+      <span className="lg:text-right">{t`${km(o.metres)} km`}</span>
+      <span className="lg:text-right">{t`${minutes} min${whole > minutes ? t` of ${whole}` : ""}`}</span>
       <span className="lg:text-right">
-        {minutes} min{whole > minutes ? ` of ${whole}` : ""}
-      </span>
-      <span className="lg:text-right">
-        {o.cadence && o.what !== "other" ? `${Math.round(o.cadence)} spm` : ""}
+        {o.cadence && o.what !== "other" ? t`${Math.round(o.cadence)} spm` : ""}
       </span>
       <div className="min-w-0">
         <p className="break-words text-ink-2">
           {[
-            o.sport && `said to be ${o.sport}`,
+            o.sport && t`said to be ${o.sport}`,
             o.name && `“${o.name}”`,
-            (o.laps ?? 0) > 1 && `${o.laps} laps`,
+            (o.laps ?? 0) > 1 && t`${o.laps ?? ""} laps`,
             o.device,
             o.file,
           ]
@@ -190,7 +189,7 @@ function OutingRow({
         </p>
         {o.known && <p>{o.known}</p>}
         {o.old && is === "run" && (
-          <p className="text-ink-2">Older than the weeks that steer: it stays in the history.</p>
+          <p className="text-ink-2">{t`Older than the weeks that steer: it stays in the history.`}</p>
         )}
         {o.notes.map((n) => (
           <p key={n} className="text-ink-2">
@@ -221,12 +220,12 @@ function OutingRow({
                 disabled={busy}
                 onChange={() => answer(a)}
               />
-              {{ run: "a run", walk: "a walk or hike", out: "leave it out" }[a]}
+              {{ run: t`a run`, walk: t`a walk or hike`, out: t`leave it out` }[a]}
             </label>
           ))}
           {alone && is !== "asked" && (
             <button type="button" className="btn-quiet" disabled={busy} onClick={alone}>
-              Only this file
+              {t`Only this file`}
             </button>
           )}
         </p>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { useRunner } from "../../api/hooks";
@@ -21,16 +22,16 @@ export function RunsView() {
   const [weeks, setWeeks] = useState(8);
   const load = useLoad(id, weeks);
   const [place, setPlace] = useState<HTMLElement | null>(null);
-  useKeys([{ show: "← →", does: "read a day of the time axis" }]);
+  useKeys([{ show: "← →", does: t`read a day of the time axis` }]);
   const broken = [runner, runs, load].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} retry={() => void broken.refetch()} />;
-  if (!runner.data || !runs.data || !load.data) return <Loading what="the runs" />;
+  if (!runner.data || !runs.data || !load.data) return <Loading what={t`the runs`} />;
   const v = load.data;
   return (
     <>
-      <RunnerHead id={id} name={runner.data.name} here="running" page="Running, by week and day">
+      <RunnerHead id={id} name={runner.data.name} here="running" page={t`Running, by week and day`}>
         <label className="flex items-center gap-2 text-[14px]">
-          weeks
+          {t`weeks`}
           <select
             className="field min-h-9 w-auto py-1"
             value={weeks}
@@ -42,13 +43,13 @@ export function RunsView() {
           </select>
         </label>
         <a className="btn" href={`/api/runners/${id}/runs/files/csv`} download>
-          CSV
+          {t`CSV`}
         </a>
         <a className="btn" href={`/api/runners/${id}/runs/files/gpx`} download>
-          GPX
+          {t`GPX`}
         </a>
         <a className="btn" href={`/api/runners/${id}/runs/files/tcx`} download>
-          TCX
+          {t`TCX`}
         </a>
       </RunnerHead>
       <Allows v={v} id={id} />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useRef, useState } from "react";
 import { api, need, Problem } from "../../api/client";
 import { weekDay } from "../../parts/dates";
@@ -15,25 +16,35 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
   const [many, setMany] = useState(12);
   if (runs.length === 0)
     return (
-      <section aria-label="Runs">
-        <Title>Runs</Title>
-        <p className="text-ink-2">No run yet. Drop files from a watch, or type one.</p>
+      <section aria-label={t`Runs`}>
+        <Title>{t`Runs`}</Title>
+        <p className="text-ink-2">{t`No run yet. Drop files from a watch, or type one.`}</p>
       </section>
     );
   return (
-    <section aria-label="Runs">
-      <Title aside="every change is saved at once">Runs</Title>
-      <Sideways label="Runs">
+    <section aria-label={t`Runs`}>
+      <Title aside={t`every change is saved at once`}>{t`Runs`}</Title>
+      <Sideways label={t`Runs`}>
         <table className="w-full min-w-[46rem] border-collapse text-[14px]">
           <thead>
             <tr className="text-left text-ink-2">
-              {["Day", "km", "min", "spm", "Effort", "Pain", "Where", "Limping", "Shoes", "Strike", ""].map(
-                (h) => (
-                  <th key={h} scope="col" className="py-1 pr-2 font-normal">
-                    {h || <span className="sr-only">take out</span>}
-                  </th>
-                ),
-              )}
+              {[
+                t`Day`,
+                "km",
+                "min",
+                "spm",
+                t`Effort`,
+                t`Pain`,
+                t`Where`,
+                t`Limping`,
+                t`Shoes`,
+                t`Strike`,
+                "",
+              ].map((h) => (
+                <th key={h} scope="col" className="py-1 pr-2 font-normal">
+                  {h || <span className="sr-only">{t`take out`}</span>}
+                </th>
+              ))}
             </tr>
           </thead>
           <tbody>
@@ -45,7 +56,7 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
       </Sideways>
       {runs.length > many && (
         <button type="button" className="btn-quiet mt-2" onClick={() => setMany(runs.length)}>
-          Show all {runs.length}
+          {t`Show all ${runs.length}`}
         </button>
       )}
     </section>
@@ -90,10 +101,10 @@ function RunRow({ id, r }: { id: string; r: Run }) {
       <th scope="row" className="py-1 pr-2 text-left font-normal whitespace-nowrap">
         {name} {r.startedAt && <span className="text-ink-2">{r.startedAt}</span>}
         <span className="block text-[12px] text-ink-2">
-          {r.what === "walk" ? "walk, counts in nothing · " : ""}
-          {r.source === "typed" ? "typed" : r.source.toUpperCase()}
+          {r.what === "walk" ? t`walk, counts in nothing · ` : ""}
+          {r.source === "typed" ? t`typed` : r.source.toUpperCase()}
           {r.details?.sources?.at(-1)?.device ? ` · ${r.details.sources.at(-1)?.device}` : ""}
-          {(r.details?.sources?.length ?? 0) > 1 ? ` · ${r.details?.sources?.length} sources` : ""}
+          {(r.details?.sources?.length ?? 0) > 1 ? t` · ${r.details?.sources?.length ?? ""} sources` : ""}
         </span>
         <Recorded r={r} />
       </th>
@@ -101,15 +112,15 @@ function RunRow({ id, r }: { id: string; r: Run }) {
       <td className="pr-2 text-right">{Math.round(r.minutes)}</td>
       <td className="pr-2 text-right">{r.cadence ? Math.round(r.cadence) : "–"}</td>
       <td className="pr-2">
-        <Scale label={`${name}: effort`} value={r.effort} onChange={(effort) => put.mutate({ effort })} />
+        <Scale label={t`${name}: effort`} value={r.effort} onChange={(effort) => put.mutate({ effort })} />
       </td>
       <td className="pr-2">
-        <Scale label={`${name}: pain`} value={r.pain} onChange={(pain) => put.mutate({ pain })} />
+        <Scale label={t`${name}: pain`} value={r.pain} onChange={(pain) => put.mutate({ pain })} />
       </td>
       <td className="pr-2">
         <select
           className={`${select} max-w-32`}
-          aria-label={`${name}: where it hurt`}
+          aria-label={t`${name}: where it hurt`}
           value={`${r.zone ?? ""}/${r.side ?? ""}`}
           disabled={!r.pain}
           onChange={(e) => {
@@ -133,40 +144,40 @@ function RunRow({ id, r }: { id: string; r: Run }) {
       <td className="pr-2">
         <select
           className={select}
-          aria-label={`${name}: shoes`}
+          aria-label={t`${name}: shoes`}
           value={r.footwear ?? ""}
           onChange={(e) => put.mutate({ footwear: e.target.value as RunInput["footwear"] })}
         >
           <option value="">–</option>
-          <option value="usual">usual</option>
-          <option value="minimal">minimal</option>
-          <option value="bare">bare</option>
+          <option value="usual">{t`usual`}</option>
+          <option value="minimal">{t`minimal`}</option>
+          <option value="bare">{t`bare`}</option>
         </select>
       </td>
       <td className="pr-2">
         <select
           className={select}
-          aria-label={`${name}: foot strike`}
+          aria-label={t`${name}: foot strike`}
           value={r.strike ?? ""}
           onChange={(e) => put.mutate({ strike: e.target.value as RunInput["strike"] })}
         >
           <option value="">–</option>
-          <option value="rear">rear</option>
-          <option value="mid-fore">mid or fore</option>
+          <option value="rear">{t`rear`}</option>
+          <option value="mid-fore">{t`mid or fore`}</option>
         </select>
       </td>
       <td>
         <button
           type="button"
           className="btn-quiet"
-          aria-label={`take out: ${name}`}
+          aria-label={t`take out: ${name}`}
           onClick={() => setTaking(true)}
         >
-          Take out
+          {t`Take out`}
         </button>
         {(taking || fields.reason) && (
           <Why
-            say={fields.reason ?? "this takes the run out; say why, for the journal"}
+            say={fields.reason ?? t`this takes the run out; say why, for the journal`}
             onSay={(reason) =>
               fields.reason ? put.mutate({ ...put.variables, reason }) : out.mutate(reason)
             }
@@ -192,17 +203,17 @@ function Recorded({ r }: { r: Run }) {
   const pause = d.elapsed ? Math.round(d.elapsed / 60 - r.minutes) : 0;
   const facts = [
     d.name && `“${d.name}”`,
-    pause > 0 && `${pause} min of pauses`,
-    d.ascent && `${Math.round(d.ascent)} m up`,
-    d.heartRate && `heart ${Math.round(d.heartRate)} a minute`,
-    d.dynamics?.contactMs && `${Math.round(d.dynamics.contactMs)} ms on the ground`,
+    pause > 0 && t`${pause} min of pauses`,
+    d.ascent && t`${Math.round(d.ascent)} m up`,
+    d.heartRate && t`heart ${Math.round(d.heartRate)} a minute`,
+    d.dynamics?.contactMs && t`${Math.round(d.dynamics.contactMs)} ms on the ground`,
     d.treadmill && "treadmill",
-    (d.sources?.length ?? 0) > 1 && `from ${d.sources?.map((s) => s.file ?? s.kind).join(" and ")}`,
+    (d.sources?.length ?? 0) > 1 && t`from ${d.sources?.map((s) => s.file ?? s.kind).join(" and ") ?? ""}`,
   ].filter(Boolean);
   if (facts.length === 0 && laps.length < 2) return null;
   return (
     <details className="text-[12px] text-ink-2">
-      <summary className="cursor-pointer">{laps.length > 1 ? `${laps.length} laps` : "recorded"}</summary>
+      <summary className="cursor-pointer">{laps.length > 1 ? t`${laps.length} laps` : t`recorded`}</summary>
       <p className="max-w-56 whitespace-normal">{facts.join(", ")}</p>
       {laps.length > 1 && (
         <ol className="list-decimal pl-5">
@@ -211,9 +222,7 @@ function Recorded({ r }: { r: Run }) {
               // biome-ignore lint/suspicious/noArrayIndexKey: a lap is its place
               key={i}
             >
-              {(l.metres / 1000).toFixed(2)} km, {clock(l.seconds)}
-              {l.cadence ? `, ${Math.round(l.cadence)} spm` : ""}
-              {l.rest ? ", rest" : ""}
+              {t`${(l.metres / 1000).toFixed(2)} km, ${clock(l.seconds)}${l.cadence ? t`, ${Math.round(l.cadence)} spm` : ""}${l.rest ? t`, rest` : ""}`}
             </li>
           ))}
         </ol>

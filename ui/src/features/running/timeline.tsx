@@ -1,4 +1,6 @@
+import { plural, t } from "@lingui/core/macro";
 import { useState } from "react";
+import { locale } from "../../language";
 import { Axis } from "../../parts/axis";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Choice } from "../../parts/field";
@@ -22,11 +24,11 @@ export function Timeline({ v }: { v: LoadView }) {
   const weeks = v.days.flatMap((d, k) => (new Date(`${d.on}T00:00:00Z`).getUTCDay() === 1 ? [k] : []));
   if (!day) return null;
   const value = [
-    `${km(day.metres)} km`,
-    day.firstStep !== undefined ? `first steps ${day.firstStep}` : "first steps not known",
-    day.runPain !== undefined && `pain on the run ${day.runPain}`,
-    day.pain !== undefined && `pain in the session ${day.pain}`,
-    day.rest !== undefined && `at rest ${day.rest}`,
+    t`${km(day.metres)} km`,
+    day.firstStep !== undefined ? t`first steps ${day.firstStep}` : t`first steps not known`,
+    day.runPain !== undefined && t`pain on the run ${day.runPain}`,
+    day.pain !== undefined && t`pain in the session ${day.pain}`,
+    day.rest !== undefined && t`at rest ${day.rest}`,
   ]
     .filter(Boolean)
     .join(", ");
@@ -37,12 +39,12 @@ export function Timeline({ v }: { v: LoadView }) {
   const name = tissues.find(([it]) => it === tissue)?.[1] ?? tissue;
   const today = v.events.filter((e) => e.on === day.on);
   return (
-    <section aria-label="Load, pain and notches" className="mb-6">
-      <Title aside={`${dayMonth(v.days[0]?.on ?? v.today)} to ${dayMonth(v.today)}`}>
-        Load, pain and notches
+    <section aria-label={t`Load, pain and notches`} className="mb-6">
+      <Title aside={t`${dayMonth(v.days[0]?.on ?? v.today)} to ${dayMonth(v.today)}`}>
+        {t`Load, pain and notches`}
       </Title>
       <Axis
-        label="Day on the time axis"
+        label={t`Day on the time axis`}
         text={`${weekDay(day.on)}: ${value}${today.map((e) => `; ${e.text}`).join("")}`}
         at={i}
         count={n}
@@ -70,24 +72,22 @@ export function Timeline({ v }: { v: LoadView }) {
         <b>{weekDay(day.on)}</b> {value}.{" "}
         <span className="text-ink-2">
           {Object.keys(doses).length === 0
-            ? `No dose on the ${name}.`
+            ? t`No dose on the ${name}.`
             : usual
-              ? `${capital(name)}: ${times(sum / usual)} of a usual week.`
-              : `${capital(name)}: no usual week to compare with yet.`}
+              ? t`${capital(name)}: ${times(sum / usual)} of a usual week.`
+              : t`${capital(name)}: no usual week to compare with yet.`}
         </span>{" "}
         {sum > 0 && (
-          <Reasons label="The sum" title={`${weekDay(day.on)}, ${name}`}>
+          <Reasons label={t`The sum`} title={`${weekDay(day.on)}, ${name}`}>
             <ul>
               {Object.entries(doses).map(([c, a]) => (
                 <li key={c}>
-                  {c}: {Math.round(a).toLocaleString("en-GB")}
+                  {c}: {Math.round(a).toLocaleString(locale())}
                 </li>
               ))}
             </ul>
             <p className="mt-2 text-ink-2">
-              Body weights × repetitions{peak ? ", heavy work counted by its cube" : ""}.
-              {usual &&
-                ` A usual week is ${usual.toLocaleString("en-GB")}, the mean of ${week?.weeks === 1 ? "one week" : `${week?.weeks} weeks`}.`}
+              {t`Body weights × repetitions${peak ? t`, heavy work counted by its cube` : ""}.${usual ? t` A usual week is ${usual.toLocaleString(locale())}, the mean of ${plural(week?.weeks ?? 0, { one: "one week", other: "# weeks" })}.` : ""}`}
             </p>
           </Reasons>
         )}{" "}
@@ -97,7 +97,7 @@ export function Timeline({ v }: { v: LoadView }) {
       </p>
       <div className="mt-1 flex flex-wrap items-end gap-x-6 gap-y-2">
         <Choice
-          label="Tissue"
+          label={t`Tissue`}
           hideLabel
           compact
           options={tissues.map(([value, label]) => ({ value, label }))}
@@ -105,12 +105,12 @@ export function Timeline({ v }: { v: LoadView }) {
           onChange={setTissue}
         />
         <Choice
-          label="Weighting"
+          label={t`Weighting`}
           hideLabel
           compact
           options={[
-            { value: "sum", label: "all work" },
-            { value: "peak", label: "heavy counts more" },
+            { value: "sum", label: t`all work` },
+            { value: "peak", label: t`heavy counts more` },
           ]}
           value={peak ? "peak" : "sum"}
           onChange={(w) => setPeak(w === "peak")}
@@ -124,7 +124,7 @@ export function Timeline({ v }: { v: LoadView }) {
               {c}
             </li>
           ))}
-          <li>thin line: 7 days, thick line: 28 days</li>
+          <li>{t`thin line: 7 days, thick line: 28 days`}</li>
         </ul>
       </div>
     </section>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation } from "@tanstack/react-query";
 import * as z from "zod/mini";
 import type { Schema } from "../../api/client";
@@ -17,10 +18,10 @@ const rules = z.object({
 }) satisfies z.ZodMiniType<Schema["RunInput"]>;
 
 const fields = [
-  ["km", "Distance, km", "decimal"],
-  ["minutes", "Minutes", "decimal"],
-  ["effort", "Effort, 0–10", "numeric"],
-  ["pain", "Worst pain, 0–10", "numeric"],
+  ["km", t`Distance, km`, "decimal"],
+  ["minutes", t`Minutes`, "decimal"],
+  ["effort", t`Effort, 0–10`, "numeric"],
+  ["pain", t`Worst pain, 0–10`, "numeric"],
 ] as const;
 
 /** A run without a file. */
@@ -38,8 +39,8 @@ export function TypeRun({ id, today }: { id: string; today: string }) {
   });
   const [km, minutes] = f.form.watch(["km", "minutes"]);
   return (
-    <section aria-label="Add a run">
-      <Title>Add a run</Title>
+    <section aria-label={t`Add a run`}>
+      <Title>{t`Add a run`}</Title>
       <form
         noValidate
         className="grid grid-cols-2 gap-3"
@@ -47,15 +48,15 @@ export function TypeRun({ id, today }: { id: string; today: string }) {
           add.mutate({ runner: id, key: f.key, body: { ...v, on: v.on || today } }),
         )}
       >
-        <Field label="Day" type="date" className="col-span-2" {...f.text("on")} />
+        <Field label={t`Day`} type="date" className="col-span-2" {...f.text("on")} />
         {fields.map(([name, label, mode]) => (
           <Field key={name} label={label} inputMode={mode} {...f.text(name)} />
         ))}
         <button type="submit" className="btn col-span-2" disabled={add.isPending || !km || !minutes}>
-          Add the run
+          {t`Add the run`}
         </button>
         <SaveState error={add.error} saving={add.isPending} />
-        <Say id="run-hint" hint="What is left open counts as not known." />
+        <Say id="run-hint" hint={t`What is left open counts as not known.`} />
       </form>
     </section>
   );

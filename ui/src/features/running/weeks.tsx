@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
 import { Sideways } from "../../parts/sideways";
@@ -5,18 +6,18 @@ import { km, type LoadView } from "./hooks";
 
 export function WeekTable({ v }: { v: LoadView }) {
   return (
-    <section aria-label="Weeks" className="mb-6">
-      <Title>Weeks</Title>
-      <Sideways label="Weeks">
+    <section aria-label={t`Weeks`} className="mb-6">
+      <Title>{t`Weeks`}</Title>
+      <Sideways label={t`Weeks`}>
         <table className="w-full border-collapse text-right text-[14px]">
           <thead>
             <tr className="border-b border-rule text-ink-2">
               <th scope="col" className="text-left font-normal">
-                From
+                {t`From`}
               </th>
               {["km", "min", "longest", "load", "contacts", ""].map((h) => (
                 <th key={h} scope="col" className="py-1 font-normal">
-                  {h || <span className="sr-only">against four weeks</span>}
+                  {h || <span className="sr-only">{t`against four weeks`}</span>}
                 </th>
               ))}
             </tr>
@@ -30,7 +31,7 @@ export function WeekTable({ v }: { v: LoadView }) {
                 <td>
                   <b>{km(w.metres)}</b>
                   {w.plannedMetres !== undefined && (
-                    <span className="text-ink-2"> of {km(w.plannedMetres)}</span>
+                    <span className="text-ink-2">{t` of ${km(w.plannedMetres)}`}</span>
                   )}
                 </td>
                 <td>{Math.round(w.seconds / 60)}</td>
@@ -38,7 +39,7 @@ export function WeekTable({ v }: { v: LoadView }) {
                 <td>
                   {w.runs === w.noEffort ? "–" : Math.round(w.sessionLoad)}
                   {w.noEffort > 0 && w.runs > w.noEffort && (
-                    <span className="text-ink-2"> +{w.noEffort} open</span>
+                    <span className="text-ink-2">{t` +${w.noEffort} open`}</span>
                   )}
                 </td>
                 <td>{w.runs ? Math.round(w.contacts / 100) * 100 : "–"}</td>

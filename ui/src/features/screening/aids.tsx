@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { type ReactNode, useEffect, useState } from "react";
 import { useKeys } from "../../parts/keys";
 import { CrossingCounter } from "./crossing";
@@ -24,21 +26,23 @@ function Count15({ fill }: { fill: Fill }) {
     beep(false);
   };
   useKeys([
-    { show: "Space", does: "start the count", on: { Space: once(start) } },
-    { show: "t", does: "a step", on: { t: once(() => left !== null && left > 0 && setN((x) => x + 1)) } },
+    { show: "Space", does: t`start the count`, on: { Space: once(start) } },
+    { show: "t", does: t`a step`, on: { t: once(() => left !== null && left > 0 && setN((x) => x + 1)) } },
   ]);
   const steps = typed ? Number(typed) : n;
   return (
     <>
       <button type="button" className="btn" onClick={start}>
-        {left === null ? "Start 15 s" : left > 0 ? `${left} s left` : "Again"}{" "}
-        <kbd className="key">Space</kbd>
+        {left === null ? t`Start 15 s` : left > 0 ? t`${left} s left` : t`Again`}{" "}
+        <kbd className="key">{t`Space`}</kbd>
       </button>
       <button type="button" className="btn" onClick={() => setN((x) => x + 1)} disabled={!left}>
-        Step {n} <kbd className="key">t</kbd>
+        <Trans>
+          Step {n} <kbd className="key">t</kbd>
+        </Trans>
       </button>
       <label>
-        or steps counted{" "}
+        {t`or steps counted `}
         <input
           className="field inline-block w-16"
           inputMode="numeric"
@@ -57,19 +61,19 @@ function Count15({ fill }: { fill: Fill }) {
           setTyped("");
         }}
       >
-        Take {steps > 0 ? `${steps * 4} spm` : ""}
+        {t`Take ${steps > 0 ? t`${steps * 4} spm` : ""}`}
       </button>
     </>
   );
 }
 
 const names: Record<string, string> = {
-  stopwatch: "Stopwatch",
-  hold: "Hold timer",
-  count15: "Count 15 s",
-  tap: "Tap",
-  metronome: "Metronome",
-  crossing: "Count steps",
+  stopwatch: t`Stopwatch`,
+  hold: t`Hold timer`,
+  count15: t`Count 15 s`,
+  tap: t`Tap`,
+  metronome: t`Metronome`,
+  crossing: t`Count steps`,
 };
 
 /** The capture aids of a test; one is open at a time. */
@@ -114,7 +118,7 @@ export function Aids({
           {now === "metronome" && <Metronome start={startBeat[test.id] ?? 60} />}
           {now === "crossing" && <CrossingCounter test={test} fill={fill} />}
           <button type="button" className="btn-quiet" onClick={() => set("")}>
-            Close
+            {t`Close`}
           </button>
         </fieldset>
       )}

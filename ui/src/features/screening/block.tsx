@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Field } from "../../parts/field";
 import { Tick } from "../../parts/tick";
 import type { Entry } from "./trials";
@@ -26,28 +27,28 @@ export function BlockEntry({ entry: e, change }: { entry: Entry; change: (p: Par
         className="btn-quiet mt-2 text-[14px]"
         onClick={() => change({ text: "", block: { height: "", length: "", floor: false } })}
       >
-        Measured with a block instead
+        {t`Measured with a block instead`}
       </button>
     );
   const set = (p: Partial<typeof b>) => change({ block: { ...b, ...p } });
   return (
     <div className="mt-3 grid grid-cols-2 gap-2 border-t border-rule pt-3">
       <Field
-        label="Block, cm"
+        label={t`Block, cm`}
         inputMode="decimal"
         value={b.height}
         onChange={(x) => set({ height: x.target.value })}
       />
       <Field
-        label="Toe, cm"
+        label={t`Toe, cm`}
         inputMode="decimal"
         value={b.length}
         onChange={(x) => set({ length: x.target.value })}
       />
       <div className="col-span-2">
-        <Seen label="length taken along the floor" on={b.floor} set={(floor) => set({ floor })} />
+        <Seen label={t`length taken along the floor`} on={b.floor} set={(floor) => set({ floor })} />
         <button type="button" className="btn-quiet text-[14px]" onClick={() => change({ block: undefined })}>
-          Type degrees instead
+          {t`Type degrees instead`}
         </button>
       </div>
     </div>

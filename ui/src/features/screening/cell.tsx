@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Popover } from "radix-ui";
 import { useId, useState } from "react";
 import { SideName } from "../../parts/marks";
@@ -36,7 +37,7 @@ export function Cell({
   const error = trials.errors[k];
   const say = useId();
   const change = (part: Partial<Entry>) => trials.change(test, side, slot, part);
-  const label = `${test.name}, ${side === "both" ? "" : `${side}, `}${slot >= after ? "after, " : ""}trial ${slot >= after ? slot - after + 1 : slot}`;
+  const label = t`${test.name}, ${side === "both" ? "" : `${side}, `}${slot >= after ? t`after, ` : ""}trial ${slot >= after ? slot - after + 1 : slot}`;
   const inch = useInches() && test.unit === "cm";
   const unit = test.unit === "°" ? "degrees" : inch ? "inches" : test.unit;
   const ring =
@@ -59,9 +60,9 @@ export function Cell({
                 className="px-2 text-[14px] underline underline-offset-4"
                 disabled={locked}
                 onClick={() => setOpen(true)}
-                aria-label={`${label}: block ${e.block.height} by ${e.block.length} cm`}
+                aria-label={t`${label}: block ${e.block.height} by ${e.block.length} cm`}
               >
-                Block {e.block.height || "?"} / {e.block.length || "?"}
+                {t`Block ${e.block.height || "?"} / ${e.block.length || "?"}`}
               </button>
             ) : (
               <input
@@ -96,8 +97,8 @@ export function Cell({
                 data-slot={slot}
                 inputMode="decimal"
                 autoComplete="off"
-                aria-label={`${label}, pain 0 to 10`}
-                placeholder="pain"
+                aria-label={t`${label}, pain 0 to 10`}
+                placeholder={t`pain`}
                 disabled={locked}
                 className="h-9 w-13 border-l border-rule bg-transparent px-1.5 text-center outline-none"
                 value={e.pain}
@@ -109,7 +110,7 @@ export function Cell({
             <Popover.Trigger
               className={`w-8 border-l border-rule ${struck || e.sharp ? "font-bold text-clay" : "text-ink-2"}`}
               disabled={locked}
-              aria-label={`${label}: ${struck || e.sharp ? "struck out, " : ""}compensations and more`}
+              aria-label={t`${label}: ${struck || e.sharp ? t`struck out, ` : ""}compensations and more`}
             >
               {struck || e.sharp ? "✗" : "+"}
             </Popover.Trigger>
@@ -117,7 +118,7 @@ export function Cell({
         </Popover.Anchor>
         {(error || noted.length > 0 || e.sharp) && (
           <p id={say} className={`mt-0.5 text-[13px] leading-tight ${error ? "text-clay" : "text-ink-2"}`}>
-            {error ?? [...noted, ...(e.sharp ? ["sharp pain"] : [])].join(", ")}
+            {error ?? [...noted, ...(e.sharp ? [t`sharp pain`] : [])].join(", ")}
           </p>
         )}
       </div>
@@ -133,10 +134,11 @@ export function Cell({
           }}
         >
           <h3 className="mb-2">
-            Trial {slot}, <SideName side={side} />
+            {t`Trial ${slot}, `}
+            <SideName side={side} />
           </h3>
           <fieldset>
-            <legend className="text-[14px] text-ink-2">Seen in this trial (✗ does not count)</legend>
+            <legend className="text-[14px] text-ink-2">{t`Seen in this trial (✗ does not count)`}</legend>
             {test.compensations.map((c) => (
               <Seen
                 key={c.id}
@@ -149,11 +151,11 @@ export function Cell({
                 }
               />
             ))}
-            <Seen label="stopped by a sharp pain" on={e.sharp} set={(sharp) => change({ sharp })} />
+            <Seen label={t`stopped by a sharp pain`} on={e.sharp} set={(sharp) => change({ sharp })} />
           </fieldset>
           {test.block && <BlockEntry entry={e} change={change} />}
           <div className="mt-3 flex gap-2">
-            <Popover.Close className="btn min-h-8 px-3">Done</Popover.Close>
+            <Popover.Close className="btn min-h-8 px-3">{t`Done`}</Popover.Close>
             <button
               type="button"
               className="btn min-h-8 px-3"
@@ -162,7 +164,7 @@ export function Cell({
                 setOpen(false);
               }}
             >
-              Take out
+              {t`Take out`}
             </button>
           </div>
         </Popover.Content>

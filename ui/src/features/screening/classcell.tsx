@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Choice } from "../../parts/field";
 import { withOrWithout } from "../../parts/tick";
 import { Seen } from "./block";
@@ -46,7 +47,7 @@ export function ClassCell({
       )}
       {test.compensations.length > 0 && (
         <fieldset disabled={locked} className="flex flex-wrap gap-x-4 text-[14px]">
-          <legend className="sr-only">{name}: seen</legend>
+          <legend className="sr-only">{t`${name}: seen`}</legend>
           {test.compensations.map((c) => (
             <Seen
               key={c.id}
@@ -62,7 +63,7 @@ export function ClassCell({
           ))}
           {faults && (
             <Seen
-              label="nothing to note"
+              label={t`nothing to note`}
               on={e.text === "0" && e.compensations.length === 0}
               set={(on) => set({ text: on ? "0" : "", compensations: [] })}
             />
@@ -71,7 +72,7 @@ export function ClassCell({
       )}
       {e.compensations.includes("cramps") && (
         <label className="text-[14px]">
-          cramp at repetition{" "}
+          {t`cramp at repetition `}
           <input
             className="field inline-block min-h-8 w-16"
             inputMode="numeric"

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
@@ -10,9 +11,9 @@ import { SaveState } from "../../parts/states";
 const usualDays = 42;
 
 const rules = z.object({
-  role: needed("Who cleared it, like physiotherapist"),
-  allowed: needed("What may be done, in the clinician's words"),
-  until: needed("The last day it holds"),
+  role: needed(t`Who cleared it, like physiotherapist`),
+  allowed: needed(t`What may be done, in the clinician's words`),
+  until: needed(t`The last day it holds`),
 });
 
 /** What a clinician allowed, by whom and until when. */
@@ -39,15 +40,15 @@ export function ClearanceForm({ s, flag, done }: { s: Schema["Screening"]; flag:
       className="mt-2 grid gap-3 border-l-4 border-ink bg-paper p-4 md:grid-cols-[12rem_1fr_11rem_auto] md:items-end"
       onSubmit={f.form.handleSubmit((v) => save.mutate(v))}
     >
-      <Field label={`${flag}: cleared by a`} placeholder="physiotherapist" {...f.text("role")} />
-      <Field label="What is allowed" {...f.text("allowed")} />
-      <Field label="Until the end of" type="date" {...f.text("until")} />
+      <Field label={t`${flag}: cleared by a`} placeholder={t`physiotherapist`} {...f.text("role")} />
+      <Field label={t`What is allowed`} {...f.text("allowed")} />
+      <Field label={t`Until the end of`} type="date" {...f.text("until")} />
       <div className="flex gap-2">
         <button type="submit" className="btn btn-main" disabled={save.isPending}>
-          Note it
+          {t`Note it`}
         </button>
         <button type="button" className="btn" onClick={done}>
-          Cancel
+          {t`Cancel`}
         </button>
       </div>
       <SaveState error={save.error} saving={false} />

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schema } from "../../api/client";
@@ -20,13 +21,13 @@ export function CompareView() {
   const [off, setOff] = useState<string[]>([]);
   const broken = [runner, list, tests].find((q) => q.error);
   if (broken?.error) return <Failed error={broken.error} />;
-  if (!runner.data || !list.data || !tests.data) return <Loading what="the screenings" />;
+  if (!runner.data || !list.data || !tests.data) return <Loading what={t`the screenings`} />;
   const visits = list.data.items.filter((s) => s.finished);
   if (visits.length < 2)
     return (
-      <Empty title="Two finished screenings are needed">
+      <Empty title={t`Two finished screenings are needed`}>
         <Link className="btn mt-2" to={`/runners/${id}`}>
-          To the runner
+          {t`To the runner`}
         </Link>
       </Empty>
     );
@@ -40,7 +41,7 @@ export function CompareView() {
         id={id}
         name={runner.data.name}
         here="screenings"
-        page="Visits side by side, newest first"
+        page={t`Visits side by side, newest first`}
         slim
       >
         <div className="flex flex-wrap gap-x-4">
@@ -74,7 +75,7 @@ export function CompareView() {
             <h2 className="text-[17px]">{row.name}</h2>
             {row.noise && (
               <p className="text-[13px] text-ink-2">
-                change counts from {mdc(shown, row.id)} {row.unit}
+                {t`change counts from ${mdc(shown, row.id)} ${row.unit}`}
               </p>
             )}
           </div>

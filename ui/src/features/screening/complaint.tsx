@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { Choice, painScale } from "../../parts/field";
 import { SideName } from "../../parts/marks";
@@ -24,19 +25,19 @@ export function ComplaintPart({
         <button
           type="button"
           className="btn-quiet ml-auto"
-          aria-label={`take away: ${name}, ${c.side}`}
+          aria-label={t`take away: ${name}, ${c.side}`}
           onClick={drop}
         >
-          Take away
+          {t`Take away`}
         </button>
       </p>
       <div className="mt-1 grid gap-2">
         {(
           [
-            ["now", "Now"],
-            ["firstSteps", "First steps of the morning"],
-            ["rest", "At rest"],
-            ["worst", "Worst of the week"],
+            ["now", t`Now`],
+            ["firstSteps", t`First steps of the morning`],
+            ["rest", t`At rest`],
+            ["worst", t`Worst of the week`],
           ] as const
         ).map(([k, label]) => (
           <div key={k} className="flex flex-wrap items-center gap-x-3">
@@ -44,7 +45,7 @@ export function ComplaintPart({
               {label}
             </span>
             <Choice
-              label={`${name}, ${c.side}: ${label}, 0 to 10`}
+              label={t`${name}, ${c.side}: ${label}, 0 to 10`}
               hideLabel
               compact
               options={painScale}
@@ -54,7 +55,7 @@ export function ComplaintPart({
           </div>
         ))}
         <label className="text-[14px]">
-          For{" "}
+          {t`For `}
           <input
             className="field inline-block min-h-8 w-16"
             inputMode="numeric"
@@ -63,8 +64,8 @@ export function ComplaintPart({
               const n = e.target.value.replace(/\D/g, "");
               change({ sinceWeeks: n === "" ? undefined : Math.min(2000, Number(n)) });
             }}
-          />{" "}
-          weeks
+          />
+          {t` weeks`}
         </label>
         <When value={c.when} onChange={(when) => change({ when })} />
       </div>

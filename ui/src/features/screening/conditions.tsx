@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, Problem, type Schema } from "../../api/client";
@@ -79,21 +80,21 @@ export function ConditionsRow({
       <div className="grid grid-cols-2 gap-3 md:grid-cols-5">
         {station === "Run" ? (
           <>
-            {field("speedKmh", "Speed, km/h")}
-            {field("inclinePercent", "Incline, %")}
-            {field("warmMinutes", "Warm, minutes")}
-            {field("surface", "Surface", false)}
-            {field("shoes", "Shoes", false)}
+            {field("speedKmh", t`Speed, km/h`)}
+            {field("inclinePercent", t`Incline, %`)}
+            {field("warmMinutes", t`Warm, minutes`)}
+            {field("surface", t`Surface`, false)}
+            {field("shoes", t`Shoes`, false)}
           </>
         ) : (
           <>
-            {field("legLeftCm", "Leg length left, cm")}
-            {field("legRightCm", "Leg length right, cm")}
+            {field("legLeftCm", t`Leg length left, cm`)}
+            {field("legRightCm", t`Leg length right, cm`)}
             <p className="col-span-2 self-end text-[14px] text-ink-2 md:col-span-3">
               {s.reach
-                .map((r) => `${r.side}: composite ${r.compositePercent.toFixed(0)} % of leg length`)
+                .map((r) => t`${r.side}: composite ${r.compositePercent.toFixed(0)} % of leg length`)
                 .join(" · ") ||
-                "With leg lengths and all four directions the composite appears here; it has no norm."}
+                t`With leg lengths and all four directions the composite appears here; it has no norm.`}
             </p>
           </>
         )}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { useKeys } from "../../parts/keys";
 import { type Fill, once, other, Sides, type Test } from "./timer";
@@ -9,20 +11,24 @@ export function CrossingCounter({ test, fill }: { test: Test; fill: Fill }) {
   const [beside, setBeside] = useState(0);
   const [over, setOver] = useState(0);
   useKeys([
-    { show: "j", does: "a step beside the line", on: { j: once(() => setBeside((x) => x + 1)) } },
-    { show: "k", does: "a step that crosses it", on: { k: once(() => setOver((x) => x + 1)) } },
+    { show: "j", does: t`a step beside the line`, on: { j: once(() => setBeside((x) => x + 1)) } },
+    { show: "k", does: t`a step that crosses it`, on: { k: once(() => setOver((x) => x + 1)) } },
   ]);
   const of = beside + over;
   return (
     <>
       <Sides test={test} side={side} set={setSide} />
       <button type="button" className="btn" onClick={() => setBeside(beside + 1)}>
-        Beside {beside} <kbd className="key">j</kbd>
+        <Trans>
+          Beside {beside} <kbd className="key">j</kbd>
+        </Trans>
       </button>
       <button type="button" className="btn" onClick={() => setOver(over + 1)}>
-        Crosses {over} <kbd className="key">k</kbd>
+        <Trans>
+          Crosses {over} <kbd className="key">k</kbd>
+        </Trans>
       </button>
-      <output>{of < 40 ? `${40 - of} more steps` : `${of} steps, enough`}</output>
+      <output>{of < 40 ? t`${40 - of} more steps` : t`${of} steps, enough`}</output>
       <button
         type="button"
         className="btn btn-main"
@@ -34,7 +40,7 @@ export function CrossingCounter({ test, fill }: { test: Test; fill: Fill }) {
           setSide(other(side));
         }}
       >
-        Take
+        {t`Take`}
       </button>
     </>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
@@ -33,8 +34,8 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
   });
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="btn-quiet text-[13px]" aria-label={`your eye: ${test.name}`}>
-        Your eye
+      <Popover.Trigger className="btn-quiet text-[13px]" aria-label={t`your eye: ${test.name}`}>
+        {t`Your eye`}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
@@ -42,10 +43,9 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
           sideOffset={6}
           collisionPadding={12}
         >
-          <h3>Your own typical error</h3>
+          <h3>{t`Your own typical error`}</h3>
           <p className="mt-1 text-ink-2">
-            Measure one side, hide it, set up again and measure once more. After ten pairs on three runners
-            your own typical error replaces the usual {test.noise?.sem} {test.unit} in your verdicts.
+            {t`Measure one side, hide it, set up again and measure once more. After ten pairs on three runners your own typical error replaces the usual ${test.noise?.sem ?? ""} ${test.unit} in your verdicts.`}
           </p>
           <form
             className="mt-2 grid gap-2"
@@ -57,7 +57,7 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
           >
             {hidden ? (
               <Field
-                label={`Second, ${test.unit}`}
+                label={t`Second, ${test.unit}`}
                 inputMode="decimal"
                 value={second}
                 error={b.error}
@@ -66,7 +66,7 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
               />
             ) : (
               <Field
-                label={`First, ${test.unit}`}
+                label={t`First, ${test.unit}`}
                 inputMode="decimal"
                 value={first}
                 error={a.error}
@@ -78,13 +78,13 @@ export function EyePair({ test, runner }: { test: Schema["ScreeningTest"]; runne
               className="btn btn-main"
               disabled={save.isPending || (hidden ? b.value === undefined : a.value === undefined)}
             >
-              {hidden ? "Keep the pair" : "Hide it and measure again"}
+              {hidden ? t`Keep the pair` : t`Hide it and measure again`}
             </button>
           </form>
           <SaveState error={save.error} saving={false} />
           <p className="mt-2">
-            {state ? `${state.pairs} of 10 pairs on ${state.runners} of 3 runners` : ""}
-            {state?.sem !== undefined && `; your own noise ${state.sem.toFixed(2)} ${test.unit}, in use`}
+            {state ? t`${state.pairs} of 10 pairs on ${state.runners} of 3 runners` : ""}
+            {state?.sem !== undefined && t`; your own noise ${state.sem.toFixed(2)} ${test.unit}, in use`}
           </p>
         </Popover.Content>
       </Popover.Portal>

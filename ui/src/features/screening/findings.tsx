@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { SideName, Title } from "../../parts/marks";
 import { show } from "../../parts/numbers";
@@ -18,10 +19,12 @@ export function Findings({
   choose?: (f: Finding) => React.ReactNode;
 }) {
   return (
-    <section aria-label="Findings">
-      <Title aside={findings.length > 3 ? "three are worked on, the rest wait" : undefined}>Findings</Title>
+    <section aria-label={t`Findings`}>
+      <Title
+        aside={findings.length > 3 ? t`three are worked on, the rest wait` : undefined}
+      >{t`Findings`}</Title>
       {findings.length === 0 && (
-        <p className="text-ink-2">Nothing limits this runner in what is measured so far.</p>
+        <p className="text-ink-2">{t`Nothing limits this runner in what is measured so far.`}</p>
       )}
       <ol className="grid gap-x-8 md:grid-cols-3">
         {findings.map((f, i) => (
@@ -38,17 +41,18 @@ export function Findings({
             <p className="text-[14px]">
               {weight[f.severity]}, {f.confidence}
               {f.workedOn ? "" : ` · ${f.waits}`}
-              {f.moved?.startsWith("promoted") && " · promoted by you"}
+              {f.moved?.startsWith("promoted") && t` · promoted by you`}
             </p>
             <p className="text-[14px] text-ink-2">{f.do}</p>
             {f.uneven?.map((u) => (
               <p key={u.test} className="text-[14px]">
-                {u.name}: <SideName side={u.first} /> first, one set more
+                {u.name}: <SideName side={u.first} />
+                {t` first, one set more`}
               </p>
             ))}
             {f.remark && <p className="text-[14px]">“{f.remark}”</p>}
             <p className="flex flex-wrap gap-x-3">
-              <Reasons label="Why" title={f.name}>
+              <Reasons label={t`Why`} title={f.name}>
                 <p>{f.explains}</p>
                 <ul className="my-2 border-y border-rule py-2">
                   {f.evidence.map((e) => (
@@ -63,10 +67,11 @@ export function Findings({
                   ))}
                 </ul>
                 <p>
-                  Priority {f.priority.total} = severity {f.priority.severity} × relevance{" "}
-                  {f.priority.relevance} × lever {f.priority.lever}
+                  {t`Priority ${f.priority.total} = severity ${f.priority.severity} × relevance ${f.priority.relevance} × lever ${f.priority.lever}`}
                 </p>
-                {f.evidence[0] && <p className="text-ink-2">Source: {sourceText(f.evidence[0].source)}.</p>}
+                {f.evidence[0] && (
+                  <p className="text-ink-2">{t`Source: ${sourceText(f.evidence[0].source)}.`}</p>
+                )}
               </Reasons>
               {choose?.(f)}
             </p>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -20,15 +22,17 @@ export function Correct({
   if (value)
     return (
       <p className="mb-5 border-l-4 border-ink bg-paper p-3">
-        Correcting: <b>{value}</b>. The earlier readings stay in the record.{" "}
+        <Trans>
+          Correcting: <b>{value}</b>. The earlier readings stay in the record.{" "}
+        </Trans>
         <button type="button" className="btn-quiet" onClick={() => set("")}>
-          Done correcting
+          {t`Done correcting`}
         </button>
       </p>
     );
   return (
     <details className="mb-5">
-      <summary className="btn-quiet list-none">Correct a reading</summary>
+      <summary className="btn-quiet list-none">{t`Correct a reading`}</summary>
       <form
         className="mt-2 flex max-w-xl items-end gap-3"
         onSubmit={(e) => {
@@ -37,14 +41,14 @@ export function Correct({
         }}
       >
         <Field
-          label="Why"
+          label={t`Why`}
           className="grow"
           value={text}
           onChange={(e) => setText(e.target.value)}
           maxLength={300}
         />
         <button type="submit" className="btn">
-          Open the readings
+          {t`Open the readings`}
         </button>
       </form>
     </details>
@@ -68,7 +72,7 @@ export function Finish({ screening: s, trials }: { screening: Schema["Screening"
     <div className="mt-6 flex flex-wrap items-center gap-4">
       {s.finished ? (
         <Link id="finish" className="btn btn-main" to={`/runners/${s.runnerId}/plan`}>
-          Plan the block
+          {t`Plan the block`}
         </Link>
       ) : (
         <button
@@ -78,11 +82,11 @@ export function Finish({ screening: s, trials }: { screening: Schema["Screening"
           disabled={finish.isPending}
           onClick={() => finish.mutate()}
         >
-          Finish the screening
+          {t`Finish the screening`}
         </button>
       )}
       <Link className="btn" to={`/runners/${s.runnerId}`}>
-        {s.finished ? "To the runner" : "Leave it open"}
+        {s.finished ? t`To the runner` : t`Leave it open`}
       </Link>
       <SaveState error={finish.error} saving={finish.isPending} />
     </div>

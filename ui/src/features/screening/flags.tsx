@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
 import type { Schema } from "../../api/client";
@@ -21,11 +23,10 @@ export function FlagBanner({ s }: { s: Screening }) {
           role="alert"
           className={`border-l-8 p-4 ${emergency ? "border-clay bg-clay text-chalk" : "border-clay bg-clay-wash"}`}
         >
-          <h2>{emergency ? "Stop. Care is needed now." : "A clinician should look"}</h2>
+          <h2>{emergency ? t`Stop. Care is needed now.` : t`A clinician should look`}</h2>
           {emergency && (
             <p>
-              No test, no plan, no running until a clinician has looked. In doubt call the local emergency
-              number.
+              {t`No test, no plan, no running until a clinician has looked. In doubt call the local emergency number.`}
             </p>
           )}
           <ul className="mt-1">
@@ -41,14 +42,14 @@ export function FlagBanner({ s }: { s: Screening }) {
                     className="underline underline-offset-4"
                     onClick={() => setOpen(open === f.flag ? "" : f.flag)}
                   >
-                    Note a clearance
+                    {t`Note a clearance`}
                   </button>
                 )}
               </li>
             ))}
           </ul>
           <Link className="btn mt-3 text-ink" to={`/screenings/${s.id}/refer`}>
-            Sheet for the clinician
+            {t`Sheet for the clinician`}
           </Link>
         </div>
       )}
@@ -59,9 +60,11 @@ export function FlagBanner({ s }: { s: Screening }) {
       )}
       {cleared.map((c) => (
         <p key={`${c.flag}${c.on}`} className="mt-2 border-l-4 border-ink bg-paper p-2 text-[14px]">
-          <b>{s.flags.find((f) => f.flag === c.flag)?.text ?? "A flag"}</b>: cleared by a {c.role} on{" "}
-          {dayMonth(c.on)}: {c.allowed}. Until {dayMonth(c.until)}
-          {c.soon && <b className="text-clay"> ▲ ends within seven days</b>}
+          <Trans>
+            <b>{s.flags.find((f) => f.flag === c.flag)?.text ?? t`A flag`}</b>: cleared by a {c.role} on{" "}
+            {dayMonth(c.on)}: {c.allowed}. Until {dayMonth(c.until)}
+          </Trans>
+          {c.soon && <b className="text-clay">{t` ▲ ends within seven days`}</b>}
         </p>
       ))}
     </div>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
 import { TransitionCadenceWeek as limits } from "../../api/limits";
 import { useKeys } from "../../parts/keys";
@@ -24,11 +25,11 @@ export function Metronome({ start }: { start: number }) {
     }, 40);
     return () => clearInterval(id);
   }, [on]);
-  useKeys([{ show: "m", does: "the beat on or off", on: { m: once(() => setOn((x) => !x)) } }]);
+  useKeys([{ show: "m", does: t`the beat on or off`, on: { m: once(() => setOn((x) => !x)) } }]);
   return (
     <>
       <button type="button" className="btn" aria-pressed={on} onClick={() => setOn(!on)}>
-        {on ? "Stop the beat" : "Beat"} <kbd className="key">m</kbd>
+        {on ? t`Stop the beat` : t`Beat`} <kbd className="key">m</kbd>
       </button>
       <label className="flex items-center gap-2">
         <input
@@ -38,18 +39,18 @@ export function Metronome({ start }: { start: number }) {
           max={limits.beatSpm.maximum}
           value={bpm}
           onChange={(e) => setBpm(Number(e.target.value))}
-          aria-label="Beats a minute"
+          aria-label={t`Beats a minute`}
         />
-        <span className="w-20">{bpm} a min</span>
+        <span className="w-20">{t`${bpm} a min`}</span>
       </label>
       <label>
-        accent every{" "}
+        {t`accent every `}
         <select
           className="field inline-block w-20"
           value={accent}
           onChange={(e) => setAccent(Number(e.target.value))}
         >
-          <option value={0}>none</option>
+          <option value={0}>{t`none`}</option>
           <option value={2}>2</option>
           <option value={3}>3</option>
           <option value={4}>4</option>

@@ -1,22 +1,23 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Field } from "../../parts/field";
 import { readNumber } from "../../parts/numbers";
 
 export const numbers = [
-  ["runsPerWeek", "Runs a week"],
-  ["longestRunKm", "Longest in 30 days, km"],
-  ["footMinutesPerDay", "Foot work, minutes a day"],
-  ["barefootHoursPerDay", "Barefoot, hours a day"],
-  ["shoeDropMm", "Shoe drop, mm"],
-  ["shoeStackMm", "Shoe stack, mm"],
+  ["runsPerWeek", t`Runs a week`],
+  ["longestRunKm", t`Longest in 30 days, km`],
+  ["footMinutesPerDay", t`Foot work, minutes a day`],
+  ["barefootHoursPerDay", t`Barefoot, hours a day`],
+  ["shoeDropMm", t`Shoe drop, mm`],
+  ["shoeStackMm", t`Shoe stack, mm`],
 ] as const;
 
 export const growing = [
-  ["heightCm", "Height now, cm"],
-  ["heightBeforeCm", "Height before, cm"],
-  ["heightMonths", "Months between"],
-  ["sportHours", "Sport, hours a week"],
-  ["hardHours", "On hard floor, hours a week"],
+  ["heightCm", t`Height now, cm`],
+  ["heightBeforeCm", t`Height before, cm`],
+  ["heightMonths", t`Months between`],
+  ["sportHours", t`Sport, hours a week`],
+  ["hardHours", t`On hard floor, hours a week`],
 ] as const;
 
 /** A number that is kept when the field is left. */

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -18,20 +19,19 @@ export function Outcome({ s }: { s: Screening; tests: Schema["ScreeningTest"][] 
     <>
       {s.unasked.length > 0 && (
         <p className="mb-4 border-l-4 border-clay bg-clay-wash p-3">
-          ▲ Safety questions without an answer: {s.unasked.join(", ")}. Until they are asked the careful
-          reading counts.
+          {t`▲ Safety questions without an answer: ${s.unasked.join(", ")}. Until they are asked the careful reading counts.`}
         </p>
       )}
       <Findings findings={s.findings} choose={(f) => <ChooseFinding key={f.factor} f={f} s={s} />} />
-      <section aria-label="Gates" className="mt-6">
+      <section aria-label={t`Gates`} className="mt-6">
         <Title
           aside={
             <Link className="btn-quiet" to={`/screenings/${s.id}/sheet`}>
-              Result sheet for the runner
+              {t`Result sheet for the runner`}
             </Link>
           }
         >
-          Gates
+          {t`Gates`}
         </Title>
         <ul className="grid gap-x-8 md:grid-cols-2">
           {s.gates.map((g) => (
@@ -71,9 +71,9 @@ function ChooseFinding({ f, s }: { f: Finding; s: Screening }) {
   return (
     <>
       {chosen?.move
-        ? act("as computed", () => save.mutate({ move: "" as never, reason: "" }))
+        ? act(t`as computed`, () => save.mutate({ move: "" as never, reason: "" }))
         : act("promote", () => save.mutate({ move: "promote" }))}
-      {!chosen?.move && act("let it wait", () => setOpen("demote"))}
+      {!chosen?.move && act(t`let it wait`, () => setOpen("demote"))}
       {act("remark", () => {
         setText(f.remark ?? "");
         setOpen("remark");
@@ -87,7 +87,7 @@ function ChooseFinding({ f, s }: { f: Finding; s: Screening }) {
           }}
         >
           <Field
-            label={open === "demote" ? "Why it waits" : "Remark"}
+            label={open === "demote" ? t`Why it waits` : t`Remark`}
             className="grow"
             value={text}
             onChange={(e) => setText(e.target.value)}
@@ -97,7 +97,7 @@ function ChooseFinding({ f, s }: { f: Finding; s: Screening }) {
             className="btn"
             disabled={save.isPending || (open === "demote" && !text.trim())}
           >
-            Keep
+            {t`Keep`}
           </button>
         </form>
       )}
@@ -131,32 +131,31 @@ function GateLine({ g, s }: { g: Schema["SafetyGateState"]; s: Screening }) {
         <b className="text-[15px]">{g.name}</b>
         <span className={g.open ? "font-semibold text-pine" : ""}>
           {g.state}
-          {g.until && ` until ${dayMonth(g.until)}`}
+          {g.until && t` until ${dayMonth(g.until)}`}
         </span>
         {g.state === "waived" && (
           <button type="button" className="btn-quiet" onClick={() => save.mutate("")}>
-            Take the waiver back
+            {t`Take the waiver back`}
           </button>
         )}
         {g.state === "closed" && !barred && (
           <button
             type="button"
             className="btn-quiet"
-            aria-label={`waive: ${g.name}`}
+            aria-label={t`waive: ${g.name}`}
             onClick={() => setOpen(!open)}
           >
-            Waive
+            {t`Waive`}
           </button>
         )}
       </p>
-      {g.reason && <p>waived: {g.reason}</p>}
+      {g.reason && <p>{t`waived: ${g.reason}`}</p>}
       {!g.open && (
         <p className="text-ink-2">
-          needs {g.missing.join("; ")}
-          {g.ladder && `. Works on it: ${g.ladder}`}
+          {t`needs ${g.missing.join("; ")}${g.ladder ? t`. Works on it: ${g.ladder}` : ""}`}
         </p>
       )}
-      {!g.open && barred && <p className="text-ink-2">Can't be waived: {barred}.</p>}
+      {!g.open && barred && <p className="text-ink-2">{t`Can't be waived: ${barred}.`}</p>}
       <p className="sr-only">{sourceText(g.source)}</p>
       {open && (
         <form
@@ -166,9 +165,9 @@ function GateLine({ g, s }: { g: Schema["SafetyGateState"]; s: Screening }) {
             save.mutate(reason);
           }}
         >
-          <Field label="Why" className="grow" value={reason} onChange={(e) => setReason(e.target.value)} />
+          <Field label={t`Why`} className="grow" value={reason} onChange={(e) => setReason(e.target.value)} />
           <button type="submit" className="btn" disabled={!reason.trim() || save.isPending}>
-            Waive
+            {t`Waive`}
           </button>
         </form>
       )}

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import type { Schema } from "../../api/client";
 import { SideName } from "../../parts/marks";
 import { Tick, withOrWithout } from "../../parts/tick";
@@ -54,9 +55,9 @@ export function QuestionGroup({
       <Tick
         className={`flex min-h-9 items-center gap-2 ${none ? "font-semibold text-pine" : ""}`}
         label={
-          <>
+          <Trans>
             none of these<span className="sr-only"> in {g.name}</span>
-          </>
+          </Trans>
         }
         disabled={anyYes}
         on={none && !anyYes}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
@@ -104,7 +106,7 @@ export function TestRow({
               .filter((o) => o.side === place)
               .map((o) => (
                 <li key={o.slot} className={place === "left" ? "md:text-right" : ""}>
-                  trial {o.slot}: {o.made}, ± {o.margin.toFixed(1)}
+                  {t`trial ${o.slot}: ${o.made}, ± ${o.margin.toFixed(1)}`}
                   {o.picture && (
                     <>
                       {", "}
@@ -114,7 +116,7 @@ export function TestRow({
                         target="_blank"
                         rel="noreferrer"
                       >
-                        Picture of trial {o.slot}
+                        {t`Picture of trial ${o.slot}`}
                       </a>
                     </>
                   )}
@@ -124,14 +126,18 @@ export function TestRow({
         )}
         {said && (
           <p className={`mt-1 text-[13px] ${place === "left" ? "md:text-right" : ""}`}>
-            since {dayMonth(since?.on ?? "")}: <b>{said}</b>
+            <Trans>
+              since {dayMonth(since?.on ?? "")}: <b>{said}</b>
+            </Trans>
           </p>
         )}
         {again && test.unit !== "class" && (
           <>
             <p className={`mt-2 text-[13px] text-ink-2 ${place === "left" ? "md:text-right" : ""}`}>
-              after the routine{saidAfter ? ": " : ""}
-              <b className="text-ink">{saidAfter}</b>
+              <Trans>
+                after the routine{saidAfter ? ": " : ""}
+                <b className="text-ink">{saidAfter}</b>
+              </Trans>
             </p>
             {cells(
               slotsOf(
@@ -145,8 +151,10 @@ export function TestRow({
         {again && test.unit === "class" && (
           <div className="mt-2">
             <p className="text-[13px] text-ink-2">
-              after the routine{saidAfter ? ": " : ""}
-              <b className="text-ink">{saidAfter}</b>
+              <Trans>
+                after the routine{saidAfter ? ": " : ""}
+                <b className="text-ink">{saidAfter}</b>
+              </Trans>
             </p>
             <ClassCell
               after={screening.slots.after}
@@ -197,7 +205,7 @@ export function TestRow({
               <button
                 type="button"
                 className="text-left"
-                aria-label={`${test.name}: open the row`}
+                aria-label={t`${test.name}: open the row`}
                 onClick={(e) =>
                   e.currentTarget
                     .closest(".test-row")
@@ -224,10 +232,10 @@ export function TestRow({
             <button
               type="button"
               className="btn-quiet text-[13px]"
-              aria-label={`re-test: ${test.name}`}
+              aria-label={t`re-test: ${test.name}`}
               onClick={() => setAgain(true)}
             >
-              Re-test
+              {t`Re-test`}
             </button>
           )}
           {!locked && test.noise && <EyePair test={test} runner={screening.runnerId} />}

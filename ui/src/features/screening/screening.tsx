@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schema } from "../../api/client";
@@ -26,7 +28,7 @@ export function ScreeningView() {
   const { id = "" } = useParams();
   const s = useScreening(id);
   const tests = useTests();
-  if (s.isPending || tests.isPending) return <Loading what="the screening" />;
+  if (s.isPending || tests.isPending) return <Loading what={t`the screening`} />;
   if (s.error) return <Failed error={s.error} retry={() => void s.refetch()} />;
   if (tests.error) return <Failed error={tests.error} retry={() => void tests.refetch()} />;
   return <Spine key={id} screening={s.data} tests={tests.data.items} />;
@@ -40,7 +42,7 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
   const trials = useTrials(s, tests, correcting);
   const origins = useOrigins(s.id);
   const locked = s.finished && !correcting;
-  const stations = ["Talk", ...new Set(tests.map((test) => test.station)), "Findings"];
+  const stations = [t`Talk`, ...new Set(tests.map((test) => test.station)), t`Findings`];
   const [station, setStation] = useState(() => firstStation(s, tests));
   const go = (name: string | undefined) => {
     if (!name) return;
@@ -61,15 +63,15 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
   };
   useKeys([
     {
-      show: "PgDn PgUp",
-      does: "the next or the last station",
+      show: t`PgDn PgUp`,
+      does: t`the next or the last station`,
       typing: true,
       on: { PageDown: () => turn(1), PageUp: () => turn(-1) },
     },
-    { show: "Enter", does: "next trial" },
-    { show: "↑ ↓", does: "the same trial of the test above or below" },
-    { show: "← →", does: "the trial beside, from the edge of the field" },
-    { show: "c", does: "compensations, sharp pain, block" },
+    { show: "Enter", does: t`next trial` },
+    { show: "↑ ↓", does: t`the same trial of the test above or below` },
+    { show: "← →", does: t`the trial beside, from the edge of the field` },
+    { show: "c", does: t`compensations, sharp pain, block` },
   ]);
   const shown = tests.filter((test) => test.station === station && (!quick || test.quick));
   const next = stations[stations.indexOf(station) + 1];
@@ -83,31 +85,31 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
         slim
         quiet
         page={
-          <>
+          <Trans>
             Screening, {weekDay(s.on)}
             <span className="text-[15px] font-normal text-ink-2">
-              {s.footwear && ` · ${s.footwear}`} ·{" "}
+              {s.footwear ? ` · ${s.footwear}` : ""} ·{" "}
               <span role="status">
                 {trials.offline
-                  ? "no connection, kept here and sent again"
+                  ? t`no connection, kept here and sent again`
                   : trials.waiting > 0
-                    ? "saving…"
+                    ? t`saving…`
                     : s.finished
                       ? s.imported
-                        ? "finished elsewhere, imported"
-                        : "finished"
-                      : "saved"}
+                        ? t`finished elsewhere, imported`
+                        : t`finished`
+                      : t`saved`}
               </span>
             </span>
-          </>
+          </Trans>
         }
       >
         <p className="flex flex-wrap items-center gap-x-3 text-[14px] text-ink-2">
           <Link className="btn-quiet" to={`/screenings/${s.id}/clips`}>
-            Clips of this screening
+            {t`Clips of this screening`}
           </Link>
           <Tick
-            label="quick"
+            label={t`quick`}
             on={quick}
             onChange={(on) => {
               localStorage.setItem("quick", on ? "yes" : "no");
@@ -115,15 +117,17 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
             }}
           />
           <button type="button" className="btn-quiet" onClick={() => setInches(!inch)}>
-            {inch ? "inches" : "cm"}
+            {inch ? t`inches` : t`cm`}
           </button>
           <span className="hidden lg:inline">
-            <kbd className="key">Enter</kbd> next trial <kbd className="key">?</kbd> all keys
+            <Trans>
+              <kbd className="key">Enter</kbd> next trial <kbd className="key">?</kbd> all keys
+            </Trans>
           </span>
         </p>
       </RunnerHead>
       <FlagBanner s={s} />
-      <nav aria-label="Stations" className="mb-4 flex flex-wrap gap-x-4 border-b-2 border-ink">
+      <nav aria-label={t`Stations`} className="mb-4 flex flex-wrap gap-x-4 border-b-2 border-ink">
         {stations.map((name) => (
           <button
             key={name}
@@ -182,17 +186,17 @@ function Spine({ screening: s, tests }: { screening: Schema["Screening"]; tests:
         </section>
       )}
       {station !== "Talk" && station !== "Findings" && shown.length === 0 && (
-        <p className="py-6 text-ink-2">Nothing of this station belongs to the quick screening.</p>
+        <p className="py-6 text-ink-2">{t`Nothing of this station belongs to the quick screening.`}</p>
       )}
       {station === "Findings" ? (
         <Finish screening={s} trials={trials} />
       ) : (
         <div className="mt-4 mb-24 flex gap-3">
           <button id="finish" type="button" className="btn btn-main" onClick={() => go(next)}>
-            Next: {next}
+            {t`Next: ${next ?? ""}`}
           </button>
           <Link className="btn" to={`/runners/${s.runnerId}`}>
-            Leave it open
+            {t`Leave it open`}
           </Link>
         </div>
       )}

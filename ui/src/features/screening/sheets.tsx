@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import type { Schema } from "../../api/client";
@@ -20,15 +22,15 @@ function Page({
   const s = useScreening(id);
   const tests = useTests();
   if (s.error) return <Failed error={s.error} />;
-  if (!s.data || !tests.data) return <Loading what="the sheet" />;
+  if (!s.data || !tests.data) return <Loading what={t`the sheet`} />;
   return (
     <article className="mx-auto max-w-[46rem] bg-paper p-8 print:max-w-none print:bg-transparent print:p-0">
       <div className="mb-6 flex gap-3 print:hidden">
         <button type="button" className="btn btn-main" onClick={() => window.print()}>
-          Print
+          {t`Print`}
         </button>
         <Link className="btn" to={`/screenings/${id}`}>
-          Back
+          {t`Back`}
         </Link>
       </div>
       <header className="mb-5 flex items-end justify-between border-b-2 border-ink pb-3">
@@ -36,8 +38,11 @@ function Page({
         <Logo />
       </header>
       <p className="mb-4">
-        <b>{s.data.runnerName}</b>
-        {s.data.runnerAge !== undefined && `, ${s.data.runnerAge} years`} · screened {weekDay(s.data.on)}
+        <Trans>
+          <b>{s.data.runnerName}</b>
+          {s.data.runnerAge !== undefined ? t`, ${s.data.runnerAge} years` : ""} · screened{" "}
+          {weekDay(s.data.on)}
+        </Trans>
       </p>
       {children(s.data, tests.data.items)}
       <footer className="mt-6 border-t border-rule pt-3 text-[14px]">
@@ -52,18 +57,18 @@ function Page({
 /** One page for a clinician: what was answered, nothing concluded. */
 export function ReferSheet() {
   return (
-    <Page title="Please look at this runner">
+    <Page title={t`Please look at this runner`}>
       {(s) => {
         const flags = s.flags.filter((f) => !f.cleared);
         return (
           <>
             {flags.some((f) => f.level === "emergency") && (
               <p className="mb-3 border-4 border-clay p-3 text-[18px] font-bold">
-                Care is needed now. Do not wait for an appointment.
+                {t`Care is needed now. Do not wait for an appointment.`}
               </p>
             )}
-            <h2>Why</h2>
-            {flags.length === 0 && <p>No flag stands at the moment.</p>}
+            <h2>{t`Why`}</h2>
+            {flags.length === 0 && <p>{t`No flag stands at the moment.`}</p>}
             <ul className="my-2 list-disc pl-6">
               {flags.map((f) => (
                 <li key={`${f.flag}${f.level}${f.side}`}>
@@ -74,25 +79,23 @@ export function ReferSheet() {
             </ul>
             {s.talk.complaints.length > 0 && (
               <>
-                <h2 className="mt-4">What the runner says</h2>
+                <h2 className="mt-4">{t`What the runner says`}</h2>
                 <ul className="my-2 list-disc pl-6">
                   {s.talk.complaints.map((c) => (
                     <li key={`${c.zone}${c.side}`}>
-                      {c.zone.replaceAll("-", " ")}, {c.side}: now {c.now ?? "not said"}, first steps{" "}
-                      {c.firstSteps ?? "not said"}, worst {c.worst ?? "not said"} of 10
-                      {c.sinceWeeks !== undefined && `, for ${c.sinceWeeks} weeks`}
+                      {t`${c.zone.replaceAll("-", " ")}, ${c.side}: now ${c.now ?? t`not said`}, first steps ${c.firstSteps ?? t`not said`}, worst ${c.worst ?? t`not said`} of 10${c.sinceWeeks !== undefined ? t`, for ${c.sinceWeeks} weeks` : ""}`}
                     </li>
                   ))}
                 </ul>
               </>
             )}
-            <h2 className="mt-4">What would help the coach</h2>
+            <h2 className="mt-4">{t`What would help the coach`}</h2>
             <p>
-              What may be loaded, walked or run, and until when. Role and date are enough; no name is kept.
+              {t`What may be loaded, walked or run, and until when. Role and date are enough; no name is kept.`}
             </p>
             <div className="mt-4 grid grid-cols-2 gap-6">
-              <p className="border-b border-ink pt-8">Role, date</p>
-              <p className="border-b border-ink pt-8">Allowed, until</p>
+              <p className="border-b border-ink pt-8">{t`Role, date`}</p>
+              <p className="border-b border-ink pt-8">{t`Allowed, until`}</p>
             </div>
           </>
         );
@@ -104,38 +107,36 @@ export function ReferSheet() {
 /** The runner's sheet: results in plain words with what is worked on. */
 export function ResultSheet() {
   return (
-    <Page title="Your screening">
+    <Page title={t`Your screening`}>
       {(s, tests) => (
         <>
-          <h2>What we work on</h2>
+          <h2>{t`What we work on`}</h2>
           <ul className="my-2 list-disc pl-6">
             {s.findings
               .filter((f) => f.workedOn)
               .map((f) => (
                 <li key={f.name}>
                   <b>{f.name}</b>
-                  {f.side === "both" ? ", both sides" : `, ${f.side}`}. {f.explains} {f.do}
+                  {f.side === "both" ? t`, both sides` : `, ${f.side}`}. {f.explains} {f.do}
                 </li>
               ))}
             {s.findings.length === 0 && (
-              <li>Nothing stood out. Keep your feet awake: a few minutes a day.</li>
+              <li>{t`Nothing stood out. Keep your feet awake: a few minutes a day.`}</li>
             )}
           </ul>
           {s.findings.some((f) => !f.workedOn) && (
             <p className="text-ink-2">
-              Waits for later:{" "}
-              {s.findings
+              {t`Waits for later: ${s.findings
                 .filter((f) => !f.workedOn)
                 .map((f) => f.name)
-                .join("; ")}
-              .
+                .join("; ")}.`}
             </p>
           )}
-          <h2 className="mt-4">What was measured</h2>
+          <h2 className="mt-4">{t`What was measured`}</h2>
           <table className="mt-2 w-full border-collapse text-[14px]">
             <thead>
               <tr className="border-b-2 border-ink text-left">
-                <th scope="col">Test</th>
+                <th scope="col">{t`Test`}</th>
                 <th scope="col" className="text-right">
                   <span className="inline-flex justify-end">
                     <SideName side="left" />
@@ -156,7 +157,7 @@ export function ResultSheet() {
                   x.value === undefined
                     ? "–"
                     : it.checks.length > 0
-                      ? `${x.seen?.length ?? 0} seen`
+                      ? t`${x.seen?.length ?? 0} seen`
                       : (x.label ?? `${show(x.value, it.decimals)} ${it.unit}`);
                 return (
                   <tr key={r.test} className="border-b border-rule">

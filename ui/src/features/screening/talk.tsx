@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
 import { Area, Choice } from "../../parts/field";
@@ -35,12 +36,12 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
   const zoneName = (z: string) => zones.data?.items.find((x) => x.id === z)?.name ?? z;
   return (
     <fieldset disabled={locked} className="mb-6 grid gap-x-10 gap-y-6 lg:grid-cols-2">
-      <legend className="sr-only">Talk</legend>
-      <section aria-label="Where it hurts">
-        <Title aside="tap to add, tap again to take away">Where it hurts</Title>
+      <legend className="sr-only">{t`Talk`}</legend>
+      <section aria-label={t`Where it hurts`}>
+        <Title aside={t`tap to add, tap again to take away`}>{t`Where it hurts`}</Title>
         <SoleMap complaints={talk.complaints} pick={pick} />
         <label className="mt-2 flex flex-wrap items-center gap-2 text-[14px]">
-          Another place
+          {t`Another place`}
           <select
             className="field min-h-8 w-auto"
             value=""
@@ -49,17 +50,17 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
               if (zone) pick(zone, side as "left" | "right");
             }}
           >
-            <option value="">choose</option>
+            <option value="">{t`choose`}</option>
             {["thigh", "hip", "groin", "other"].flatMap((z) =>
               (["left", "right"] as const).map((side) => (
                 <option key={`${z}${side}`} value={`${z}/${side}`}>
-                  {z === "other" ? "somewhere else" : z}, {side}
+                  {z === "other" ? t`somewhere else` : z}, {side}
                 </option>
               )),
             )}
           </select>
         </label>
-        {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">No complaints: prevention.</p>}
+        {talk.complaints.length === 0 && <p className="mt-2 text-ink-2">{t`No complaints: prevention.`}</p>}
         {talk.complaints.map((c, i) => (
           <ComplaintPart
             key={`${c.zone}${c.side}`}
@@ -71,7 +72,7 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
         ))}
         <div className="mt-5 grid gap-4">
           <fieldset className="flex flex-wrap items-center gap-x-4">
-            <legend className="font-semibold">Ankle twisted before</legend>
+            <legend className="font-semibold">{t`Ankle twisted before`}</legend>
             {(["left", "right"] as const).map((side) => (
               <Tick
                 key={side}
@@ -88,36 +89,36 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
               <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
             ))}
             <Choice
-              label="Floor at home and at work"
+              label={t`Floor at home and at work`}
               options={[
-                { value: "hard", label: "hard" },
-                { value: "mixed", label: "mixed" },
-                { value: "soft", label: "soft" },
+                { value: "hard", label: t`hard` },
+                { value: "mixed", label: t`mixed` },
+                { value: "soft", label: t`soft` },
               ]}
               value={talk.floor || undefined}
               onChange={(floor) => put({ ...talk, floor })}
             />
             <Choice
-              label="Insoles"
+              label={t`Insoles`}
               options={[
-                { value: "yes", label: "yes" },
-                { value: "no", label: "no" },
+                { value: "yes", label: t`yes` },
+                { value: "no", label: t`no` },
               ]}
               value={talk.insoles === undefined ? undefined : talk.insoles ? "yes" : "no"}
               onChange={(v) => put({ ...talk, insoles: v === "yes" })}
             />
           </div>
           <Area
-            label="Training"
-            hint="Run days, equipment, surfaces"
+            label={t`Training`}
+            hint={t`Run days, equipment, surfaces`}
             rows={2}
             maxLength={2000}
             value={talk.training ?? ""}
             onChange={(e) => put({ ...talk, training: e.target.value })}
           />
           <Area
-            label="Shoes and bare feet"
-            hint="Flexible or stiff, worn edge, room for the toes, km on the pair"
+            label={t`Shoes and bare feet`}
+            hint={t`Flexible or stiff, worn edge, room for the toes, km on the pair`}
             rows={2}
             maxLength={2000}
             value={talk.shoes ?? ""}
@@ -126,18 +127,17 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
         </div>
         <SaveState error={error} saving={false} />
       </section>
-      <section aria-label="Safety questions">
-        <Title aside={s.unasked.length > 0 ? `${s.unasked.length} groups open` : "all asked"}>
-          Before anything else
+      <section aria-label={t`Safety questions`}>
+        <Title aside={s.unasked.length > 0 ? t`${s.unasked.length} groups open` : t`all asked`}>
+          {t`Before anything else`}
         </Title>
-        <p className="mb-3 text-ink-2">Ask each group. Unanswered counts as the cautious answer.</p>
+        <p className="mb-3 text-ink-2">{t`Ask each group. Unanswered counts as the cautious answer.`}</p>
         {s.minor && (
           <div className="mb-3 border-l-4 border-ink bg-paper p-3 text-[14px]">
-            Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no
-            maximal effort and no one-legged hops; under 12 games and balance only.
+            {t`Under 18, or age not known: a guardian's consent first. No waivers; under 16 no heavy loads, no maximal effort and no one-legged hops; under 12 games and balance only.`}
             <Tick
               className="mt-2 flex items-center gap-2 font-semibold"
-              label="a guardian has agreed"
+              label={t`a guardian has agreed`}
               on={talk.guardianConsent ?? false}
               onChange={(guardianConsent) => put({ ...talk, guardianConsent })}
             />
@@ -146,10 +146,10 @@ export function TalkStation({ s, locked, reason }: { s: Screening; locked: boole
                 <NumberField key={k} label={label} value={talk[k]} set={(v) => put({ ...talk, [k]: v })} />
               ))}
               <Choice
-                label="A day a week without sport"
+                label={t`A day a week without sport`}
                 options={[
-                  { value: "yes", label: "yes" },
-                  { value: "no", label: "no" },
+                  { value: "yes", label: t`yes` },
+                  { value: "no", label: t`no` },
                 ]}
                 value={talk.dayOff === undefined ? undefined : talk.dayOff ? "yes" : "no"}
                 onChange={(v) => put({ ...talk, dayOff: v === "yes" })}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, need, type Schema } from "../../api/client";
 import { useKeys } from "../../parts/keys";
@@ -39,7 +41,7 @@ export function Sides({ test, side, set }: { test: Test; side: Place; set: (s: P
   if (!test.sided) return null;
   return (
     <fieldset className="flex gap-1">
-      <legend className="sr-only">Which side</legend>
+      <legend className="sr-only">{t`Which side`}</legend>
       {(["left", "right"] as const).map((s) => (
         <button
           key={s}
@@ -89,7 +91,7 @@ export function Timer({ test, fill, hold }: { test: Test; fill: Fill; hold: bool
     fill(side, { text: s.toFixed(1) });
     setSide(other(side));
   }, [from, hold, side, fill, test.max]);
-  useKeys([{ show: "Space", does: "start or stop the timer", on: { Space: once(toggle) } }]);
+  useKeys([{ show: "Space", does: t`start or stop the timer`, on: { Space: once(toggle) } }]);
   return (
     <>
       <Sides test={test} side={side} set={setSide} />
@@ -98,7 +100,7 @@ export function Timer({ test, fill, hold }: { test: Test; fill: Fill; hold: bool
       </output>
       <span className="text-ink-2">s</span>
       <button type="button" className="btn btn-main min-w-32" onClick={toggle}>
-        {from === null ? "Start" : "Stop"} <kbd className="key text-ink">Space</kbd>
+        {from === null ? t`Start` : t`Stop`} <kbd className="key text-ink">{t`Space`}</kbd>
       </button>
     </>
   );
@@ -109,7 +111,7 @@ export function Tap({ fill }: { fill: Fill }) {
   const [times, setTimes] = useState<number[]>([]);
   const [got, setGot] = useState<Schema["MeasureCadence"]>();
   const tap = () => setTimes((test) => [...test, performance.now() / 1000]);
-  useKeys([{ show: "t", does: "tap", on: { t: once(tap) } }]);
+  useKeys([{ show: "t", does: t`tap`, on: { t: once(tap) } }]);
   useEffect(() => {
     if (times.length < 8 || times.length % 4) return;
     let live = true;
@@ -123,12 +125,14 @@ export function Tap({ fill }: { fill: Fill }) {
   return (
     <>
       <button type="button" className="btn min-w-32" onClick={tap}>
-        Tap, {times.length} <kbd className="key">t</kbd>
+        <Trans>
+          Tap, {times.length} <kbd className="key">t</kbd>
+        </Trans>
       </button>
       <output>
         {got
-          ? `${got.meanSpm.toFixed(0)} ± ${got.marginSpm.toFixed(1)} spm${got.leftOut ? `, ${got.leftOut} left out` : ""}${got.oneFoot ? " – one foot only?" : ""}`
-          : "one tap a step, eight or more"}
+          ? t`${got.meanSpm.toFixed(0)} ± ${got.marginSpm.toFixed(1)} spm${got.leftOut ? t`, ${got.leftOut} left out` : ""}${got.oneFoot ? t` – one foot only?` : ""}`
+          : t`one tap a step, eight or more`}
       </output>
       <button
         type="button"
@@ -144,10 +148,10 @@ export function Tap({ fill }: { fill: Fill }) {
           setGot(undefined);
         }}
       >
-        Take
+        {t`Take`}
       </button>
       <button type="button" className="btn" onClick={() => setTimes([])}>
-        From new
+        {t`From new`}
       </button>
     </>
   );

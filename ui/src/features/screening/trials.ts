@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, NoConnection, need, Problem, type Schema } from "../../api/client";
@@ -31,7 +32,7 @@ const example: Record<string, string> = { cm: "9.5", "°": "28", reps: "18", s: 
 /** An entry as the server wants it: a trial, nothing, or what can't be read. */
 export function readEntry(test: Test, e: Entry): { trial?: Schema["TrialInput"]; error?: string } {
   const pain = readNumber(e.pain, "", "3");
-  if (pain.error) return { error: "Pain: a whole number from 0 to 10 is expected" };
+  if (pain.error) return { error: t`Pain: a whole number from 0 to 10 is expected` };
   const common = {
     pain: pain.value,
     sharpPain: e.sharp || undefined,
@@ -49,7 +50,7 @@ export function readEntry(test: Test, e: Entry): { trial?: Schema["TrialInput"];
       return { trial: { ...common, blockCm: h.value, lengthCm: l.value, alongFloor: e.block.floor } };
     return h.value === undefined && l.value === undefined
       ? {}
-      : { error: "Block height and toe length are needed together" };
+      : { error: t`Block height and toe length are needed together` };
   }
   const length = test.unit === "cm" ? lengthFactor(e.text) : { text: e.text, factor: 1 };
   const v = readNumber(length.text, test.unit, example[test.unit] ?? "1");

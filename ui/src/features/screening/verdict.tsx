@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Popover } from "radix-ui";
 import type { Schema } from "../../api/client";
 import { SideName } from "../../parts/marks";
@@ -9,14 +10,14 @@ export function closedBy(test: Test, s: Schema["Screening"]): string {
   const flag = s.flags.find((f) => !f.cleared && (f.everything || f.tests?.includes(test.id)));
   if (flag) return `Closed until a clinician has looked: ${flag.text}`;
   const gate = s.gates.find((g) => g.gate === test.gate);
-  return gate && !gate.open ? `waits for the gate ${gate.name}` : "";
+  return gate && !gate.open ? t`waits for the gate ${gate.name}` : "";
 }
 
 export function Why({ test, r, own }: { test: Test; r: Schema["JudgedResult"]; own: boolean }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn-quiet text-[13px]" aria-label={`How and why: ${test.name}`}>
-        How and why
+      <Popover.Trigger className="btn-quiet text-[13px]" aria-label={t`How and why: ${test.name}`}>
+        {t`How and why`}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
@@ -34,14 +35,13 @@ export function Why({ test, r, own }: { test: Test; r: Schema["JudgedResult"]; o
               <SideName side="right" /> {r.say.right}
             </p>
           )}
-          {own && <p className="mt-2 font-semibold">Judged with your own typical error, from your pairs.</p>}
+          {own && (
+            <p className="mt-2 font-semibold">{t`Judged with your own typical error, from your pairs.`}</p>
+          )}
           <p className="mt-2 text-ink-2">
-            Source: {sourceText(r.left.cut?.source ?? test.source)}.
-            {test.noise &&
-              ` Noise of one trial ${test.noise.sem} ${test.unit}: ${sourceText(test.noise.source)}.`}
-            {r.asymmetry.known && ` Sides: ${sourceText(r.asymmetry.source)}.`}
+            {t`Source: ${sourceText(r.left.cut?.source ?? test.source)}.${test.noise ? t` Noise of one trial ${test.noise.sem} ${test.unit}: ${sourceText(test.noise.source)}.` : ""}${r.asymmetry.known ? t` Sides: ${sourceText(r.asymmetry.source)}.` : ""}`}
           </p>
-          <Popover.Close className="btn mt-3 min-h-8">Close</Popover.Close>
+          <Popover.Close className="btn mt-3 min-h-8">{t`Close`}</Popover.Close>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import { type Control, useController } from "react-hook-form";
 import { Link, useNavigate, useParams } from "react-router";
@@ -17,14 +19,14 @@ export type OwnExercise = Schema["OwnExercise"];
 export function ExerciseForm() {
   const { id } = useParams();
   const shelf = useShelf();
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const e = shelf.data.exercises.find((x) => x.id === id);
   if (id && !e)
     return (
-      <Empty title="This exercise is not on the shelf">
+      <Empty title={t`This exercise is not on the shelf`}>
         <Link className="btn mt-2" to="/shelf/exercises">
-          To the exercises
+          {t`To the exercises`}
         </Link>
       </Empty>
     );
@@ -45,17 +47,17 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
       go("/shelf/exercises?show=own");
     }, f.refused),
   );
-  const poses: [string, string][] = [["", "no drawing"], ...s.poses.map((p): [string, string] => [p, p])];
+  const poses: [string, string][] = [["", t`no drawing`], ...s.poses.map((p): [string, string] => [p, p])];
   const [from, to] = f.form.watch(["start", "end"]);
   const drawn = s.exercises.find((e) => e.figure?.[0] === from && e.figure?.[1] === to)?.picture;
   return (
     <OwnForm
       className="max-w-4xl"
-      title={start.id ? start.name : "Own exercise"}
+      title={start.id ? start.name : t`Own exercise`}
       say={
         builtIn
-          ? "You change it for your practice; the built-in text stays underneath. Plans already made keep theirs."
-          : "An exercise of your practice. Put it on a ladder to plan with it."
+          ? t`You change it for your practice; the built-in text stays underneath. Plans already made keep theirs.`
+          : t`An exercise of your practice. Put it on a ladder to plan with it.`
       }
       back="/shelf/exercises"
       drop={f.done}
@@ -63,46 +65,51 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
       submit={submit}
     >
       <div className="grid gap-4 md:grid-cols-2">
-        <Field label="Name" required maxLength={limits.name.maxLength} {...f.text("name")} />
+        <Field label={t`Name`} required maxLength={limits.name.maxLength} {...f.text("name")} />
         <Field
-          label="Short name"
-          hint="the few words before a dose: “one leg” 3 × 12"
+          label={t`Short name`}
+          hint={t`the few words before a dose: “one leg” 3 × 12`}
           required
           maxLength={limits.short.maxLength}
           {...f.text("short")}
         />
-        <Listed label="Purpose" control={control} name="purpose" options={s.purposes.map((p) => [p, p])} />
-        <Field label="Position" maxLength={limits.position.maxLength} {...f.text("position")} />
+        <Listed label={t`Purpose`} control={control} name="purpose" options={s.purposes.map((p) => [p, p])} />
+        <Field label={t`Position`} maxLength={limits.position.maxLength} {...f.text("position")} />
         <Listed
-          label="Sides"
+          label={t`Sides`}
           control={control}
           name="sides"
           options={[
-            ["each", "each side by itself"],
-            ["together", "both together"],
+            ["each", t`each side by itself`],
+            ["together", t`both together`],
           ]}
         />
-        <Listed label="When it fits" control={control} name="timing" options={Object.entries(timingName)} />
+        <Listed
+          label={t`When it fits`}
+          control={control}
+          name="timing"
+          options={Object.entries(timingName)}
+        />
         <Area
-          label="Set-up"
+          label={t`Set-up`}
           className="md:col-span-2"
           rows={3}
           required
           maxLength={limits.setUp.maxLength}
           {...f.text("setUp")}
         />
-        <Lines label={`Cues, one a line, at most ${limits.cues.maxItems}`} control={control} name="cues" />
-        <Lines label="Mistakes to watch, one a line" control={control} name="mistakes" />
-        <Lines label="Cautions, one a line" control={control} name="cautions" />
+        <Lines label={t`Cues, one a line, at most ${limits.cues.maxItems}`} control={control} name="cues" />
+        <Lines label={t`Mistakes to watch, one a line`} control={control} name="mistakes" />
+        <Lines label={t`Cautions, one a line`} control={control} name="cautions" />
         <div className="flex flex-wrap items-end gap-4">
-          <Listed label="Drawing: start" control={control} name="start" options={poses} />
-          <Listed label="Drawing: end" control={control} name="end" options={poses} />
+          <Listed label={t`Drawing: start`} control={control} name="start" options={poses} />
+          <Listed label={t`Drawing: end`} control={control} name="end" options={poses} />
           <Picture picture={drawn} size={64} />
         </div>
       </div>
       <div className="mt-4">
         <Ticked
-          label="Equipment"
+          label={t`Equipment`}
           control={control}
           name="equipment"
           options={s.kit.map((k) => [k.id, k.name])}
@@ -110,17 +117,19 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
       </div>
       <div className="mt-4 grid gap-3 border-l-4 border-edge bg-paper p-3">
         <p>
-          <b>What safety looks for.</b> Flags, gates and complaints close an exercise by what it is. What you
-          leave out counts as the more demanding.
+          <Trans>
+            <b>What safety looks for.</b> Flags, gates and complaints close an exercise by what it is. What
+            you leave out counts as the more demanding.
+          </Trans>
         </p>
         <Listed
-          label="Where it acts"
+          label={t`Where it acts`}
           control={control}
           name="part"
-          options={[["", "not said"], ...s.parts.map((p): [string, string] => [p, p.replaceAll("-", " ")])]}
+          options={[["", t`not said`], ...s.parts.map((p): [string, string] => [p, p.replaceAll("-", " ")])]}
         />
         <Ticked
-          label="It is"
+          label={t`It is`}
           control={control}
           name="traits"
           options={s.traits.map((trait) => [trait, trait.replaceAll("-", " ")])}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import * as z from "zod/mini";
 import { OwnExercise as limits } from "../../api/limits";
 import type { OwnExercise } from "./exercise";
@@ -8,7 +9,7 @@ const lines = (most: number) =>
     if (ctx.value.length > most)
       ctx.issues.push({
         code: "custom",
-        message: `${ctx.value.length} lines; expected at most ${most}`,
+        message: t`${ctx.value.length} lines; expected at most ${most}`,
         input: ctx.value,
       });
   });

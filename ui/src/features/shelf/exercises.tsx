@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link } from "react-router";
 import { Picture } from "../../parts/picture";
 import { Failed, Loading } from "../../parts/states";
@@ -9,7 +10,7 @@ import { Marks, Retire } from "./ladderrow";
 export function ExercisesView() {
   const shelf = useShelf();
   const [f, set, clear] = useFilters();
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const s = shelf.data;
   const always = new Set(s.kit.filter((k) => k.always).map((k) => k.id));
@@ -34,16 +35,16 @@ export function ExercisesView() {
   return (
     <>
       <Head
-        title="Shelf"
-        page="Exercises"
-        line="Every exercise with its set-up, cues and what to watch for."
+        title={t`Shelf`}
+        page={t`Exercises`}
+        line={t`Every exercise with its set-up, cues and what to watch for.`}
         to="/shelf/exercises/new"
-        button="Own exercise"
+        button={t`Own exercise`}
       />
       <ShelfTabs />
-      <FilterBar s={s} f={f} set={set} what="exercises" />
+      <FilterBar s={s} f={f} set={set} what={t`exercises`} />
       <p className="mb-3 text-ink-2" role="status">
-        {list.length} of {s.exercises.length} exercises
+        {t`${list.length} of ${s.exercises.length} exercises`}
       </p>
       {list.length === 0 && <NothingFits clear={clear} />}
       <ul className="grid gap-x-8 md:grid-cols-2">
@@ -57,7 +58,7 @@ export function ExercisesView() {
               </h2>
               <p>{e.setUp}</p>
               <p className="text-ink-2">{e.cues.join(" · ")}</p>
-              {e.mistakes.length > 0 && <p className="text-ink-2">Watch: {e.mistakes.join(", ")}</p>}
+              {e.mistakes.length > 0 && <p className="text-ink-2">{t`Watch: ${e.mistakes.join(", ")}`}</p>}
               {(e.cautions ?? []).map((c) => (
                 <p key={c} className="text-clay">
                   <span aria-hidden="true">▲ </span>
@@ -66,11 +67,11 @@ export function ExercisesView() {
               ))}
               <p className="text-ink-2">
                 {capital(e.purpose)}, {timingName[e.timing]},{" "}
-                {e.sides === "each" ? "each side" : "both together"} · {e.sourceText}
+                {e.sides === "each" ? t`each side` : t`both together`} · {e.sourceText}
               </p>
               <p className="flex flex-wrap gap-x-3">
-                <Link className="btn-quiet" to={`/shelf/exercises/${e.id}`} aria-label={`change: ${e.name}`}>
-                  Change
+                <Link className="btn-quiet" to={`/shelf/exercises/${e.id}`} aria-label={t`change: ${e.name}`}>
+                  {t`Change`}
                 </Link>
                 <Retire kind="exercise" x={e} />
               </p>

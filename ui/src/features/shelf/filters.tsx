@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useSearchParams } from "react-router";
 import { Select } from "../../parts/field";
 import { Empty } from "../../parts/states";
@@ -46,55 +47,55 @@ export function FilterBar({
   return (
     <search className="mb-4 grid grid-cols-2 gap-3 md:grid-cols-[minmax(0,1.6fr)_repeat(5,minmax(0,1fr))]">
       <label className="col-span-2 md:col-span-1">
-        <span className="mb-1 block text-[13px] text-ink-2">Search {what}</span>
+        <span className="mb-1 block text-[13px] text-ink-2">{t`Search ${what}`}</span>
         <input
           type="search"
           className="field"
           value={f.q}
-          placeholder="name, cue, mistake"
+          placeholder={t`name, cue, mistake`}
           onChange={(e) => set("q", e.target.value)}
         />
       </label>
       <Select
         quiet
-        all="all"
-        label="Purpose"
+        all={t`all`}
+        label={t`Purpose`}
         value={f.purpose}
         onChange={(v) => set("purpose", v)}
         options={s.purposes.map((p) => [p, p])}
       />
       <Select
         quiet
-        all="all"
-        label="Equipment"
+        all={t`all`}
+        label={t`Equipment`}
         value={f.kit}
         onChange={(v) => set("kit", v)}
-        options={[["none", "none needed"], ...s.kit.map((k): [string, string] => [k.id, k.name])]}
+        options={[["none", t`none needed`], ...s.kit.map((k): [string, string] => [k.id, k.name])]}
       />
       <Select
         quiet
-        all="all"
-        label="Tissue"
+        all={t`all`}
+        label={t`Tissue`}
         value={f.tissue}
         onChange={(v) => set("tissue", v)}
-        options={[...Object.entries(tissueName), ["none", "none counted"]]}
+        options={[...Object.entries(tissueName), ["none", t`none counted`]]}
       />
       <Select
         quiet
-        all="all"
-        label="Gate"
+        all={t`all`}
+        label={t`Gate`}
         value={f.gate}
         onChange={(v) => set("gate", v)}
-        options={[["none", "no gate"], ...gates.map((g): [string, string] => [g, gateName(g)])]}
+        options={[["none", t`no gate`], ...gates.map((g): [string, string] => [g, gateName(g)])]}
       />
       <Select
         quiet
-        all="all"
-        label="Whose"
+        all={t`all`}
+        label={t`Whose`}
         value={f.show}
         onChange={(v) => set("show", v)}
         options={[
-          ["own", "our own or changed"],
+          ["own", t`our own or changed`],
           ["retired", "retired"],
         ]}
       />
@@ -123,9 +124,9 @@ export const exerciseHas = (e: Exercise, q: string) =>
 
 export function NothingFits({ clear }: { clear: () => void }) {
   return (
-    <Empty title="Nothing on the shelf fits">
+    <Empty title={t`Nothing on the shelf fits`}>
       <button type="button" className="btn mt-2" onClick={clear}>
-        Show everything
+        {t`Show everything`}
       </button>
     </Empty>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { Problem } from "../../api/client";
@@ -31,7 +32,7 @@ export function OwnForm({
   submit: (e: React.FormEvent) => void;
   children: ReactNode;
 }) {
-  usePageTitle(title, "Shelf");
+  usePageTitle(title, t`Shelf`);
   return (
     <form className={className} onSubmit={submit}>
       <h1 className="mb-1">{title}</h1>
@@ -39,10 +40,10 @@ export function OwnForm({
       {children}
       <div className="mt-5 flex flex-wrap items-center gap-4">
         <button type="submit" className="btn btn-main" disabled={save.isPending}>
-          Save
+          {t`Save`}
         </button>
         <Link className="btn" to={back} onClick={drop}>
-          Cancel
+          {t`Cancel`}
         </Link>
         <SaveState error={save.error} saving={save.isPending} />
       </div>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link, NavLink } from "react-router";
 import { usePageTitle } from "../../parts/title";
 
@@ -5,18 +6,18 @@ export function ShelfTabs() {
   const tab = ({ isActive }: { isActive: boolean }) =>
     `border-b-[3px] px-1 py-1 ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
   return (
-    <nav aria-label="Shelf" className="mb-4 flex gap-5 border-b border-rule">
+    <nav aria-label={t`Shelf`} className="mb-4 flex gap-5 border-b border-rule">
       <NavLink to="/shelf" end className={tab}>
-        Ladders
+        {t`Ladders`}
       </NavLink>
       <NavLink to="/shelf/exercises" className={tab}>
-        Exercises
+        {t`Exercises`}
       </NavLink>
       <NavLink to="/shelf/routines" className={tab}>
-        Routines
+        {t`Routines`}
       </NavLink>
       <NavLink to="/shelf/schools" className={tab}>
-        Schools
+        {t`Schools`}
       </NavLink>
     </nav>
   );
@@ -35,7 +36,7 @@ export function Head({
   to: string;
   button: string;
 }) {
-  usePageTitle(page, "Shelf");
+  usePageTitle(page, t`Shelf`);
   return (
     <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
       <div className="mr-auto max-w-3xl">

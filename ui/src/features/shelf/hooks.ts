@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, need, type Schema } from "../../api/client";
 
@@ -26,26 +27,26 @@ export const useSchools = () =>
   useQuery({ queryKey: ["schools"], queryFn: () => need(api.GET("/api/schools")) });
 
 export const tissueName: Record<string, string> = {
-  "achilles-calf": "Achilles and calf",
+  "achilles-calf": t`Achilles and calf`,
   sole: "sole",
-  "forefoot-bone": "forefoot bone",
-  "front-shin": "front shin",
+  "forefoot-bone": t`forefoot bone`,
+  "front-shin": t`front shin`,
 };
 
 export const placeName: Record<Ladder["place"], string> = {
-  micro: "a little every day",
-  main: "in a main session",
-  evening: "in the evening",
-  run: "in or before a run",
-  day: "through the day",
+  micro: t`a little every day`,
+  main: t`in a main session`,
+  evening: t`in the evening`,
+  run: t`in or before a run`,
+  day: t`through the day`,
 };
 
 export const timingName: Record<Exercise["timing"], string> = {
-  any: "any time",
-  "pre-run": "good before a run",
-  "not-tired": "not straight after a run",
+  any: t`any time`,
+  "pre-run": t`good before a run`,
+  "not-tired": t`not straight after a run`,
   evening: "evening",
-  gap48: "a whole day between",
+  gap48: t`a whole day between`,
 };
 
 export const gateName = (g: string) => g.replaceAll("-", " ");

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link, useNavigate, useParams } from "react-router";
 import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
@@ -75,14 +76,14 @@ function typed(l: Shelf["ladders"][number]): Typed {
 export function LadderForm() {
   const { id } = useParams();
   const shelf = useShelf();
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const l = shelf.data.ladders.find((x) => x.id === id);
   if (id && !l)
     return (
-      <Empty title="This ladder is not on the shelf">
+      <Empty title={t`This ladder is not on the shelf`}>
         <Link className="btn mt-2" to="/shelf">
-          To the ladders
+          {t`To the ladders`}
         </Link>
       </Empty>
     );
@@ -108,11 +109,11 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
   );
   return (
     <OwnForm
-      title={start.id ? start.name : "Own ladder"}
+      title={start.id ? start.name : t`Own ladder`}
       say={
         builtIn
-          ? "You lay your practice's version over the built-in ladder. A start that pointed to a notch you take out goes to the next easier one; runners already on it keep the ladder they were given."
-          : "From the easiest notch to the hardest. Within one exercise neither volume nor load may fall."
+          ? t`You lay your practice's version over the built-in ladder. A start that pointed to a notch you take out goes to the next easier one; runners already on it keep the ladder they were given.`
+          : t`From the easiest notch to the hardest. Within one exercise neither volume nor load may fall.`
       }
       back="/shelf"
       drop={f.done}
@@ -120,10 +121,10 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
       submit={submit}
     >
       <div className="grid gap-4 md:grid-cols-3">
-        <Field label="Name" required maxLength={limits.name.maxLength} {...f.text("name")} />
-        <Listed label="Purpose" control={control} name="purpose" options={s.purposes.map((p) => [p, p])} />
+        <Field label={t`Name`} required maxLength={limits.name.maxLength} {...f.text("name")} />
+        <Listed label={t`Purpose`} control={control} name="purpose" options={s.purposes.map((p) => [p, p])} />
         <Listed
-          label="Where in the week"
+          label={t`Where in the week`}
           control={control}
           name="place"
           options={Object.entries(placeName)}
@@ -131,7 +132,7 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
         {(["min", "max"] as const).map((k) => (
           <Field
             key={k}
-            label={`At ${k === "min" ? "least" : "most"}, times a week`}
+            label={t`At ${k === "min" ? t`least` : t`most`}, times a week`}
             type="number"
             min={limits[k].minimum}
             max={limits[k].maximum}
@@ -139,18 +140,18 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
           />
         ))}
         <Listed
-          label="Effort left is asked as"
+          label={t`Effort left is asked as`}
           control={control}
           name="effort"
           options={[
-            ["reserve", "repetitions in reserve"],
-            ["twenty", "sure of 20 % more"],
-            ["none", "not asked"],
+            ["reserve", t`repetitions in reserve`],
+            ["twenty", t`sure of 20 % more`],
+            ["none", t`not asked`],
           ]}
         />
         <div className="md:col-span-3">
           <Ticked
-            label="Tissues it loads"
+            label={t`Tissues it loads`}
             control={control}
             name="tissues"
             options={Object.entries(tissueName)}

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, need } from "../../api/client";
@@ -10,8 +11,8 @@ import { ShelfRail } from "./rail";
 export function Marks({ x }: { x: { own?: boolean; rev: number; retired: boolean } }) {
   return (
     <>
-      {x.own && <Tag>our own</Tag>}
-      {x.retired && <Tag>retired</Tag>}
+      {x.own && <Tag>{t`our own`}</Tag>}
+      {x.retired && <Tag>{t`retired`}</Tag>}
     </>
   );
 }
@@ -39,14 +40,13 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
         </h3>
         <p className="text-[14px] text-ink-2">
           {capital(l.purpose)}, {placeName[l.place]}, {l.perWeek}
-          {l.tissues.length > 0 && (
-            <>. Loads {l.tissues.map((tissue) => tissueName[tissue] ?? tissue).join(", ")}</>
-          )}
-          {kit.length > 0 && <>. Needs {kit.join(", ")}</>}.
+          {l.tissues.length > 0 &&
+            t`. Loads ${l.tissues.map((tissue) => tissueName[tissue] ?? tissue).join(", ")}`}
+          {kit.length > 0 && <>{t`. Needs ${kit.join(", ")}`}</>}.
         </p>
         <details className="mt-1 text-[14px]">
           <summary className="text-ink-2 underline decoration-rule underline-offset-4">
-            Where it starts, and sources
+            {t`Where it starts, and sources`}
           </summary>
           <ul className="mt-1 list-disc pl-5">
             {l.startWords.map((w) => (
@@ -54,11 +54,11 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
             ))}
           </ul>
           <Source text={l.sourceText} />
-          {l.weights && <p className="text-[13px] text-ink-2">Tissue weights: {l.weights}</p>}
+          {l.weights && <p className="text-[13px] text-ink-2">{t`Tissue weights: ${l.weights}`}</p>}
         </details>
         <p className="mt-1 flex flex-wrap gap-x-3">
-          <Link className="btn-quiet" to={`/shelf/ladders/${l.id}`} aria-label={`change: ${l.name}`}>
-            Change
+          <Link className="btn-quiet" to={`/shelf/ladders/${l.id}`} aria-label={t`change: ${l.name}`}>
+            {t`Change`}
           </Link>
           <Retire kind="ladder" x={l} />
         </p>
@@ -76,8 +76,8 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
               {notch?.tempo && ` · ${notch.tempo}`}
             </p>
             <p className="text-ink-2">
-              {notch && `${Math.max(1, Math.round(notch.minutes))} min`}
-              {notch?.gap48 && " · a whole day between two of the same tissue"}
+              {notch && t`${Math.max(1, Math.round(notch.minutes))} min`}
+              {notch?.gap48 && t` · a whole day between two of the same tissue`}
               {notch?.load && ` · ${notch.load}`}
             </p>
           </div>
@@ -107,10 +107,10 @@ export function Retire({
         type="button"
         className="btn-quiet"
         disabled={put.isPending}
-        aria-label={`${x.retired ? "bring back" : "retire"}: ${x.name}`}
+        aria-label={`${x.retired ? t`bring back` : "retire"}: ${x.name}`}
         onClick={() => put.mutate(!x.retired)}
       >
-        {x.retired ? "bring back" : "retire"}
+        {x.retired ? t`bring back` : t`retire`}
       </button>
       <SaveState error={put.error} saving={put.isPending} />
     </>

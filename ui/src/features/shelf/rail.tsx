@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { gateName, type Ladder } from "./hooks";
 
@@ -33,11 +34,11 @@ export function ShelfRail({
       <div
         role="slider"
         tabIndex={0}
-        aria-label={`${ladder.name}, notches`}
+        aria-label={t`${ladder.name}, notches`}
         aria-valuemin={1}
         aria-valuemax={n}
         aria-valuenow={at}
-        aria-valuetext={`notch ${at}: ${ladder.notches[at - 1]?.words}`}
+        aria-valuetext={t`notch ${at}: ${ladder.notches[at - 1]?.words ?? ""}`}
         className="rounded-[3px]"
         onKeyDown={(e) => {
           const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, Home: -n, End: n }[e.key];
@@ -80,11 +81,8 @@ export function ShelfRail({
         </svg>
       </div>
       <p className="min-h-5 text-[14px]">
-        <b>
-          {shown} of {n}
-        </b>{" "}
-        {notch?.words}
-        {notch?.gate && <span className="text-ink-2"> · behind the gate {gateName(notch.gate)}</span>}
+        <b>{t`${shown} of ${n}`}</b> {notch?.words}
+        {notch?.gate && <span className="text-ink-2">{t` · behind the gate ${gateName(notch.gate)}`}</span>}
       </p>
     </div>
   );

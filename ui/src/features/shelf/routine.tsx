@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useBench } from "../../api/hooks";
@@ -12,14 +13,14 @@ import { minutes } from "./routines";
 export function RoutineView() {
   const { id } = useParams();
   const shelf = useShelf();
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const r = shelf.data.routines.find((x) => x.id === id);
   if (!r)
     return (
-      <Empty title="This routine is not on the shelf">
+      <Empty title={t`This routine is not on the shelf`}>
         <Link className="btn mt-2" to="/shelf/routines">
-          To the routines
+          {t`To the routines`}
         </Link>
       </Empty>
     );
@@ -36,31 +37,26 @@ export function RoutineView() {
         </div>
         <span className="flex flex-wrap gap-3 print:hidden">
           <button type="button" className="btn" onClick={() => print()}>
-            Print
+            {t`Print`}
           </button>
           <Link className="btn" to={`/shelf/routines/new?from=${r.id}`}>
-            Copy and change
+            {t`Copy and change`}
           </Link>
           {r.own && (
             <Link className="btn" to={`/shelf/routines/${r.id}/change`}>
-              Change
+              {t`Change`}
             </Link>
           )}
         </span>
       </div>
       <p className="mb-4 border-y border-rule py-2">
-        {minutes(r)} min · {r.perWeek}
-        {r.whenWords && ` · ${r.whenWords}`}
-        {r.equipment.length > 0 && ` · needs ${r.equipment.join(", ")}`}
-        {r.compare === "cm" && ` · ${r.compared} before and after`}
-        {(r.compare === "walk" || r.compare === "steps") && " · the same walk before and after"}
+        {t`${minutes(r)} min · ${r.perWeek}${r.whenWords ? ` · ${r.whenWords}` : ""}${r.equipment.length > 0 ? t` · needs ${r.equipment.join(", ")}` : ""}${r.compare === "cm" ? t` · ${r.compared ?? ""} before and after` : ""}${r.compare === "walk" || r.compare === "steps" ? t` · the same walk before and after` : ""}`}
       </p>
       <Give r={r} />
       <Parts r={r} s={shelf.data} />
       {r.late && <p className="mt-3 font-semibold">{r.late}</p>}
       <p className="mt-3 text-[14px] text-ink-2">
-        The other side is the rest; 10 s to change over. Stop an exercise at pain 6 or more, everything at 8,
-        at numbness or a limp.
+        {t`The other side is the rest; 10 s to change over. Stop an exercise at pain 6 or more, everything at 8, at numbness or a limp.`}
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-4 print:hidden">
         <Source text={r.sourceText} />
@@ -72,7 +68,7 @@ export function RoutineView() {
 
 function Parts({ r, s }: { r: Routine; s: Shelf }) {
   return (
-    <ol aria-label="Parts in order">
+    <ol aria-label={t`Parts in order`}>
       {r.parts.map((p, i) => {
         const e = s.exercises.find((x) => x.id === p.exercise);
         return (
@@ -95,17 +91,19 @@ function Parts({ r, s }: { r: Routine; s: Shelf }) {
                 {p.name}
                 <span className="font-sans text-[15px] font-semibold">
                   {p.dose}
-                  {p.long && ` to ${p.long}`}
+                  {p.long && t` to ${p.long}`}
                 </span>
                 <span className="font-sans text-[14px] font-normal text-ink-2">
-                  {p.together ? "both together" : "each side"}
+                  {p.together ? t`both together` : t`each side`}
                   {p.tempo && ` · ${p.tempo}`}
                 </span>
               </h2>
               {p.more && <p className="font-semibold">{capital(p.more)}.</p>}
               <p>{e?.setUp}</p>
               <p className="text-ink-2">{e?.cues.join(" · ")}</p>
-              {e && e.mistakes.length > 0 && <p className="text-ink-2">Watch: {e.mistakes.join(", ")}</p>}
+              {e && e.mistakes.length > 0 && (
+                <p className="text-ink-2">{t`Watch: ${e.mistakes.join(", ")}`}</p>
+              )}
               {(e?.cautions ?? []).map((c) => (
                 <p key={c} className="text-clay">
                   <span aria-hidden="true">▲ </span>
@@ -115,10 +113,10 @@ function Parts({ r, s }: { r: Routine; s: Shelf }) {
               {(p.key || p.longOnly || p.wait || p.gate) && (
                 <p className="text-ink-2 print:hidden">
                   {[
-                    p.key && "what it is for",
-                    p.longOnly && "long version only",
+                    p.key && t`what it is for`,
+                    p.longOnly && t`long version only`,
                     p.wait,
-                    p.gate && `behind the gate ${gateName(p.gate)}`,
+                    p.gate && t`behind the gate ${gateName(p.gate)}`,
                   ]
                     .filter(Boolean)
                     .join(" · ")}
@@ -139,7 +137,7 @@ function Give({ r }: { r: Routine }) {
   return (
     <div className="mb-4 print:hidden">
       <button type="button" className="btn btn-main" aria-expanded={open} onClick={() => setOpen(!open)}>
-        Give it to a runner
+        {t`Give it to a runner`}
       </button>
       {open && <Runners r={r} />}
     </div>
@@ -153,7 +151,7 @@ function Runners({ r }: { r: Routine }) {
   return (
     <div className="mt-2 border-l-4 border-edge bg-paper p-3">
       <label className="block max-w-64">
-        <span className="mb-1 block text-[13px] text-ink-2">Find a runner</span>
+        <span className="mb-1 block text-[13px] text-ink-2">{t`Find a runner`}</span>
         <input type="search" className="field" value={search} onChange={(e) => setSearch(e.target.value)} />
       </label>
       <ul className="mt-2 flex flex-wrap gap-2">
@@ -166,7 +164,7 @@ function Runners({ r }: { r: Routine }) {
         ))}
       </ul>
       {list.data && items.length === 0 && (
-        <p className="text-ink-2">Nobody of that name has a running block.</p>
+        <p className="text-ink-2">{t`Nobody of that name has a running block.`}</p>
       )}
     </div>
   );

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { type UseFieldArrayReturn, useFieldArray } from "react-hook-form";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, need } from "../../api/client";
@@ -16,16 +17,16 @@ export function RoutineForm() {
   const [params] = useSearchParams();
   const from = params.get("from");
   const shelf = useShelf();
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const find = (x: string | null | undefined) => shelf.data.routines.find((r) => r.id === x);
   const own = find(id);
   const source = find(from);
   if (id && !own)
     return (
-      <Empty title="This routine is not on the shelf">
+      <Empty title={t`This routine is not on the shelf`}>
         <Link className="btn mt-2" to="/shelf/routines">
-          To the routines
+          {t`To the routines`}
         </Link>
       </Empty>
     );
@@ -50,43 +51,43 @@ function Fields({ s, start }: { s: Shelf; start: Typed }) {
   );
   return (
     <OwnForm
-      title={start.id ? start.name : start.from ? "Copy of a routine" : "Own routine"}
-      say="Parts in the order they are done. What a runner has on a ladder of the block stands at the runner's own notch; what is closed drops out. Routines already given stay as they were given."
+      title={start.id ? start.name : start.from ? t`Copy of a routine` : t`Own routine`}
+      say={t`Parts in the order they are done. What a runner has on a ladder of the block stands at the runner's own notch; what is closed drops out. Routines already given stay as they were given.`}
       back="/shelf/routines"
       drop={f.done}
       save={save}
       submit={submit}
     >
       <div className="grid gap-4 md:grid-cols-3">
-        <Field label="Name" required maxLength={limits.name.maxLength} {...f.text("name")} />
+        <Field label={t`Name`} required maxLength={limits.name.maxLength} {...f.text("name")} />
         <Listed
-          label="When"
+          label={t`When`}
           control={control}
           name="when"
           options={[
-            ["any", "any time"],
-            ["before-run", "before a run"],
-            ["run", "in a run"],
-            ["morning", "in the morning"],
+            ["any", t`any time`],
+            ["before-run", t`before a run`],
+            ["run", t`in a run`],
+            ["morning", t`in the morning`],
             ["evening", "evening"],
-            ["barefoot", "without shoes"],
+            ["barefoot", t`without shoes`],
           ]}
         />
         <Listed
-          label="Before and after"
+          label={t`Before and after`}
           control={control}
           name="compare"
           options={[
-            ["", "nothing compared"],
-            ["steps", "ten steps"],
-            ["walk", "heel and toe walk"],
-            ["cm", "centimetres of each side"],
+            ["", t`nothing compared`],
+            ["steps", t`ten steps`],
+            ["walk", t`heel and toe walk`],
+            ["cm", t`centimetres of each side`],
           ]}
         />
         {(["min", "max"] as const).map((k) => (
           <Field
             key={k}
-            label={`At ${k === "min" ? "least" : "most"}, times a week`}
+            label={t`At ${k === "min" ? t`least` : t`most`}, times a week`}
             type="number"
             min={limits[k].minimum}
             max={limits[k].maximum}
@@ -94,22 +95,22 @@ function Fields({ s, start }: { s: Shelf; start: Typed }) {
           />
         ))}
         <Field
-          label="What is measured"
-          hint="with centimetres: “Knee to wall”"
+          label={t`What is measured`}
+          hint={t`with centimetres: “Knee to wall”`}
           maxLength={limits.compared.maxLength}
           {...f.text("compared")}
         />
         <Area
-          label="What it is for"
+          label={t`What it is for`}
           className="md:col-span-2"
           rows={2}
           required
           maxLength={limits.for.maxLength}
           {...f.text("for")}
         />
-        <Area label="Who it suits" rows={2} maxLength={limits.suits.maxLength} {...f.text("suits")} />
+        <Area label={t`Who it suits`} rows={2} maxLength={limits.suits.maxLength} {...f.text("suits")} />
         <Area
-          label="Said at its end"
+          label={t`Said at its end`}
           className="md:col-span-2"
           rows={2}
           maxLength={limits.late.maxLength}
@@ -126,14 +127,14 @@ function PartList({ s, f }: { s: Shelf; f: Form }) {
   const list = useFieldArray({ control: f.form.control, name: "parts" });
   return (
     <div className="mt-5">
-      <Title aside="3 x 12 · 3 x 30 s · 5 min · 1 x 20 paces">Parts, in order</Title>
+      <Title aside={t`3 x 12 · 3 x 30 s · 5 min · 1 x 20 paces`}>{t`Parts, in order`}</Title>
       <ol>
         {list.fields.map((n, i) => (
           <Part key={n.id} i={i} s={s} f={f} list={list} />
         ))}
       </ol>
       <button type="button" className="btn mt-3" onClick={() => list.append(emptyPart)}>
-        Add a part
+        {t`Add a part`}
       </button>
     </div>
   );
@@ -153,19 +154,19 @@ function Part({
   list: UseFieldArrayReturn<Typed, "parts">;
 }) {
   const bad = f.bad(`parts.${i}.exercise`);
-  const name = `Part ${i + 1}`;
+  const name = t`Part ${i + 1}`;
   return (
     <li className="grid items-end gap-x-3 gap-y-1 border-b border-rule py-2 md:grid-cols-[2rem_minmax(0,1.5fr)_minmax(0,1.2fr)_7rem_7rem_auto]">
       <b className="pb-2">{i + 1}</b>
       <label>
-        <span className="block text-[13px] text-ink-2">Exercise</span>
+        <span className="block text-[13px] text-ink-2">{t`Exercise`}</span>
         <select
           className="field"
-          aria-label={`${name}, exercise`}
+          aria-label={t`${name}, exercise`}
           aria-invalid={!!bad}
           {...f.form.register(`parts.${i}.exercise`)}
         >
-          <option value="">choose</option>
+          <option value="">{t`choose`}</option>
           {s.exercises.map((e) => (
             <option key={e.id} value={e.id}>
               {e.name}
@@ -175,9 +176,9 @@ function Part({
         <Say id={`p${i}e`} error={bad} />
       </label>
       <label>
-        <span className="block text-[13px] text-ink-2">Work of the ladder</span>
-        <select className="field" aria-label={`${name}, ladder`} {...f.form.register(`parts.${i}.ladder`)}>
-          <option value="">none</option>
+        <span className="block text-[13px] text-ink-2">{t`Work of the ladder`}</span>
+        <select className="field" aria-label={t`${name}, ladder`} {...f.form.register(`parts.${i}.ladder`)}>
+          <option value="">{t`none`}</option>
           {s.ladders.map((l) => (
             <option key={l.id} value={l.id}>
               {l.name}
@@ -186,14 +187,14 @@ function Part({
         </select>
       </label>
       <Field
-        label={quiet("Dose")}
-        aria-label={`${name}, dose`}
+        label={quiet(t`Dose`)}
+        aria-label={t`${name}, dose`}
         maxLength={partLimits.dose.maxLength}
         {...f.text(`parts.${i}.dose`)}
       />
       <Field
-        label={quiet("Long version")}
-        aria-label={`${name}, dose of the long version`}
+        label={quiet(t`Long version`)}
+        aria-label={t`${name}, dose of the long version`}
         maxLength={partLimits.most.maxLength}
         {...f.text(`parts.${i}.most`)}
       />
@@ -202,36 +203,36 @@ function Part({
           type="button"
           className="btn-quiet"
           disabled={i === 0}
-          aria-label={`up: part ${i + 1}`}
+          aria-label={t`up: part ${i + 1}`}
           onClick={() => list.move(i, i - 1)}
         >
-          Up
+          {t`Up`}
         </button>
         <button
           type="button"
           className="btn-quiet"
           disabled={list.fields.length === 1}
-          aria-label={`out: part ${i + 1}`}
+          aria-label={t`out: part ${i + 1}`}
           onClick={() => list.remove(i)}
         >
-          Out
+          {t`Out`}
         </button>
       </span>
       <span className="flex flex-wrap items-end gap-x-5 md:col-span-5 md:col-start-2">
         <Field
-          label={quiet("How, in a few words")}
-          aria-label={`${name}, how`}
+          label={quiet(t`How, in a few words`)}
+          aria-label={t`${name}, how`}
           className="min-w-64 grow"
           maxLength={partLimits.more.maxLength}
           {...f.text(`parts.${i}.more`)}
         />
         <label className="flex min-h-10 items-center gap-2 text-[14px]">
           <input type="checkbox" className={tickBox} {...f.form.register(`parts.${i}.key`)} />
-          what it is for
+          {t`what it is for`}
         </label>
         <label className="flex min-h-10 items-center gap-2 text-[14px]">
           <input type="checkbox" className={tickBox} {...f.form.register(`parts.${i}.longOnly`)} />
-          long version only
+          {t`long version only`}
         </label>
       </span>
     </li>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import * as z from "zod/mini";
 import type { Schema } from "../../api/client";
 import type { Routine } from "./hooks";
@@ -87,5 +88,5 @@ export const copied = (r: Routine): Typed => ({
   id: undefined,
   from: r.id,
   rev: 0,
-  name: `${r.name}, ours`,
+  name: t`${r.name}, ours`,
 });

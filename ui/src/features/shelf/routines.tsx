@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Link } from "react-router";
 import { Select } from "../../parts/field";
 import { Failed, Loading } from "../../parts/states";
@@ -11,7 +12,7 @@ export const minutes = (r: Routine) => (r.short === r.long ? `${r.short}` : `${r
 export function RoutinesView() {
   const shelf = useShelf();
   const [f, set, clear] = useFilters();
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const s = shelf.data;
   const list = s.routines.filter(
@@ -23,52 +24,52 @@ export function RoutinesView() {
   return (
     <>
       <Head
-        title="Shelf"
-        page="Routines"
-        line="Small sessions to hand out whole, each with an order that has its reason. Given to a runner, what is closed drops out and doses start from the runner's own notches."
+        title={t`Shelf`}
+        page={t`Routines`}
+        line={t`Small sessions to hand out whole, each with an order that has its reason. Given to a runner, what is closed drops out and doses start from the runner's own notches.`}
         to="/shelf/routines/new"
-        button="Own routine"
+        button={t`Own routine`}
       />
       <ShelfTabs />
       <search className="mb-4 grid grid-cols-2 gap-3 md:grid-cols-[minmax(0,1.6fr)_repeat(2,minmax(0,1fr))]">
         <label className="col-span-2 md:col-span-1">
-          <span className="mb-1 block text-[13px] text-ink-2">Search routines</span>
+          <span className="mb-1 block text-[13px] text-ink-2">{t`Search routines`}</span>
           <input
             type="search"
             className="field"
             value={f.q}
-            placeholder="name, part, who it suits"
+            placeholder={t`name, part, who it suits`}
             onChange={(e) => set("q", e.target.value)}
           />
         </label>
         <Select
           quiet
-          all="all"
-          label="When"
+          all={t`all`}
+          label={t`When`}
           value={f.purpose}
           onChange={(v) => set("purpose", v)}
           options={[
-            ["before-run", "before a run"],
-            ["run", "in a run"],
+            ["before-run", t`before a run`],
+            ["run", t`in a run`],
             ["evening", "evening"],
-            ["barefoot", "without shoes"],
-            ["any", "any time"],
+            ["barefoot", t`without shoes`],
+            ["any", t`any time`],
           ]}
         />
         <Select
           quiet
-          all="all"
-          label="Whose"
+          all={t`all`}
+          label={t`Whose`}
           value={f.show}
           onChange={(v) => set("show", v)}
           options={[
-            ["own", "our own or changed"],
+            ["own", t`our own or changed`],
             ["retired", "retired"],
           ]}
         />
       </search>
       <p className="sr-only" role="status">
-        {list.length} routines
+        {t`${list.length} routines`}
       </p>
       {list.length === 0 && <NothingFits clear={clear} />}
       <ul className="grid gap-x-8 md:grid-cols-2">
@@ -79,7 +80,7 @@ export function RoutinesView() {
           >
             <p className="text-right leading-tight">
               <b className="display text-[20px]">{minutes(r)}</b>
-              <span className="block text-[13px] text-ink-2">min</span>
+              <span className="block text-[13px] text-ink-2">{t`min`}</span>
             </p>
             <div className="min-w-0 text-[14px]">
               <h2 className="text-[17px]">
@@ -90,9 +91,7 @@ export function RoutinesView() {
               </h2>
               <p>{r.for}</p>
               <p className="text-ink-2">
-                {r.suits} {capital(r.perWeek)}
-                {r.whenWords && `, ${r.whenWords}`}. {r.parts.length} parts
-                {r.gates.length > 0 && `, some behind ${r.gates.map(gateName).join(", ")}`}.
+                {t`${r.suits} ${capital(r.perWeek)}${r.whenWords ? `, ${r.whenWords}` : ""}. ${r.parts.length} parts${r.gates.length > 0 ? t`, some behind ${r.gates.map(gateName).join(", ")}` : ""}.`}
               </p>
             </div>
           </li>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, type Schema } from "../../api/client";
@@ -51,8 +52,7 @@ export function QuestionRow({
       </div>
       {!compact && (
         <p className="mt-1 max-w-3xl text-[14px] text-ink-2">
-          On the plan: “{shown?.says}” Changes {q.effect}.
-          {shown?.id === under ? ` ${underName}, because ${q.why}.` : ` ${underName}: ${base?.name}.`}
+          {t`On the plan: “${shown?.says ?? ""}” Changes ${q.effect}.${shown?.id === under ? t` ${underName}, because ${q.why}.` : ` ${underName}: ${base?.name}.`}`}
         </p>
       )}
     </fieldset>
@@ -61,10 +61,10 @@ export function QuestionRow({
 
 /** Where practitioners differ: the practice's own answers. */
 export function SchoolsView() {
-  usePageTitle("Schools", "Shelf");
+  usePageTitle(t`Schools`, t`Shelf`);
   const schools = useSchools();
   const [saved, setSaved] = useState(false);
-  if (schools.isPending) return <Loading what="the schools" />;
+  if (schools.isPending) return <Loading what={t`the schools`} />;
   if (schools.error) return <Failed error={schools.error} retry={() => void schools.refetch()} />;
   return <Form key={schools.data.rev} s={schools.data} saved={saved} onSaved={() => setSaved(true)} />;
 }
@@ -82,10 +82,9 @@ function Form({ s, saved, onSaved }: { s: Schema["Schools"]; saved: boolean; onS
   const changed = s.questions.some((q) => (answers[q.id] ?? "") !== (s.answers[q.id] ?? ""));
   return (
     <>
-      <h1>Shelf</h1>
+      <h1>{t`Shelf`}</h1>
       <p className="mt-1 mb-3 max-w-3xl text-ink-2">
-        Where practitioners differ, your practice says here what it does. Each runner can differ again on
-        their plan; plans already made stay as they are.
+        {t`Where practitioners differ, your practice says here what it does. Each runner can differ again on their plan; plans already made stay as they are.`}
       </p>
       <ShelfTabs />
       <form
@@ -96,17 +95,17 @@ function Form({ s, saved, onSaved }: { s: Schema["Schools"]; saved: boolean; onS
       >
         <div className="sticky top-0 z-10 mb-2 flex flex-wrap items-center gap-4 bg-chalk py-2">
           <button type="submit" className="btn btn-main" disabled={!changed || save.isPending}>
-            Save
+            {t`Save`}
           </button>
           {changed && (
             <button type="button" className="btn" onClick={() => setAnswers(s.answers)}>
-              As it was
+              {t`As it was`}
             </button>
           )}
           <p className="text-ink-2" role="status">
             {saved && !changed
-              ? "Saved."
-              : `${Object.values(answers).filter(Boolean).length} of ${s.questions.length} differ from the default.`}
+              ? t`Saved.`
+              : t`${Object.values(answers).filter(Boolean).length} of ${s.questions.length} differ from the default.`}
           </p>
           <SaveState error={save.error} saving={save.isPending} />
         </div>
@@ -116,7 +115,7 @@ function Form({ s, saved, onSaved }: { s: Schema["Schools"]; saved: boolean; onS
             q={q}
             answer={answers[q.id]}
             under={q.default}
-            underName="The default"
+            underName={t`The default`}
             onAnswer={(v) => setAnswers({ ...answers, [q.id]: v })}
           />
         ))}

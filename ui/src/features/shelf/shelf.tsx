@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useKeys } from "../../parts/keys";
 import { Title } from "../../parts/marks";
 import { Failed, Loading } from "../../parts/states";
@@ -10,10 +11,10 @@ export function ShelfView() {
   const shelf = useShelf();
   const [f, set, clear] = useFilters();
   useKeys([
-    { show: "← →", does: "step through the notches of the focused ladder" },
-    { show: "Tab", does: "to the next ladder" },
+    { show: "← →", does: t`step through the notches of the focused ladder` },
+    { show: "Tab", does: t`to the next ladder` },
   ]);
-  if (shelf.isPending) return <Loading what="the shelf" />;
+  if (shelf.isPending) return <Loading what={t`the shelf`} />;
   if (shelf.error) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   const s = shelf.data;
   const list = s.ladders.filter((l) => ladderFits(l, f, s));
@@ -21,16 +22,16 @@ export function ShelfView() {
   return (
     <>
       <Head
-        title="Shelf"
-        page="Ladders"
-        line={`${s.ladders.length} ladders, ${s.exercises.length} exercises. Change what your practice does differently; plans already made keep what they prescribed.`}
+        title={t`Shelf`}
+        page={t`Ladders`}
+        line={t`${s.ladders.length} ladders, ${s.exercises.length} exercises. Change what your practice does differently; plans already made keep what they prescribed.`}
         to="/shelf/ladders/new"
-        button="Own ladder"
+        button={t`Own ladder`}
       />
       <ShelfTabs />
-      <FilterBar s={s} f={f} set={set} what="ladders" />
+      <FilterBar s={s} f={f} set={set} what={t`ladders`} />
       <p className="sr-only" role="status">
-        {list.length} ladders
+        {t`${list.length} ladders`}
       </p>
       {list.length === 0 && <NothingFits clear={clear} />}
       {families.map((family) => (
