@@ -459,3 +459,51 @@ func TestAFileFromAPhone(t *testing.T) {
 	eleven := 11
 	assert.Equal(t, "refused", send("x.gpx", strings.ReplaceAll(b.String(), "lon=\"10\"", "lon=\"11\""), &eleven).State)
 }
+
+// A runner reads in the practice's language, or in their own once they chose it; what
+// must be understood at once is then in it, on the phone and on paper.
+func TestARunnerReadsInTheirLanguage(t *testing.T) {
+	r := newRig(t, 12)
+	act, _ := r.phone()
+	carried := func() pocket.Plan {
+		p, err := r.a.PlanOf(ctx, act)
+		require.NoError(t, err)
+		return p
+	}
+	first := func(p pocket.Plan) string { return p.Questions[0].Questions[0].Text }
+	english := carried()
+	assert.Equal(t, words.English, english.Language)
+
+	p, err := r.a.Practice(ctx, r.act)
+	require.NoError(t, err)
+	p.Language = "xx"
+	_, err = r.a.PutPractice(ctx, r.act, p)
+	assert.ErrorContains(t, err, "language")
+	p.Language = "de"
+	_, err = r.a.PutPractice(ctx, r.act, p)
+	require.NoError(t, err)
+	german := carried()
+	assert.Equal(t, words.German, german.Language)
+	assert.Equal(t, words.German.Text(first(english)), first(german))
+	assert.NotEqual(t, first(english), first(german))
+	for _, z := range german.Zones { // a place still finds its questions
+		for _, g := range z.Groups {
+			assert.True(t, slices.ContainsFunc(german.Questions, func(x safety.Group) bool { return x.Name == g }), g)
+		}
+	}
+	assert.Equal(t, english.Emergency, german.Emergency, "the same answers close")
+	assert.NotEqual(t, english.IfCare.Do, german.IfCare.Do)
+	l, err := r.a.AddLink(ctx, r.act, r.runner.ID)
+	require.NoError(t, err)
+	g, err := r.a.Greet(ctx, l.Token)
+	require.NoError(t, err)
+	assert.Equal(t, words.German.PocketConsent(p.Name), g.Consent)
+	sheet, err := r.a.PrintSheet(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	assert.Equal(t, words.German.Texts(safety.Cautions), sheet.Sheet.Cautions)
+	assert.Contains(t, sheet.Sheet.Alarms[0].Head, "Jetzt Hilfe holen")
+
+	require.NoError(t, r.a.Speak(ctx, act, words.English))
+	assert.Equal(t, first(english), first(carried()), "the runner's own word counts")
+	assert.Error(t, r.a.Speak(ctx, act, "xx"))
+}

@@ -322,7 +322,7 @@ func (p *tab) tabTo(words string) {
 // axe looks for accessibility faults that are serious or critical.
 func (p *tab) axe() {
 	p.t.Helper()
-	p.axeAt("serious", "critical")
+	p.axeAt("minor", "moderate", "serious", "critical")
 }
 
 // axeAt allows nothing of the named levels.

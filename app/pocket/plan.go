@@ -330,7 +330,7 @@ func (out *Plan) block(ctx context.Context, f *record.Frame) error {
 			if !d.In || d.On < f.Today-daysBack || d.On > f.Today+daysAhead {
 				continue
 			}
-			x := Day{On: d.On, Run: d.Run, Runs: d.Runs, RunNote: d.NoRun, Race: d.Race, Retest: d.Retest, Ramp: d.Ramp, Sessions: []Sitting{}, Logged: d.Logged}
+			x := Day{On: d.On, Run: d.Run, Runs: f.Language().Text(d.Runs), RunNote: d.NoRun, Race: d.Race, Retest: d.Retest, Ramp: d.Ramp, Sessions: []Sitting{}, Logged: d.Logged}
 			for _, s := range d.Sessions {
 				x.Sessions = append(x.Sessions, out.sitting(f, d.On, s, ahead, closed))
 			}
@@ -346,7 +346,7 @@ func (out *Plan) block(ctx context.Context, f *record.Frame) error {
 			out.Quiet = append(out.Quiet, p.ID)
 			out.Strong = append(out.Strong, p.Name)
 		}
-		r := Rail{Name: p.Name, Notches: len(p.Notches), Pegs: p.Pegs, Words: p.Notches[max(0, p.Pegs[0].Notch-1)].Words}
+		r := Rail{Name: f.Language().Text(p.Name), Notches: len(p.Notches), Pegs: p.Pegs, Words: p.Notches[max(0, p.Pegs[0].Notch-1)].Words}
 		if len(p.Latest) > 0 {
 			r.Last = p.Latest[0].Sentence
 		}
@@ -361,11 +361,12 @@ func (out *Plan) block(ctx context.Context, f *record.Frame) error {
 }
 
 func (out *Plan) sitting(f *record.Frame, on day.Date, s view.SessionView, ahead map[string]foreseen, closed map[seat][]string) Sitting {
-	v := Sitting{Kind: s.Kind, Name: s.Name, When: s.When, Minutes: s.Minutes, Routine: s.Routine, Items: []Item{}}
+	say := f.Language()
+	v := Sitting{Kind: s.Kind, Name: say.Text(s.Name), When: say.Text(s.When), Minutes: s.Minutes, Routine: s.Routine, Items: []Item{}}
 	for _, d := range s.Doses {
 		p := f.PrescriptionOf(d.PrescriptionID)
 		l := f.Ladders[p.ID]
-		it := Item{PrescriptionID: p.ID, Ladder: d.Ladder, Name: d.Name, Purpose: l.Purpose, Effort: l.Effort, Note: d.Note, Limits: d.Limits, Sides: []ItemSide{}}
+		it := Item{PrescriptionID: p.ID, Ladder: d.Ladder, Name: say.Text(d.Name), Purpose: l.Purpose, Effort: l.Effort, Note: d.Note, Limits: d.Limits, Sides: []ItemSide{}}
 		n, _ := f.NotchOn(p, body.Left, on)
 		it.Together = n.Together() && d.Same
 		it.Walk = planning.Walked(l)

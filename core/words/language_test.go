@@ -9,7 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/core/body"
+	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
 )
@@ -17,8 +19,7 @@ import (
 // What must be understood at once is there in German, all of it.
 func TestWhatMustBeUnderstoodIsThereInGerman(t *testing.T) {
 	has := func(english string) {
-		assert.Contains(t, german, english)
-		assert.NotEqual(t, "", german[english])
+		assert.NotEmpty(t, german[english], english)
 	}
 	for _, age := range []screening.Age{{Known: true, Years: 40}, {Known: true, Years: 14}, {Known: true, Years: 8}, {}} {
 		for _, g := range safety.Questions(age) {
@@ -33,6 +34,21 @@ func TestWhatMustBeUnderstoodIsThereInGerman(t *testing.T) {
 	}
 	for _, z := range screening.Zones {
 		has(z.Name)
+	}
+	shelf, err := catalogue.BuiltIn()
+	require.NoError(t, err)
+	for _, l := range shelf.Ladders {
+		has(l.Name)
+	}
+	for _, k := range []planning.SessionKind{planning.Micro, planning.Main, planning.EveKind, planning.Drill, planning.Exposure, planning.RoutineKind} {
+		has(SessionName(k))
+	}
+	kinds := []planning.RunKind{planning.Easy, planning.Long, planning.Fast}
+	for _, a := range kinds {
+		has(Runs(a, planning.NoRun, nil))
+		for _, b := range kinds {
+			has(Runs(a, b, nil))
+		}
 	}
 	for _, side := range []body.Side{body.Left, body.Right} {
 		has(string(side))

@@ -107,7 +107,19 @@ export function RunnerHead({
       )}
       {(page || children) && (
         <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
-          <p className="mr-auto min-w-0 text-[17px] font-semibold">{page}</p>
+          <p className="mr-auto min-w-0 text-[17px] font-semibold">
+            {page && (
+              <>
+                <Link className="font-normal hover:underline" to={placeOf(id, here, b)}>
+                  {places.find((p) => p.id === here)?.name}
+                </Link>
+                <span aria-hidden="true" className="mx-2 text-ink-2">
+                  ›
+                </span>
+                {page}
+              </>
+            )}
+          </p>
           {children && (
             <div className="flex flex-wrap items-center gap-x-4 gap-y-2 print:hidden">{children}</div>
           )}

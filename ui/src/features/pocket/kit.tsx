@@ -122,7 +122,7 @@ export function Page({
         </span>
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto px-4 py-3">{children}</main>
-      {foot && <div className="border-t border-rule bg-chalk px-4 pt-2 pb-4">{foot}</div>}
+      {foot && <footer className="border-t border-rule bg-chalk px-4 pt-2 pb-4">{foot}</footer>}
     </div>
   );
 }
