@@ -5,7 +5,7 @@ SHELL := /bin/bash
 .SHELLFLAGS := -euo pipefail -c
 MAKEFLAGS += --no-print-directory
 GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o -name '*.sql' -o -name '*.yaml' 2>/dev/null)
-UI_FILES := $(shell find ui/src ui/public ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
+UI_FILES := $(shell find ui/src ui/public ui/scripts ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
 .PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean

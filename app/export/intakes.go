@@ -136,12 +136,13 @@ type runnerRow struct {
 	CreatedAt time.Time `json:"created_at"`
 	UpdatedAt time.Time `json:"updated_at"`
 	Auto      bool      `json:"auto_progress"`
+	Language  string    `json:"language,omitempty" enum:"en,de,"`
 }
 
 func runnerIn(m *importer, row map[string]any, r runnerRow) (bool, error) {
 	// What another practice let go by itself waits for a coach here.
 	row["auto_progress"], row["version"] = false, 1
-	in := input.RunnerInput{Name: r.Name, Birth: r.Birth, Sex: r.Sex, MassKg: r.MassKg, WeeklyKm: r.WeeklyKm, Goal: r.Goal, Note: r.Note, FirstStructuredWork: r.First, RecentVolumeRise: r.Rise, IntakeFirstStep: r.Intake}
+	in := input.RunnerInput{Name: r.Name, Birth: r.Birth, Sex: r.Sex, MassKg: r.MassKg, WeeklyKm: r.WeeklyKm, Goal: r.Goal, Note: r.Note, FirstStructuredWork: r.First, RecentVolumeRise: r.Rise, IntakeFirstStep: r.Intake, Language: r.Language}
 	return true, first(in.Check(m.today), moments(&r.CreatedAt, &r.UpdatedAt))
 }
 

@@ -1,20 +1,9 @@
 import { i18n } from "@lingui/core";
-import { compileMessage } from "@lingui/message-utils/compileMessage";
 
 /** The languages there are; English stands in the code itself. */
 export const languages = { en: "English", de: "Deutsch" } as const;
 export type Language = keyof typeof languages;
 
-/** A text is taken apart once, not at every drawing. */
-const compiled = new Map<string, ReturnType<typeof compileMessage>>();
-i18n.setMessagesCompiler((message) => {
-  let c = compiled.get(message);
-  if (!c) {
-    c = compileMessage(message);
-    compiled.set(message, c);
-  }
-  return c;
-});
 i18n.load("en", {});
 i18n.activate("en");
 

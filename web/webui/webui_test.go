@@ -7,6 +7,7 @@ import (
 	"maps"
 	"path"
 	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -18,7 +19,7 @@ import (
 // What a first visit may cost, in bytes as they come over the line (house).
 const (
 	entryMost = 135_000 // the scripts every page begins with
-	viewMost  = 200_000 // those and all that a view needs before it shows
+	viewMost  = 206_000 // those and all that a view needs before it shows; 4 kB of it are what texts in a catalogue cost
 	phoneMost = 120_000 // all scripts of the runner's phone
 )
 
@@ -76,6 +77,11 @@ func TestViewsStaySmall(t *testing.T) {
 	for name := range entry {
 		closure(name, first)
 	}
+	for name := range later { // the language comes before what every page begins with
+		if strings.HasPrefix(name, "start-") {
+			closure(name, first)
+		}
+	}
 	assert.LessOrEqual(t, sum(first), entryMost, "the entry: %v", first)
 	views := map[string]bool{}
 	for len(later) > 0 {
@@ -94,7 +100,8 @@ func TestViewsStaySmall(t *testing.T) {
 	t.Logf("entry %d bytes, %d views", sum(first), len(views))
 }
 
-// The runner's phone has an entry of its own, small, with nothing in it to load later.
+// The runner's phone has an entry of its own, small; what it asks for by itself is its
+// start, and a language where one was chosen.
 func TestThePhoneStaysSmall(t *testing.T) {
 	dist := webui.FS()
 	page, err := fs.ReadFile(dist, "pocket.html")
@@ -112,7 +119,10 @@ func TestThePhoneStaysSmall(t *testing.T) {
 		for _, m := range needs.FindAllStringSubmatch(string(b), -1) {
 			add(m[1])
 		}
-		assert.Empty(t, whenAsked.FindAllString(string(b), -1), name)
+		for _, m := range whenAsked.FindAllStringSubmatch(string(b), -1) {
+			assert.Regexp(t, `^(start|de)-`, m[1], "%s loads it later", name)
+			add(m[1])
+		}
 	}
 	for _, m := range inPage.FindAllStringSubmatch(string(page), -1) {
 		add(path.Base(m[1]))
