@@ -42,6 +42,7 @@ bin/notchback: web/webui/dist/index.html $(GO_FILES) go.mod
 # Generated files: the OpenAPI document, the front end's types and its catalogues of texts.
 generate: ui/node_modules/.installed
 	@go run ./cmd/notchback openapi > openapi.json.new && mv openapi.json.new openapi.json
+	go run ./cmd/notchback outlines > ui/src/api/outlines.json.new && mv ui/src/api/outlines.json.new ui/src/api/outlines.json
 	cd ui
 	npx --no -- openapi-typescript ../openapi.json -o src/api/schema.d.ts >/dev/null
 	node scripts/limits.mjs
@@ -57,9 +58,9 @@ check: ui/node_modules/.installed
 	go vet ./...
 	$(STATICCHECK) ./...
 	(cd ui; npx --no -- biome check --error-on-warnings .; npx --no -- tsc --noEmit)
-	cp openapi.json bin/openapi.before && cp ui/src/api/schema.d.ts bin/schema.before && cp ui/src/api/limits.ts bin/limits.before && cp ui/public/notices.txt bin/notices.before && cp ui/src/locales/en.po bin/en.before && cp ui/src/locales/de.po bin/de.before
+	cp openapi.json bin/openapi.before && cp ui/src/api/schema.d.ts bin/schema.before && cp ui/src/api/limits.ts bin/limits.before && cp ui/src/api/outlines.json bin/outlines.before && cp ui/public/notices.txt bin/notices.before && cp ui/src/locales/en.po bin/en.before && cp ui/src/locales/de.po bin/de.before
 	$(MAKE) generate
-	{ cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before && cmp ui/src/api/limits.ts bin/limits.before && cmp ui/public/notices.txt bin/notices.before && cmp ui/src/locales/en.po bin/en.before && cmp ui/src/locales/de.po bin/de.before; } || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
+	{ cmp openapi.json bin/openapi.before && cmp ui/src/api/schema.d.ts bin/schema.before && cmp ui/src/api/limits.ts bin/limits.before && cmp ui/src/api/outlines.json bin/outlines.before && cmp ui/public/notices.txt bin/notices.before && cmp ui/src/locales/en.po bin/en.before && cmp ui/src/locales/de.po bin/de.before; } || { echo "generated files were stale: commit what make generate wrote"; exit 1; }
 
 test: build
 	@scripts/packages.sh

@@ -97,11 +97,11 @@ func TestPlanPDF(t *testing.T) {
 	c, err := catalogue.BuiltIn()
 	require.NoError(t, err)
 	e := c.Exercises[0]
-	start, err := c.Draw(e.Figure[0])
+	pic, err := c.Picture(e)
 	require.NoError(t, err)
 	w := SheetWeek{Heading: "Week 1", Days: []SheetDay{{"Mon", []string{"Main session, 25 min"}}, {"Tue", nil}}, Notes: []string{"Lighter week"}}
 	for range 30 { // more than a page holds
-		w.Work = append(w.Work, SheetWork{Name: e.Name, Left: "10 min", Right: "10 min", SetUp: strings.Repeat(e.SetUp+" ", 3), Cues: e.Cues, Start: start, End: start})
+		w.Work = append(w.Work, SheetWork{Name: e.Name, Left: "10 min", Right: "10 min", SetUp: strings.Repeat(e.SetUp+" ", 3), Cues: e.Cues, Start: pic.Start, End: pic.End})
 	}
 	made := time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)
 	s := Sheet{Title: "Plan", Runner: "Łucja Zoë ≤ 5 → 3 × 12", Made: made, Weeks: []SheetWeek{w, {Heading: "Week 2"}}, Rules: []string{"Up to 5"}, Cautions: []string{"Stop"}}

@@ -63,23 +63,23 @@ type SheetDay struct {
 
 // SheetWork is an exercise of the week with its drawing and dose.
 type SheetWork struct {
-	Name     string          `json:"name"`
-	Exercise string          `json:"exercise"`
-	Left     string          `json:"left"`
-	Right    string          `json:"right"`
-	Load     string          `json:"load,omitempty"`
-	Tempo    string          `json:"tempo,omitempty"`
-	Rest     string          `json:"rest,omitempty"`
-	Sides    string          `json:"sides"`
-	When     string          `json:"when,omitempty"`
-	SetUp    string          `json:"setUp"`
-	Cues     []string        `json:"cues" nullable:"false"`
-	Mistakes []string        `json:"mistakes" nullable:"false"`
-	Cautions []string        `json:"cautions" nullable:"false"`
-	Notes    []string        `json:"notes" nullable:"false"`
-	Days     string          `json:"days"`
-	Start    []figure.Stroke `json:"start" nullable:"false"`
-	End      []figure.Stroke `json:"end" nullable:"false"`
+	Name     string        `json:"name"`
+	Exercise string        `json:"exercise"`
+	Left     string        `json:"left"`
+	Right    string        `json:"right"`
+	Load     string        `json:"load,omitempty"`
+	Tempo    string        `json:"tempo,omitempty"`
+	Rest     string        `json:"rest,omitempty"`
+	Sides    string        `json:"sides"`
+	When     string        `json:"when,omitempty"`
+	SetUp    string        `json:"setUp"`
+	Cues     []string      `json:"cues" nullable:"false"`
+	Mistakes []string      `json:"mistakes" nullable:"false"`
+	Cautions []string      `json:"cautions" nullable:"false"`
+	Notes    []string      `json:"notes" nullable:"false"`
+	Days     string        `json:"days"`
+	Start    []figure.Part `json:"start" nullable:"false"`
+	End      []figure.Part `json:"end" nullable:"false"`
 }
 
 // Measures of the page in millimetres: A4, upright.
@@ -376,45 +376,57 @@ func joinDots(list ...string) string {
 	return out
 }
 
-// draw puts the strokes of a picture into a square of the page.
-func draw(p *fpdf.Fpdf, strokes []figure.Stroke, x, y float64) {
+// inked are the colours of kinds on paper: face and edge; what works is told from the
+// limb it is on in one ink too, by being lighter.
+var inked = map[figure.Kind]struct{ face, edge [3]int }{
+	figure.Near: {[3]int{34, 48, 43}, [3]int{255, 255, 255}}, figure.Far: {[3]int{169, 178, 171}, [3]int{255, 255, 255}},
+	figure.Work: {[3]int{180, 80, 122}, [3]int{180, 80, 122}}, figure.Press: {[3]int{180, 80, 122}, [3]int{180, 80, 122}},
+	figure.Thing: {[3]int{227, 225, 214}, [3]int{90, 102, 96}}, figure.Mark: {[3]int{21, 74, 64}, [3]int{255, 255, 255}},
+	figure.Light: {[3]int{255, 255, 255}, [3]int{255, 255, 255}}, figure.Ghost: {[3]int{255, 255, 255}, [3]int{141, 150, 143}},
+	figure.Floor: {[3]int{201, 201, 188}, [3]int{201, 201, 188}},
+}
+
+// draw puts the parts of a picture into a square of the page.
+func draw(p *fpdf.Fpdf, parts []figure.Part, x, y float64) {
 	k := picture / figure.Size
-	p.SetLineCapStyle("round")
+	p.SetLineCapStyle("butt")
 	p.SetLineJoinStyle("round")
-	for _, s := range strokes {
-		switch s.Kind {
-		case figure.Near:
-			p.SetDrawColor(23, 33, 30)
-			p.SetLineWidth(0.55)
-		case figure.Far:
-			p.SetDrawColor(140, 148, 143)
-			p.SetLineWidth(0.4)
-		case figure.Thing:
-			p.SetDrawColor(147, 96, 12)
-			p.SetLineWidth(0.4)
-		case figure.Mark:
-			p.SetDrawColor(21, 74, 64)
-			p.SetLineWidth(0.4)
-		default:
-			p.SetDrawColor(190, 190, 180)
-			p.SetLineWidth(0.25)
-		}
-		if s.Radius > 0 {
-			p.Circle(x+s.Points[0][0]*k, y+s.Points[0][1]*k, s.Radius*k, "D")
-			continue
-		}
-		for i, q := range s.Points {
-			if i == 0 {
-				p.MoveTo(x+q[0]*k, y+q[1]*k)
-			} else {
-				p.LineTo(x+q[0]*k, y+q[1]*k)
+	for _, s := range parts {
+		ink := inked[s.Kind]
+		p.SetFillColor(ink.face[0], ink.face[1], ink.face[2])
+		p.SetDrawColor(ink.edge[0], ink.edge[1], ink.edge[2])
+		pts, round, open := s.Curve()
+		at := func(q figure.Point) (float64, float64) { return x + q[0]*k, y + q[1]*k }
+		p.MoveTo(at(pts[0]))
+		for i := 1; i < len(pts); i++ {
+			if !round {
+				p.LineTo(at(pts[i]))
+				continue
 			}
+			ax, ay := at(pts[i])
+			bx, by := at(pts[i+1])
+			ex, ey := at(pts[i+2])
+			p.CurveBezierCubicTo(ax, ay, bx, by, ex, ey)
+			i += 2
 		}
-		if s.Closed {
+		switch {
+		case open:
+			p.SetLineWidth(s.LineWidth() * k)
+			p.DrawPath("D")
+		case s.Kind == figure.Ghost:
 			p.ClosePath()
+			p.SetLineWidth(0.12)
+			p.SetDashPattern([]float64{0.5, 0.4}, 0)
+			p.DrawPath("D")
+			p.SetDashPattern(nil, 0)
+		default:
+			p.ClosePath()
+			p.SetLineWidth(0.18)
+			p.DrawPath("FD")
 		}
-		p.DrawPath("D")
 	}
 	p.SetLineWidth(0.2)
 	p.SetDrawColor(216, 215, 204)
+	p.SetFillColor(255, 255, 255)
+	p.SetLineCapStyle("round")
 }

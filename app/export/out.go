@@ -240,7 +240,7 @@ func sheetWork(f *record.Frame, d view.DoseView, days []int, on day.Date) format
 	n, note := f.NotchOn(p, side, on)
 	e := n.Exercise
 	x := formats.SheetWork{Name: d.Name, Exercise: e.Name, Left: d.Left, Right: d.Right, Tempo: words.Tempo(n.Dose), Rest: words.Rest(n), Load: f.Kilograms(n.Dose), SetUp: e.SetUp, Cues: e.Cues,
-		Mistakes: e.Mistakes, Cautions: append([]string{}, e.Cautions...), Notes: []string{}, Start: []figure.Stroke{}, End: []figure.Stroke{}}
+		Mistakes: e.Mistakes, Cautions: append([]string{}, e.Cautions...), Notes: []string{}, Start: []figure.Part{}, End: []figure.Part{}}
 	names := make([]string, len(days))
 	for i, k := range days {
 		names[i] = shortDays[k]

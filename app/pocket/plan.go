@@ -14,6 +14,7 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/course"
 	"notchback/core/day"
+	"notchback/core/figure"
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
@@ -102,12 +103,13 @@ type KnownDay struct {
 
 // Text is an exercise as somebody alone on a mat needs it.
 type Text struct {
-	Name     string        `json:"name"`
-	SetUp    string        `json:"setUp"`
-	Cues     []string      `json:"cues" nullable:"false"`
-	Mistakes []string      `json:"mistakes" nullable:"false"`
-	Cautions []string      `json:"cautions" nullable:"false"`
-	Picture  *view.Picture `json:"picture,omitempty"`
+	Name     string         `json:"name"`
+	SetUp    string         `json:"setUp"`
+	Cues     []string       `json:"cues" nullable:"false"`
+	Mistakes []string       `json:"mistakes" nullable:"false"`
+	Cautions []string       `json:"cautions" nullable:"false"`
+	Picture  *view.Picture  `json:"picture,omitempty"`
+	Motion   *figure.Motion `json:"motion,omitempty"`
 }
 
 // Day is one date on the phone.
@@ -418,7 +420,7 @@ func (out *Plan) sitting(f *record.Frame, on day.Date, s view.SessionView, ahead
 func (out *Plan) step(f *record.Frame, at int, n catalogue.Notch) Step {
 	e := n.Exercise
 	if _, known := out.Texts[e.ID]; !known {
-		out.Texts[e.ID] = Text{Name: e.Name, SetUp: e.SetUp, Cues: e.Cues, Mistakes: append([]string{}, e.Mistakes...), Cautions: append([]string{}, e.Cautions...), Picture: view.PictureOf(f.Layers, e)}
+		out.Texts[e.ID] = Text{Name: e.Name, SetUp: e.SetUp, Cues: e.Cues, Mistakes: append([]string{}, e.Mistakes...), Cautions: append([]string{}, e.Cautions...), Picture: view.PictureOf(f.Layers, e), Motion: view.MotionOf(f.Layers, e)}
 	}
 	d := n.Dose
 	d.BodyPercent = math.Round(d.BodyPercent*10) / 10

@@ -40,6 +40,7 @@ type ShelfNotch struct {
 	Minutes  float64        `json:"minutes"`
 	Load     string         `json:"load,omitempty" doc:"Body weights a repetition on each tissue"`
 	Typed    string         `json:"typed" doc:"The dose as it is typed: 3 x 12, 3 x 30 s"`
+	Seconds  [4]float64     `json:"seconds,omitzero" doc:"Up, hold, down and low of a repetition with a tempo"`
 	Percent  float64        `json:"bodyPercent,omitempty"`
 }
 
@@ -111,7 +112,7 @@ func ladder(l record.Layered, x catalogue.Ladder) ShelfLadder {
 			}
 		}
 		v.Notches = append(v.Notches, ShelfNotch{Exercise: n.Exercise.ID, Words: words.Notch(n), Dose: words.Dose(n.Dose), Tempo: words.Tempo(n.Dose), More: n.Dose.More,
-			Gate: n.Gate, Gap48: n.Gap48, Minutes: n.Seconds() / 60, Load: words.Load(n), Typed: n.Dose.Typed(), Percent: n.Dose.BodyPercent})
+			Gate: n.Gate, Gap48: n.Gap48, Minutes: n.Seconds() / 60, Load: words.Load(n), Typed: n.Dose.Typed(), Seconds: n.Dose.Tempo, Percent: n.Dose.BodyPercent})
 	}
 	return v
 }
@@ -129,23 +130,24 @@ func (a *Shelves) Shelf(ctx context.Context, act app.Actor) (Shelf, error) {
 
 // OwnExercise is an exercise as a coach types it.
 type OwnExercise struct {
-	ID        string            `json:"id,omitempty" maxLength:"60" doc:"An existing one to change; made from the name when empty"`
-	Rev       int               `json:"rev" doc:"The revision that was read, 0 for none"`
-	Name      string            `json:"name" maxLength:"120"`
-	Short     string            `json:"short" maxLength:"60"`
-	Purpose   catalogue.Purpose `json:"purpose"`
-	Position  string            `json:"position" maxLength:"60"`
-	Sides     string            `json:"sides" enum:"each,together"`
-	SetUp     string            `json:"setUp" maxLength:"1000"`
-	Cues      []string          `json:"cues" nullable:"false" maxItems:"3"`
-	Mistakes  []string          `json:"mistakes" nullable:"false" maxItems:"10"`
-	Equipment []string          `json:"equipment" nullable:"false" maxItems:"10"`
-	Timing    string            `json:"timing" enum:"any,pre-run,not-tired,evening,gap48"`
-	Cautions  []string          `json:"cautions" nullable:"false" maxItems:"5"`
-	Start     string            `json:"start,omitempty" doc:"Pose of the start; empty for no drawing"`
-	End       string            `json:"end,omitempty"`
-	Part      string            `json:"part,omitempty" doc:"Where it acts; what is not said counts as the more demanding"`
-	Traits    []catalogue.Trait `json:"traits,omitempty" maxItems:"20" doc:"What safety looks for"`
+	ID        string              `json:"id,omitempty" maxLength:"60" doc:"An existing one to change; made from the name when empty"`
+	Rev       int                 `json:"rev" doc:"The revision that was read, 0 for none"`
+	Name      string              `json:"name" maxLength:"120"`
+	Short     string              `json:"short" maxLength:"60"`
+	Purpose   catalogue.Purpose   `json:"purpose"`
+	Position  string              `json:"position" maxLength:"60"`
+	Sides     string              `json:"sides" enum:"each,together"`
+	SetUp     string              `json:"setUp" maxLength:"1000"`
+	Cues      []string            `json:"cues" nullable:"false" maxItems:"3"`
+	Mistakes  []string            `json:"mistakes" nullable:"false" maxItems:"10"`
+	Equipment []string            `json:"equipment" nullable:"false" maxItems:"10"`
+	Timing    string              `json:"timing" enum:"any,pre-run,not-tired,evening,gap48"`
+	Cautions  []string            `json:"cautions" nullable:"false" maxItems:"5"`
+	Start     string              `json:"start,omitempty" doc:"Pose of the start; empty for no drawing"`
+	End       string              `json:"end,omitempty"`
+	Turned    [2]catalogue.Turned `json:"turned,omitzero" doc:"Angles that differ from the poses'"`
+	Part      string              `json:"part,omitempty" doc:"Where it acts; what is not said counts as the more demanding"`
+	Traits    []catalogue.Trait   `json:"traits,omitempty" maxItems:"20" doc:"What safety looks for"`
 }
 
 // OwnNotch is a notch as a coach types it.
@@ -181,7 +183,7 @@ func (a *Shelves) PutExercise(ctx context.Context, act app.Actor, in OwnExercise
 		}
 	}
 	e := catalogue.Exercise{ID: id, Name: in.Name, Short: in.Short, Purpose: in.Purpose, Position: in.Position, Sides: in.Sides, SetUp: in.SetUp, Cues: in.Cues, Mistakes: in.Mistakes,
-		Equipment: in.Equipment, Timing: in.Timing, Part: in.Part, Traits: in.Traits, Cautions: in.Cautions, Figure: [2]string{in.Start, in.End}, Source: source.House("the practice's own"), Own: true}
+		Equipment: in.Equipment, Timing: in.Timing, Part: in.Part, Traits: in.Traits, Cautions: in.Cautions, Figure: [2]string{in.Start, in.End}, Turned: in.Turned, Source: source.House("the practice's own"), Own: true}
 	return a.putShelf(ctx, act, "exercise", id, in.Rev, func(l record.Layered) (any, error) {
 		if old, ok := a.catalogueExercise(id); ok {
 			e.Part = old.Part

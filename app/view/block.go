@@ -273,25 +273,34 @@ func Answered(k *record.Desk, err error) (Block, error) {
 	return BlockOf(k.F)
 }
 
-// Picture is a drawing of an exercise: start and end.
+// Picture is a drawing of an exercise: start, and end with the start as a ghost.
 type Picture struct {
-	Start []figure.Stroke `json:"start" nullable:"false"`
-	End   []figure.Stroke `json:"end" nullable:"false"`
+	Start []figure.Part `json:"start" nullable:"false"`
+	End   []figure.Part `json:"end" nullable:"false"`
 }
 
+// PictureOf draws an exercise; nil for one of a practice's own that has no drawing.
 func PictureOf(l record.Layered, e catalogue.Exercise) *Picture {
-	if e.Figure[0] == "" {
+	if !e.Drawn() {
 		return nil
 	}
-	start, err := l.Draw(e.Figure[0])
+	p, err := l.Picture(e)
 	if err != nil {
 		return nil
 	}
-	end, err := l.Draw(e.Figure[1])
+	return &Picture{p.Start, p.End}
+}
+
+// MotionOf is how an exercise moves; nil where it has no drawing.
+func MotionOf(l record.Layered, e catalogue.Exercise) *figure.Motion {
+	if !e.Drawn() {
+		return nil
+	}
+	p, err := l.Picture(e)
 	if err != nil {
 		return nil
 	}
-	return &Picture{start, end}
+	return &p.Motion
 }
 
 func Whys(ws []planning.WeekWhy) []string {

@@ -3,6 +3,7 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"net"
@@ -14,6 +15,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/house"
+	"notchback/core/figure"
 	"notchback/devices"
 	"notchback/devices/sidecam"
 	"notchback/store"
@@ -32,6 +34,7 @@ const usage = `usage: notchback COMMAND
   side-camera DIR [CLIP]
             a stand-in for a camera: render the demo clips with their truth
   openapi   print the OpenAPI document
+  outlines  print the parts figures are drawn of
 
 The environment names the database and the address:
   NOTCHBACK_DATABASE_URL   as the server's role
@@ -63,6 +66,8 @@ func run(command string, args []string) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	switch command {
+	case "outlines":
+		return json.NewEncoder(os.Stdout).Encode(figure.Outlines())
 	case "openapi":
 		doc, err := web.OpenAPI()
 		if err != nil {

@@ -109,6 +109,7 @@ type Exercise struct {
 	Traits    []Trait    `json:"traits,omitempty"`
 	Cautions  []string   `json:"cautions,omitempty"`
 	Figure    [2]string  `json:"figure" doc:"Poses of the start and the end; empty for an own exercise without a drawing"`
+	Turned    [2]Turned  `json:"turned,omitzero" doc:"Angles of an own exercise that differ from the poses'"`
 	Source    source.Tag `json:"source"`
 	Own       bool       `json:"own,omitempty" doc:"The practice's own"`
 }
@@ -222,6 +223,7 @@ type Catalogue struct {
 	Exercises []Exercise
 	Kit       []Kit
 	poses     map[string]figure.Pose
+	pictures  *sync.Map // those of the built-in poses, drawn once
 }
 
 // Ladder returns the ladder with the given id.
@@ -249,16 +251,6 @@ func (c Catalogue) KitNamed(id string) (Kit, bool) {
 
 // Poses lists the names of all positions an own exercise can be drawn with.
 func (c Catalogue) Poses() []string { return slices.Sorted(maps.Keys(c.poses)) }
-
-// Draw returns the strokes of one position. The error names what is wrong with
-// it.
-func (c Catalogue) Draw(pose string) ([]figure.Stroke, error) {
-	p, err := figure.Resolve(pose, c.poses)
-	if err != nil {
-		return nil, err
-	}
-	return figure.Draw(p)
-}
 
 type rawExercise struct {
 	ID        string   `yaml:"id"`
@@ -333,20 +325,20 @@ type rawLadder struct {
 
 // BuiltIn returns the embedded data, read and checked once.
 var BuiltIn = sync.OnceValues(func() (Catalogue, error) {
-	var b [4][]byte
-	for i, name := range []string{"exercises", "ladders", "poses", "kit"} {
+	var b [3][]byte
+	for i, name := range []string{"exercises", "ladders", "kit"} {
 		var err error
 		if b[i], err = files.ReadFile("data/" + name + ".yaml"); err != nil {
 			return Catalogue{}, err
 		}
 	}
-	return Parse(b[0], b[1], b[2], b[3])
+	return Parse(b[0], b[1], figure.Poses, b[2])
 })
 
 // Parse reads the data files and checks every entry; the error names all that
 // is wrong.
 func Parse(exercises, ladders, poses, kit []byte) (Catalogue, error) {
-	var c Catalogue
+	c := Catalogue{pictures: &sync.Map{}}
 	if err := strict(kit, &c.Kit); err != nil {
 		return c, fmt.Errorf("kit: %w", err)
 	}
@@ -437,11 +429,8 @@ func (c Catalogue) CheckExercise(e Exercise) error {
 			add("equipment %q is not known", k)
 		}
 	}
-	for _, p := range e.Figure {
-		if p == "" && e.Own {
-			continue
-		}
-		if _, err := c.Draw(p); err != nil {
+	if e.Drawn() || !e.Own {
+		if _, err := c.Picture(e); err != nil {
 			add("drawing: %w", err)
 		}
 	}

@@ -91,7 +91,7 @@ func regionWork(z screening.Zone) []catalogue.Selector {
 	switch z {
 	case "heel", "arch":
 		return append(exposed, one(p), one(a, catalogue.OneLeg), one(a, catalogue.AddedLoad))
-	case "ball", "big-toe", "toes", "outer-foot", "top-foot":
+	case "ball", "big-toe", "toes", "outer-foot", "fifth-base", "top-foot": // the navicular counts as a place that can't be told
 		return append(exposed, one(b), one(p))
 	case "achilles-low", "achilles-mid", "calf":
 		return append(exposed[:1:1], one(a), one("spring"))

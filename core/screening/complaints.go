@@ -15,14 +15,14 @@ var Zones = []struct {
 	Name string
 }{
 	{"heel", "heel underside"}, {"arch", "arch"}, {"ball", "ball of the foot"}, {"big-toe", "big-toe joint"}, {"toes", "lesser toes"},
-	{"outer-foot", "outer midfoot"}, {"achilles-low", "Achilles, at the heel bone"}, {"achilles-mid", "Achilles, middle"}, {"calf", "calf"},
+	{"outer-foot", "outer midfoot"}, {"fifth-base", "base of the fifth metatarsal"}, {"navicular", "navicular, inner midfoot"}, {"achilles-low", "Achilles, at the heel bone"}, {"achilles-mid", "Achilles, middle"}, {"calf", "calf"},
 	{"top-foot", "top of the foot"}, {"outer-shin", "outer shin"}, {"inner-shin", "inner shin border"}, {"front-shin", "front of the shin"},
 	{"outer-ankle", "outer ankle"}, {"inner-ankle", "inner ankle"}, {"kneecap", "kneecap, front"}, {"thigh", "thigh"}, {"hip", "hip"}, {"groin", "groin"},
 	{"other", "somewhere else"},
 }
 
 // BoneZones are zones in which a test ends at a pain over 3 already.
-var BoneZones = []Zone{"ball", "outer-foot", "top-foot", "outer-shin", "inner-shin", "front-shin"}
+var BoneZones = []Zone{"ball", "outer-foot", "fifth-base", "navicular", "top-foot", "outer-shin", "inner-shin", "front-shin"}
 
 // HurtsInBone reports whether a side has a complaint in a bone zone.
 func HurtsInBone(list []Complaint, side body.Side) bool {
@@ -98,7 +98,7 @@ func (c Complaint) Pattern() Pattern {
 		return CalfTight
 	case "big-toe":
 		return BigToeJoint
-	case "ball", "toes", "outer-foot", "top-foot":
+	case "ball", "toes", "outer-foot", "fifth-base", "top-foot":
 		return ForefootPain
 	case "outer-ankle":
 		return AnkleUnsteady
@@ -136,7 +136,7 @@ func (z Zone) Tissues() []body.Tissue {
 		return []body.Tissue{body.Sole}
 	case "achilles-low", "achilles-mid", "calf":
 		return []body.Tissue{body.Achilles}
-	case "ball", "big-toe", "toes", "outer-foot", "top-foot":
+	case "ball", "big-toe", "toes", "outer-foot", "fifth-base", "top-foot":
 		return []body.Tissue{body.Forefoot, body.Sole}
 	case "outer-shin", "front-shin":
 		return []body.Tissue{body.Shin}

@@ -16,6 +16,7 @@ import (
 
 	"notchback/core/body"
 	"notchback/core/catalogue"
+	"notchback/core/figure"
 	"notchback/core/source"
 )
 
@@ -104,6 +105,8 @@ type Test struct {
 	Seconds       int            `json:"seconds" doc:"About how long it takes, both sides and all trials"`
 	Source        source.Tag     `json:"source"`
 	Compensations []Compensation `json:"compensations" nullable:"false"`
+	Figure        string         `json:"figure" doc:"The pose it is drawn in"`
+	Picture       []figure.Part  `json:"picture" nullable:"false"`
 	cut           *Cut
 	norm          string
 	lunge         bool
@@ -261,6 +264,7 @@ type rawTest struct {
 	Lunge       bool     `yaml:"lunge"`
 	Source      string   `yaml:"source"`
 	Comps       []string `yaml:"comps"`
+	Figure      string   `yaml:"figure"`
 }
 
 type rawSide struct {
@@ -300,6 +304,19 @@ func parseTests(data []byte) ([]Test, error) {
 	return out, errors.Join(errs...)
 }
 
+// drawn is the picture of a pose.
+func drawn(name string) ([]figure.Part, error) {
+	poses, err := figure.BuiltIn()
+	if err != nil {
+		return nil, err
+	}
+	p, err := figure.Resolve(name, poses)
+	if err != nil {
+		return nil, err
+	}
+	return figure.Draw(p)
+}
+
 func (r rawTest) build() (Test, error) {
 	t := Test{
 		ID: TestID(r.ID), Name: r.Name, Station: r.Station, SetUp: r.SetUp, Cue: r.Cue, Quick: r.Quick, Sided: r.Sided == nil || *r.Sided,
@@ -320,6 +337,10 @@ func (r rawTest) build() (Test, error) {
 		t.Scale = t.Max
 	}
 	var err error
+	if t.Picture, err = drawn(r.Figure); err != nil {
+		errs = append(errs, err)
+	}
+	t.Figure = r.Figure
 	if t.Source, err = source.Read(r.Source); err != nil {
 		errs = append(errs, err)
 	}

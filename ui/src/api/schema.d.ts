@@ -483,6 +483,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draw a movement between two poses with angles of one's own */
+        post: operations["drawFigure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/findings": {
         parameters: {
             query?: never;
@@ -1976,6 +1993,40 @@ export interface paths {
         put?: never;
         /** Add an own exercise, or change one */
         post: operations["putExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/exercises/{id}/motion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How an exercise moves */
+        get: operations["getMotion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All drawings with the texts they belong to */
+        get: operations["getFigures"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3708,6 +3759,19 @@ export interface components {
             right: string;
             same: boolean;
         };
+        DrawnFigure: {
+            /** @description All angles of the start and of the end */
+            angles: {
+                [key: string]: number;
+            }[];
+            end: components["schemas"]["FigurePart"][];
+            /** @description Where each of the parts lies at even shares of the way, the start first: x, y and its turn, then how wide and high it is where that changes */
+            moves: ((number[] | null)[] | null)[];
+            /** @description What moves, as it lies at the start */
+            parts: components["schemas"]["FigurePart"][];
+            ranges: components["schemas"]["FigureRange"][];
+            start: components["schemas"]["FigurePart"][];
+        };
         Dynamics: {
             /**
              * Format: double
@@ -3852,13 +3916,55 @@ export interface components {
             /** @description The new address; it can't be shown again */
             path?: string;
         };
-        FigureStroke: {
-            closed?: boolean;
-            /** @enum {string} */
-            kind: "near" | "far" | "thing" | "floor" | "mark";
-            points: (number[] | null)[];
+        FigureMotion: {
+            /** @description Where each of the parts lies at even shares of the way, the start first: x, y and its turn, then how wide and high it is where that changes */
+            moves: ((number[] | null)[] | null)[];
+            /** @description What moves, as it lies at the start */
+            parts: components["schemas"]["FigurePart"][];
+        };
+        FigurePart: {
             /** Format: double */
-            radius?: number;
+            high: number;
+            /** @enum {string} */
+            kind: "near" | "far" | "work" | "press" | "ghost" | "thing" | "floor" | "mark" | "light";
+            /** @description Which outline */
+            part: string;
+            /** Format: double */
+            turn?: number;
+            /**
+             * Format: double
+             * @description 1 is the outline as it is
+             */
+            wide: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        FigureRange: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            name: string;
+            /** @description Left out it follows: a flat foot, the other limb */
+            optional?: boolean;
+            says: string;
+            /** @description degrees, units of the box, or a share from 0 to 1 */
+            unit: string;
+        };
+        FigureView: {
+            cues: string[];
+            /** @description Empty for a test, which is one position */
+            end: components["schemas"]["FigurePart"][];
+            id: string;
+            /** @enum {string} */
+            kind: "exercise" | "test";
+            name: string;
+            /** @description The positions, as data */
+            poses: string[];
+            start: components["schemas"]["FigurePart"][];
+            text: string;
         };
         FindingsIn: {
             complaints?: components["schemas"]["ScreeningComplaint"][] | null;
@@ -4156,6 +4262,9 @@ export interface components {
         };
         ItemsEyeState: {
             items: components["schemas"]["EyeState"][];
+        };
+        ItemsFigureView: {
+            items: components["schemas"]["FigureView"][];
         };
         ItemsFinding: {
             items: components["schemas"]["ScreeningFinding"][];
@@ -4989,6 +5098,10 @@ export interface components {
             timing: "any" | "pre-run" | "not-tired" | "evening" | "gap48";
             /** @description What safety looks for */
             traits?: string[] | null;
+            /** @description Angles that differ from the poses' */
+            turned?: {
+                [key: string]: number;
+            }[] | null;
         };
         OwnLadder: {
             /** @enum {string} */
@@ -5069,8 +5182,8 @@ export interface components {
             stopped: boolean;
         };
         Picture: {
-            end: components["schemas"]["FigureStroke"][];
-            start: components["schemas"]["FigureStroke"][];
+            end: components["schemas"]["FigurePart"][];
+            start: components["schemas"]["FigurePart"][];
         };
         PlaceReading: {
             /**
@@ -5775,6 +5888,7 @@ export interface components {
             cautions: string[];
             cues: string[];
             mistakes: string[];
+            motion?: components["schemas"]["FigureMotion"];
             name: string;
             picture?: components["schemas"]["Picture"];
             setUp: string;
@@ -7027,6 +7141,8 @@ export interface components {
              * @description Decimals shown
              */
             decimals: number;
+            /** @description The pose it is drawn in */
+            figure: string;
             /** @description Must be open before the test */
             gate?: string;
             id: string;
@@ -7044,6 +7160,7 @@ export interface components {
             noise?: components["schemas"]["ScreeningNoise"];
             /** @description The classes of a test by eye */
             options: components["schemas"]["ScreeningOption"][];
+            picture: components["schemas"]["FigurePart"][];
             /** @description Part of the quick screening */
             quick: boolean;
             /** @enum {string} */
@@ -7180,7 +7297,7 @@ export interface components {
             cautions: string[];
             cues: string[];
             days: string;
-            end: components["schemas"]["FigureStroke"][];
+            end: components["schemas"]["FigurePart"][];
             exercise: string;
             left: string;
             load?: string;
@@ -7191,7 +7308,7 @@ export interface components {
             right: string;
             setUp: string;
             sides: string;
-            start: components["schemas"]["FigureStroke"][];
+            start: components["schemas"]["FigurePart"][];
             tempo?: string;
             when?: string;
         };
@@ -7244,6 +7361,10 @@ export interface components {
             /** @enum {string} */
             timing: "any" | "pre-run" | "not-tired" | "evening" | "gap48";
             traits?: string[] | null;
+            /** @description Angles of an own exercise that differ from the poses' */
+            turned?: {
+                [key: string]: number;
+            }[] | null;
         };
         ShelfLadder: {
             /** @enum {string} */
@@ -7280,6 +7401,8 @@ export interface components {
             /** Format: double */
             minutes: number;
             more?: string;
+            /** @description Up, hold, down and low of a repetition with a tempo */
+            seconds?: number[] | null;
             tempo?: string;
             /** @description The dose as it is typed: 3 x 12, 3 x 30 s */
             typed: string;
@@ -8111,6 +8234,14 @@ export interface components {
             ladder: string;
             name: string;
             words: string;
+        };
+        TurnedFigure: {
+            end: string;
+            part?: string;
+            start: string;
+            turned: {
+                [key: string]: number;
+            }[] | null;
         };
         Turning: {
             /** @description Why it could not be turned */
@@ -10314,6 +10445,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DecisionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    drawFigure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnedFigure"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnFigure"];
                 };
             };
             /** @description Unauthorized */
@@ -17704,6 +17904,129 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getMotion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureMotion"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getFigures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsFigureView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

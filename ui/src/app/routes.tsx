@@ -113,6 +113,7 @@ export const router = createBrowserRouter([
         "/shelf/routines/:id/change",
         async () => (await import("../features/shelf/routineform")).RoutineForm,
       ),
+      at("/shelf/figures", async () => (await import("../features/shelf/figures")).FiguresView),
       at("/shelf/schools", async () => (await import("../features/shelf/schools")).SchoolsView),
       at("/shelf/exercises/new", async () => (await import("../features/shelf/exercise")).ExerciseForm),
       at("/shelf/exercises/:id", async () => (await import("../features/shelf/exercise")).ExerciseForm),

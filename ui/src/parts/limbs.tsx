@@ -3,7 +3,7 @@ import { sideName } from "./sidename";
 /** One place of the body map: its middle and size on the drawing of the right side. */
 export type Spot = { zone: string; name: string; x: number; y: number; r: number };
 
-export type View = "sole" | "front" | "back" | "outer" | "inner";
+export type View = "sole" | "front" | "back" | "outer" | "inner" | "upper";
 
 /** Every view is drawn for the right side; the left is its mirror image. */
 export const views: Record<View, { label: string; width: number; spots: Spot[] }> = {
@@ -42,7 +42,8 @@ export const views: Record<View, { label: string; width: number; spots: Spot[] }
     width: 78,
     spots: [
       { zone: "outer-shin", name: t`outer shin`, x: 29, y: 66, r: 11 },
-      { zone: "outer-ankle", name: t`outer ankle`, x: 29, y: 136, r: 11 },
+      { zone: "outer-ankle", name: t`outer ankle`, x: 29, y: 134, r: 10 },
+      { zone: "fifth-base", name: t`base of the fifth metatarsal`, x: 43, y: 156, r: 8 },
     ],
   },
   inner: {
@@ -50,7 +51,17 @@ export const views: Record<View, { label: string; width: number; spots: Spot[] }
     width: 78,
     spots: [
       { zone: "inner-shin", name: t`inner shin border`, x: 47, y: 88, r: 11 },
-      { zone: "inner-ankle", name: t`inner ankle`, x: 49, y: 136, r: 11 },
+      { zone: "inner-ankle", name: t`inner ankle`, x: 49, y: 134, r: 10 },
+      { zone: "navicular", name: t`navicular, inner midfoot`, x: 35, y: 150, r: 8 },
+    ],
+  },
+  upper: {
+    label: t`thigh and hip`,
+    width: 62,
+    spots: [
+      { zone: "hip", name: t`hip`, x: 49, y: 12, r: 12 },
+      { zone: "groin", name: t`groin`, x: 21, y: 34, r: 10 },
+      { zone: "thigh", name: t`thigh`, x: 31, y: 88, r: 15 },
     ],
   },
 };
@@ -68,6 +79,9 @@ const frontLine =
   "M15 -8C15 6 14 12 13 20c-3 11-5 22-4 34 1 18 7 36 9 56 1 10-2 16-2 23 0 8 0 12-3 18-3 7 2 12 9 12h16c8 0 13-5 9-12-3-6-2-11-2-16 1-7-3-12-3-22 1-20 8-38 9-56 1-13-2-25-4-36-1-9-1-16-1-29";
 const backLine =
   "M15 -8C15 6 14 12 13 20 10 31 8 41 9 54c1 20 10 38 12 56 1 9-2 14-3 22-1 9 0 16 2 23 2 6 5 8 10 8s8-2 10-8c2-7 3-14 2-23-1-8-4-13-3-22 2-18 11-36 12-56 1-13-1-23-4-34-1-8-2-14-2-28";
+// From the hip to under the knee, seen from the front; drawn for the left, turned over.
+const upperLine =
+  "M13 -8C6 8 4 30 6 52c2 32 7 60 11 82 2 12 1 22 0 34M34 -8V18c8 5 20 12 21 34 1 30-5 60-8 82-2 12-1 22 0 34";
 const soleLine =
   "M18 44c-7 3-9 10-8 18 1 10 7 16 8 28 1 14-5 26-3 42 2 17 12 27 26 27s25-9 25-25c0-14-5-22-3-36 2-16 14-26 12-44-2-14-13-19-27-18-11 0-20 3-30 8z";
 const toes = [
@@ -129,6 +143,16 @@ export function Limb({ view }: { view: View }) {
             {...fine}
           />
         </>
+      );
+    case "upper":
+      return (
+        <g transform="translate(62 0) scale(-1 1)">
+          <path d={upperLine} {...line} />
+          <path
+            d="M34 20c5 3 9 6 14 11M20 40c-2 26 0 52 6 78M23 150c0-9 3-13 8-13s8 4 8 13-3 13-8 13-8-4-8-13"
+            {...fine}
+          />
+        </g>
       );
     case "inner":
       return (

@@ -6,6 +6,21 @@ import { sideName } from "./sidename";
 type Complaint = Schema["ScreeningComplaint"];
 type Pick = (zone: string, side: "left" | "right") => void;
 
+/** How far beside a spot a tap still means it, in units of the drawing. */
+const thumb = 24;
+
+/** The spot nearest to where the drawing was tapped. */
+function nearest(e: React.MouseEvent<SVGSVGElement>, view: View, side: "left" | "right") {
+  const to = e.currentTarget.getScreenCTM?.()?.inverse();
+  if (!to) return undefined;
+  const at = new DOMPoint(e.clientX, e.clientY).matrixTransform(to);
+  const { width, spots } = views[view];
+  const x = side === "left" ? width - at.x : at.x;
+  const far = (s: (typeof spots)[number]) => Math.hypot(s.x - x, s.y - at.y) - s.r;
+  const best = [...spots].sort((a, b) => far(a) - far(b))[0];
+  return best && far(best) <= thumb ? best.zone : undefined;
+}
+
 function Shape({
   view,
   side,
@@ -19,7 +34,15 @@ function Shape({
 }) {
   const w = views[view].width;
   return (
-    <svg viewBox={`-4 ${limbTop} ${w + 8} ${limbHeight}`} className="h-50 w-auto">
+    // biome-ignore lint/a11y/noStaticElementInteractions lint/a11y/useKeyWithClickEvents: a thumb beside a spot means the nearest; each spot is a button of its own
+    <svg
+      viewBox={`-4 ${limbTop} ${w + 8} ${limbHeight}`}
+      className="h-50 w-auto cursor-pointer"
+      onClick={(e) => {
+        const near = nearest(e, view, side);
+        if (near) pick(near, side);
+      }}
+    >
       <title>
         {view === "sole" ? t`${sideName(side)} sole` : t`${sideName(side)} leg, ${views[view].label}`}
       </title>
@@ -42,7 +65,10 @@ function Shape({
               stroke={on ? "var(--clay)" : "var(--edge)"}
               strokeDasharray={on ? undefined : "2 3"}
               className="cursor-pointer outline-offset-1"
-              onClick={() => pick(s.zone, side)}
+              onClick={(e) => {
+                e.stopPropagation();
+                pick(s.zone, side);
+              }}
               onKeyDown={(e) => {
                 if (e.key === "Enter" || e.key === " ") {
                   e.preventDefault();

@@ -127,8 +127,8 @@ function Page({ s, w }: { s: Schema["Sheet"]; w: Schema["SheetWeek"] }) {
         {w.work.map((x) => (
           <li key={x.name} className="flex gap-3 border-b border-rule py-1.5 break-inside-avoid">
             <span className="flex w-[100px] shrink-0">
-              {x.start.length > 0 && <Drawing strokes={x.start} size={50} />}
-              {x.end.length > 0 && <Drawing strokes={x.end} size={50} />}
+              {x.start.length > 0 && <Drawing parts={x.start} size={50} />}
+              {x.end.length > 0 && <Drawing parts={x.end} size={50} />}
             </span>
             <div className="min-w-0 flex-1">
               <p className="text-[1.15em]">

@@ -66,39 +66,41 @@ function Care({ p, back }: { p: Ready; back?: () => void }) {
   const c = p.plan.care ?? p.plan.ifCare;
   const number = p.plan.practice.emergencyNumber;
   return (
-    <div className="min-h-dvh bg-clay p-5 text-chalk" role="alert">
-      <h1 className="text-[40px]">{c.title}</h1>
-      <p className="mt-4 text-[22px] font-semibold">{c.do}</p>
-      {number && (
-        <a
-          className="mt-5 flex min-h-16 items-center justify-center bg-chalk text-[24px] font-bold text-clay"
-          href={`tel:${number.replace(/[^\d+]/g, "")}`}
-        >
-          {t`Call ${number}`}
-        </a>
-      )}
-      {c.text && <p className="mt-4 text-[18px] whitespace-pre-line">{c.text}</p>}
-      <ul className="mt-4 list-disc pl-5 text-[18px]">
-        {c.signs.map((s) => (
-          <li key={s}>{s}</li>
-        ))}
-      </ul>
-      <p className="mt-6 text-[18px]">{c.after}</p>
-      <p className="mt-4">
-        {p.plan.practice.name}: {p.plan.practice.contact}
-      </p>
-      {back ? (
-        <div className="mt-6 grid gap-2">
-          <button type="button" className="btn min-h-14 text-ink" onClick={back}>
-            {t`Tell it, or go back`}
-          </button>
-        </div>
-      ) : (
-        <p className="mt-4 text-[15px]">
-          <Place kept={p.kept} online={p.online} />
+    <main className="min-h-dvh bg-clay p-5 text-chalk">
+      <div role="alert">
+        <h1 className="text-[40px]">{c.title}</h1>
+        <p className="mt-4 text-[22px] font-semibold">{c.do}</p>
+        {number && (
+          <a
+            className="mt-5 flex min-h-16 items-center justify-center bg-chalk text-[24px] font-bold text-clay"
+            href={`tel:${number.replace(/[^\d+]/g, "")}`}
+          >
+            {t`Call ${number}`}
+          </a>
+        )}
+        {c.text && <p className="mt-4 text-[18px] whitespace-pre-line">{c.text}</p>}
+        <ul className="mt-4 list-disc pl-5 text-[18px]">
+          {c.signs.map((s) => (
+            <li key={s}>{s}</li>
+          ))}
+        </ul>
+        <p className="mt-6 text-[18px]">{c.after}</p>
+        <p className="mt-4">
+          {p.plan.practice.name}: {p.plan.practice.contact}
         </p>
-      )}
-    </div>
+        {back ? (
+          <div className="mt-6 grid gap-2">
+            <button type="button" className="btn min-h-14 text-ink" onClick={back}>
+              {t`Tell it, or go back`}
+            </button>
+          </div>
+        ) : (
+          <p className="mt-4 text-[15px]">
+            <Place kept={p.kept} online={p.online} />
+          </p>
+        )}
+      </div>
+    </main>
   );
 }
 

@@ -1,4 +1,5 @@
 import type { Schema } from "../../api/client";
+import type { Tempo } from "../../parts/motion";
 import type { Progress, Report, Result } from "./keep";
 import type { Item, ItemSide, Now, Step } from "./rules";
 
@@ -137,6 +138,13 @@ export function paceOf(s: Step): Pace {
   if (d.holdSeconds) return { is: "hold", seconds: d.holdSeconds };
   if (d.minutes) return { is: "hold", seconds: d.minutes * 60 };
   return { is: "count", words: s.words };
+}
+
+/** The tempo an exercise is shown at before it is done: its own, and for a hold in and out of it. */
+export function shownAt(s: Step): Tempo {
+  const p = paceOf(s);
+  if (p.is === "reps") return { up: p.up, hold: p.hold, down: p.down, low: Math.max(p.low, 0.4) };
+  return { up: 1.5, hold: p.is === "hold" ? Math.min(4, p.seconds) : 0.6, down: 1.5, low: 0.8 };
 }
 
 /** Whether the walk is walked again: not where a set hurt enough to end an exercise, nor on a stopped day. */

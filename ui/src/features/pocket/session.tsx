@@ -1,11 +1,11 @@
 import { plural, t } from "@lingui/core/macro";
 import { useEffect, useMemo, useState } from "react";
 import { SideMark } from "../../parts/marks";
-import { Picture } from "../../parts/picture";
+import { Shown } from "../../parts/motion";
 import { sideName } from "../../parts/sidename";
 import { After, Before, Walk } from "./asked";
 import { prepare, stayAwake } from "./beat";
-import { type Effort, efforts, nextAt, resultOf, walks } from "./course";
+import { type Effort, efforts, nextAt, resultOf, shownAt, walks } from "./course";
 import { Finish } from "./finish";
 import type { Progress, Result } from "./keep";
 import { Main, Page, Place, Scale } from "./kit";
@@ -183,7 +183,9 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
       )}
       {phase === "before" && (
         <div className="grid grid-cols-1 gap-3">
-          <Picture picture={text?.picture} size={150} />
+          <div className="flex justify-center">
+            <Shown motion={text?.motion} picture={text?.picture} tempo={shownAt(asked.step)} size={230} />
+          </div>
           <p className="text-[18px] font-semibold">{asked.step.words}</p>
           {asked.step.tempo && <p className="text-ink-2">{asked.step.tempo}</p>}
           {(asked.item.note || asked.item.limits) && (
@@ -211,16 +213,14 @@ export function Session({ p, now, back }: { p: Ready; now: Now; back: () => void
         </div>
       )}
       {phase === "work" && (
-        <div className="flex flex-wrap items-center justify-center gap-3">
-          <Picture picture={text?.picture} size={84} />
-          <div className="min-w-36 flex-1">
-            <Count
-              key={`${at}`}
-              step={e.step}
-              settings={p.settings}
-              word={release ? t`keep going` : "hold"}
-            />
-          </div>
+        <div className="grid gap-3">
+          <Count
+            key={`${at}`}
+            step={e.step}
+            settings={p.settings}
+            word={release ? t`keep going` : t`hold`}
+            text={text}
+          />
           <p className="w-full border-t-3 border-ink bg-paper p-3">
             {text?.cues[0] ? `${text.cues[0]}. ` : ""}
             <b>{t`Stop at ${e.item.endsAt}.`}</b>

@@ -1,11 +1,15 @@
 import { t } from "@lingui/core/macro";
 import { useEffect, useRef, useState } from "react";
+import type { Schema } from "../../api/client";
+import { Playing, shareAt } from "../../parts/motion";
 import { buzz, say, tone, wake } from "./beat";
-import { callAt, paceOf, placeIn } from "./course";
+import { callAt, paceOf, placeIn, shownAt } from "./course";
 import type { Settings } from "./keep";
 import type { Step } from "./rules";
 
-const words = { up: "up", hold: "hold", down: t`down, slowly`, rest: "rest" };
+const words = { up: t`up`, hold: t`hold`, down: t`down, slowly`, rest: t`rest` };
+
+type Text = Schema["PocketText"];
 
 /**
  * Counts a set by its tempo, a hold down, or leaves counting to the runner. A hold may be
@@ -14,12 +18,15 @@ const words = { up: "up", hold: "hold", down: t`down, slowly`, rest: "rest" };
 export function Count({
   step,
   settings,
-  word = "hold",
+  word = t`hold`,
+  text,
   lead = 3,
 }: {
   step: Step;
   settings: Settings;
   word?: string;
+  /** What is drawn while it counts. */
+  text?: Text;
   lead?: number;
 }) {
   const pace = paceOf(step);
@@ -68,7 +75,26 @@ export function Count({
     }
   }, [running, wait, at, left, called, over, settings]);
 
-  if (pace.is === "count") return <p className="display py-6 text-center text-[30px]">{pace.words}</p>;
+  // Where the movement is, asked at every picture of the screen.
+  const share = () => {
+    if (pace.is === "count") return shareAt(shownAt(step), performance.now() / 1000);
+    const s = since === undefined ? 0 : held + (performance.now() - since) / 1000 - lead;
+    if (since === undefined) return held > 0 || pace.is === "hold" ? 1 : 0;
+    if (s < 0) return pace.is === "hold" ? 1 : 0;
+    return pace.is === "hold"
+      ? 1
+      : s >= (pace.up + pace.hold + pace.down + pace.low) * pace.reps
+        ? 0
+        : shareAt(pace, s);
+  };
+  const drawn = <Playing motion={text?.motion} picture={text?.picture} share={share} size={168} />;
+  if (pace.is === "count")
+    return (
+      <div className="flex flex-col items-center">
+        {drawn}
+        <p className="display py-4 text-center text-[30px]">{pace.words}</p>
+      </div>
+    );
   const big = wait || (pace.is === "hold" ? left : running ? (at?.rep ?? 0) : pace.reps);
   const begin = () => {
     wake();
@@ -78,41 +104,44 @@ export function Count({
   };
   const broken = !running && held > 0;
   return (
-    <div className="text-center">
-      <p role="timer" className="display text-[110px] leading-none font-bold">
-        {big}
-      </p>
-      <p className="text-ink-2">{pace.is === "reps" ? t`of ${pace.reps}` : t`seconds`}</p>
-      <p className="min-h-7 text-[18px] font-bold" aria-live="off">
-        {broken
-          ? t`the total counts`
-          : !running
-            ? ""
-            : wait
-              ? t`get ready`
-              : over
-                ? t`done`
-                : at
-                  ? words[at.part]
-                  : called || word}
-      </p>
-      {!running && (
-        <button type="button" className="btn min-h-12" onClick={begin}>
-          {broken ? t`Go on` : t`Count for me`}
-        </button>
-      )}
-      {running && pace.is === "hold" && !wait && !over && !step.calls?.length && (
-        <button
-          type="button"
-          className="btn min-h-12"
-          onClick={() => {
-            setHeld(seconds);
-            setSince(undefined);
-          }}
-        >
-          {t`Short break`}
-        </button>
-      )}
+    <div className="flex flex-wrap items-center justify-center gap-x-4 text-center">
+      {drawn}
+      <div className="min-w-36 flex-1">
+        <p role="timer" className="display text-[110px] leading-none font-bold">
+          {big}
+        </p>
+        <p className="text-ink-2">{pace.is === "reps" ? t`of ${pace.reps}` : t`seconds`}</p>
+        <p className="min-h-7 text-[18px] font-bold" aria-live="off">
+          {broken
+            ? t`the total counts`
+            : !running
+              ? ""
+              : wait
+                ? t`get ready`
+                : over
+                  ? t`done`
+                  : at
+                    ? words[at.part]
+                    : called || word}
+        </p>
+        {!running && (
+          <button type="button" className="btn min-h-12" onClick={begin}>
+            {broken ? t`Go on` : t`Count for me`}
+          </button>
+        )}
+        {running && pace.is === "hold" && !wait && !over && !step.calls?.length && (
+          <button
+            type="button"
+            className="btn min-h-12"
+            onClick={() => {
+              setHeld(seconds);
+              setSince(undefined);
+            }}
+          >
+            {t`Short break`}
+          </button>
+        )}
+      </div>
     </div>
   );
 }

@@ -5,7 +5,7 @@ import type { Typed } from "./form";
 export function Stale({ theirs, take }: { theirs: [string, string][]; take: (all: boolean) => void }) {
   return (
     <div role="alert" className="mb-6 border-l-4 border-clay bg-paper p-4">
-      <h3>{t`Someone else saved this runner in the meantime`}</h3>
+      <h2>{t`Someone else saved this runner in the meantime`}</h2>
       <p className="mt-1">{t`What you typed is still here. What stands now and differs:`}</p>
       <ul className="mt-2 list-disc pl-5">
         {theirs.map(([k, now]) => (

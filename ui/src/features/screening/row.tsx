@@ -3,12 +3,12 @@ import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { dayMonth } from "../../parts/dates";
+import { Drawing } from "../../parts/picture";
 import { SideNumber, SideScale } from "../../parts/spine";
 import { Aids } from "./aids";
 import { Cell, struckSlot } from "./cell";
 import { ClassCell } from "./classcell";
 import { EyePair } from "./eye";
-import { Figure } from "./figure";
 import type { Test, Trials } from "./screening";
 import { type Entry, keyOf, type Place } from "./trials";
 import { closedBy, Why } from "./verdict";
@@ -198,7 +198,7 @@ export function TestRow({
       <div className="order-first col-span-2 flex flex-col justify-center border-ink bg-paper px-2 py-2 text-center md:order-none md:col-span-1 md:border-x-2">
         <div className="flex items-center justify-center gap-1 text-left">
           <span className="when-chosen">
-            <Figure test={test.id} station={test.station} />
+            <Drawing parts={test.picture} size={64} />
           </span>
           <div>
             <h3 className="leading-tight">

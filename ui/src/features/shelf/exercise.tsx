@@ -8,11 +8,11 @@ import { api, need, type Schema } from "../../api/client";
 import { OwnExercise as limits } from "../../api/limits";
 import { Area, Field } from "../../parts/field";
 import { Listed, Ticked, useChecked } from "../../parts/form";
-import { Picture } from "../../parts/picture";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { blank, rules, type Typed, typed } from "./exerciserules";
 import { Faults, OwnForm } from "./form";
 import { type Shelf, timingName, useShelf, useShelfChange } from "./hooks";
+import { Turning } from "./turning";
 
 export type OwnExercise = Schema["OwnExercise"];
 
@@ -48,8 +48,7 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
     }, f.refused),
   );
   const poses: [string, string][] = [["", t`no drawing`], ...s.poses.map((p): [string, string] => [p, p])];
-  const [from, to] = f.form.watch(["start", "end"]);
-  const drawn = s.exercises.find((e) => e.figure?.[0] === from && e.figure?.[1] === to)?.picture;
+  const [from, to, turned, part] = f.form.watch(["start", "end", "turned", "part"]);
   return (
     <OwnForm
       className="max-w-4xl"
@@ -101,11 +100,19 @@ function Fields({ s, start, builtIn }: { s: Shelf; start: Typed; builtIn: boolea
         <Lines label={t`Cues, one a line, at most ${limits.cues.maxItems}`} control={control} name="cues" />
         <Lines label={t`Mistakes to watch, one a line`} control={control} name="mistakes" />
         <Lines label={t`Cautions, one a line`} control={control} name="cautions" />
+      </div>
+      <div className="mt-4">
         <div className="flex flex-wrap items-end gap-4">
           <Listed label={t`Drawing: start`} control={control} name="start" options={poses} />
           <Listed label={t`Drawing: end`} control={control} name="end" options={poses} />
-          <Picture picture={drawn} size={64} />
         </div>
+        <Turning
+          start={from}
+          end={to}
+          part={part}
+          turned={turned}
+          onTurn={(next) => f.form.setValue("turned", next, { shouldDirty: true })}
+        />
       </div>
       <div className="mt-4">
         <Ticked

@@ -31,6 +31,7 @@ export const rules = z.object({
   traits: z.array(z.string()),
   start: z.string(),
   end: z.string(),
+  turned: z.tuple([z.record(z.string(), z.number()), z.record(z.string(), z.number())]),
 }) satisfies z.ZodMiniType<OwnExercise>;
 export type Typed = z.input<typeof rules>;
 
@@ -51,6 +52,7 @@ export const blank: Typed = {
   traits: [],
   start: "",
   end: "",
+  turned: [{}, {}],
 };
 
 export const typed = (e: Shelf["exercises"][number]): Typed => ({
@@ -71,4 +73,5 @@ export const typed = (e: Shelf["exercises"][number]): Typed => ({
   traits: e.traits ?? [],
   start: e.figure?.[0] ?? "",
   end: e.figure?.[1] ?? "",
+  turned: [e.turned?.[0] ?? {}, e.turned?.[1] ?? {}],
 });

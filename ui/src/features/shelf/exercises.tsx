@@ -1,7 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { Link } from "react-router";
-import { Picture } from "../../parts/picture";
 import { Failed, Loading } from "../../parts/states";
+import { BigPicture } from "./big";
 import { exerciseHas, FilterBar, NothingFits, useFilters } from "./filters";
 import { Head, ShelfTabs } from "./head";
 import { capital, timingName, useShelf } from "./hooks";
@@ -50,7 +50,7 @@ export function ExercisesView() {
       <ul className="grid gap-x-8 md:grid-cols-2">
         {list.map((e) => (
           <li key={e.id} className="flex gap-4 border-t border-rule py-3">
-            <Picture picture={e.picture} size={64} />
+            <BigPicture e={e} size={64} />
             <div className="min-w-0 text-[14px]">
               <h2 className="text-[17px]">
                 {e.name}

@@ -1,8 +1,10 @@
 import { t } from "@lingui/core/macro";
 import { Link, NavLink } from "react-router";
+import { useMe } from "../../api/hooks";
 import { usePageTitle } from "../../parts/title";
 
 export function ShelfTabs() {
+  const me = useMe();
   const tab = ({ isActive }: { isActive: boolean }) =>
     `border-b-[3px] px-1 py-1 ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
   return (
@@ -19,6 +21,11 @@ export function ShelfTabs() {
       <NavLink to="/shelf/schools" className={tab}>
         {t`Schools`}
       </NavLink>
+      {me.data?.role === "owner" && (
+        <NavLink to="/shelf/figures" className={tab}>
+          {t`Drawings`}
+        </NavLink>
+      )}
     </nav>
   );
 }

@@ -2,9 +2,9 @@ import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, need } from "../../api/client";
-import { Picture } from "../../parts/picture";
 import { Source } from "../../parts/reasons";
 import { SaveState } from "../../parts/states";
+import { BigPicture } from "./big";
 import { capital, type Ladder, placeName, type Shelf, tissueName, useShelfChange } from "./hooks";
 import { ShelfRail } from "./rail";
 
@@ -83,9 +83,7 @@ export function LadderRow({ l, s }: { l: Ladder; s: Shelf }) {
           </div>
         )}
       </div>
-      <div className="lg:justify-self-end">
-        <Picture picture={e?.picture} />
-      </div>
+      <div className="lg:justify-self-end">{e && <BigPicture e={e} notch={notch} />}</div>
     </article>
   );
 }

@@ -81,8 +81,8 @@ function Parts({ r, s }: { r: Routine; s: Shelf }) {
             <span className="flex gap-1">
               {e?.picture && (
                 <>
-                  <Drawing strokes={e.picture.start} size={64} />
-                  <Drawing strokes={e.picture.end} size={64} />
+                  <Drawing parts={e.picture.start} size={64} />
+                  <Drawing parts={e.picture.end} size={64} />
                 </>
               )}
             </span>
