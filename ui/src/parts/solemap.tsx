@@ -34,7 +34,6 @@ function Shape({
 }) {
   const w = views[view].width;
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions lint/a11y/useKeyWithClickEvents: a thumb beside a spot means the nearest; each spot is a button of its own
     <svg
       viewBox={`-4 ${limbTop} ${w + 8} ${limbHeight}`}
       className="h-50 w-auto cursor-pointer"
