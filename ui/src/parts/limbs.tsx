@@ -59,7 +59,7 @@ export const views: Record<View, { label: string; width: number; spots: Spot[] }
     label: t`thigh and hip`,
     width: 62,
     spots: [
-      { zone: "hip", name: t`hip`, x: 49, y: 12, r: 12 },
+      { zone: "hip", name: t`hip`, x: 46, y: 12, r: 11 },
       { zone: "groin", name: t`groin`, x: 21, y: 34, r: 10 },
       { zone: "thigh", name: t`thigh`, x: 31, y: 88, r: 15 },
     ],
@@ -82,6 +82,8 @@ const backLine =
 // From the hip to under the knee, seen from the front; drawn for the left, turned over.
 const upperLine =
   "M13 -8C6 8 4 30 6 52c2 32 7 60 11 82 2 12 1 22 0 34M34 -8V18c8 5 20 12 21 34 1 30-5 60-8 82-2 12-1 22 0 34";
+const upperFace =
+  "M13 -8C6 8 4 30 6 52c2 32 7 60 11 82 2 12 1 22 0 34H46c-1 -12 -2 -22 0 -34 3 -22 9 -52 8 -82C54 38 42 23 34 18V-8Z";
 const soleLine =
   "M18 44c-7 3-9 10-8 18 1 10 7 16 8 28 1 14-5 26-3 42 2 17 12 27 26 27s25-9 25-25c0-14-5-22-3-36 2-16 14-26 12-44-2-14-13-19-27-18-11 0-20 3-30 8z";
 const toes = [
@@ -147,7 +149,8 @@ export function Limb({ view }: { view: View }) {
     case "upper":
       return (
         <g transform="translate(62 0) scale(-1 1)">
-          <path d={upperLine} {...line} />
+          <path d={upperFace} fill="var(--paper)" />
+          <path d={upperLine} {...line} fill="none" />
           <path
             d="M34 20c5 3 9 6 14 11M20 40c-2 26 0 52 6 78M23 150c0-9 3-13 8-13s8 4 8 13-3 13-8 13-8-4-8-13"
             {...fine}

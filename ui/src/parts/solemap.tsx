@@ -10,7 +10,7 @@ type Pick = (zone: string, side: "left" | "right") => void;
 const thumb = 24;
 
 /** The spot nearest to where the drawing was tapped. */
-function nearest(e: React.MouseEvent<SVGSVGElement>, view: View, side: "left" | "right") {
+function nearest(e: React.PointerEvent<SVGSVGElement>, view: View, side: "left" | "right") {
   const to = e.currentTarget.getScreenCTM?.()?.inverse();
   if (!to) return undefined;
   const at = new DOMPoint(e.clientX, e.clientY).matrixTransform(to);
@@ -37,7 +37,8 @@ function Shape({
     <svg
       viewBox={`-4 ${limbTop} ${w + 8} ${limbHeight}`}
       className="h-50 w-auto cursor-pointer"
-      onClick={(e) => {
+      onPointerUp={(e) => {
+        if ((e.target as Element).closest("[role=button]")) return; // the spot hears it itself
         const near = nearest(e, view, side);
         if (near) pick(near, side);
       }}
@@ -64,10 +65,7 @@ function Shape({
               stroke={on ? "var(--clay)" : "var(--edge)"}
               strokeDasharray={on ? undefined : "2 3"}
               className="cursor-pointer outline-offset-1"
-              onClick={(e) => {
-                e.stopPropagation();
-                pick(s.zone, side);
-              }}
+              onClick={() => pick(s.zone, side)}
               onKeyDown={(e) => {
                 if (e.key === "Enter" || e.key === " ") {
                   e.preventDefault();
