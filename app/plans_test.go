@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"io"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -490,4 +491,55 @@ func TestABundleComesBackTheSame(t *testing.T) {
 	refuse("a value out of range", func(b *export.Bundle) {
 		b.Tables["mornings"] = append(b.Tables["mornings"], map[string]any{"runner_id": "ref:runner-1", "on_date": "2020-01-01", "first_step": 77, "rev": 1})
 	})
+}
+
+// An own exercise is drawn as it is typed; what no body can do names the field, the
+// pose and the angle. All drawings are the owner's to look through.
+func TestDrawingsAreMadeAndLookedThrough(t *testing.T) {
+	r := newRig(t, 1)
+	d, err := r.a.DrawFigure(shelf.TurnedFigure{Start: "stand", End: "squat", Part: "whole-leg"})
+	require.NoError(t, err)
+	assert.NotEmpty(t, d.Moves)
+	assert.EqualValues(t, 92, d.Angles[1]["knee"])
+	assert.NotEmpty(t, d.Ranges)
+	_, err = r.a.DrawFigure(shelf.TurnedFigure{Start: "stand", End: "squat", Turned: [2]catalogue.Turned{nil, {"knee": 300}}})
+	var bad app.Invalid
+	require.ErrorAs(t, err, &bad)
+	assert.Equal(t, "end", bad[0].Field)
+	assert.Contains(t, bad[0].Message, "knee goes from -5 to 160")
+	_, err = r.a.DrawFigure(shelf.TurnedFigure{Start: "nobody", End: "toes-rest"})
+	require.ErrorAs(t, err, &bad)
+	assert.Equal(t, "start", bad[0].Field)
+	_, err = r.a.DrawFigure(shelf.TurnedFigure{Start: "stand", End: "toes-rest"})
+	assert.ErrorContains(t, err, "one view")
+
+	list, err := r.a.Figures(ctx, r.act)
+	require.NoError(t, err)
+	tests := 0
+	for _, f := range list {
+		assert.NotEmpty(t, f.Start, f.ID)
+		assert.NotEmpty(t, f.Poses, f.ID)
+		if f.Kind == "test" {
+			tests++
+		}
+	}
+	assert.Equal(t, 77, tests)
+	other := r.act
+	other.User.Role = "coach"
+	_, err = r.a.Figures(ctx, other)
+	assert.ErrorContains(t, err, "owner")
+
+	own := shelf.OwnExercise{Name: "Slow half squat", Short: "half squat", Purpose: "strength", Position: "standing", Sides: "together", SetUp: "Stand, a chair within reach.", Cues: []string{"Heels stay"}, Mistakes: []string{}, Equipment: []string{}, Timing: "any", Cautions: []string{}, Start: "stand", End: "squat", Turned: [2]catalogue.Turned{nil, {"knee": 60, "hip": 58}}}
+	s, err := r.a.PutExercise(ctx, r.act, own)
+	require.NoError(t, err)
+	i := slices.IndexFunc(s.Exercises, func(e shelf.ShelfExercise) bool { return e.Name == own.Name })
+	require.GreaterOrEqual(t, i, 0)
+	assert.EqualValues(t, 60, s.Exercises[i].Turned[1]["knee"])
+	require.NotNil(t, s.Exercises[i].Picture)
+	m, err := r.a.MotionOf(ctx, r.act, s.Exercises[i].ID)
+	require.NoError(t, err)
+	assert.Len(t, m.Moves, 7)
+	own.ID, own.Rev, own.Turned = s.Exercises[i].ID, s.Exercises[i].Rev, [2]catalogue.Turned{nil, {"knee": 300}}
+	_, err = r.a.PutExercise(ctx, r.act, own)
+	assert.ErrorContains(t, err, "knee goes from -5 to 160")
 }

@@ -100,10 +100,10 @@ func said(p figure.Pose) string {
 
 // TurnedFigure is a movement between two poses with angles of one's own.
 type TurnedFigure struct {
-	Start  string              `json:"start" maxLength:"60"`
-	End    string              `json:"end" maxLength:"60"`
-	Turned [2]catalogue.Turned `json:"turned"`
-	Part   string              `json:"part,omitempty" maxLength:"60"`
+	Start  string              `json:"start" maxLength:"60" example:"stand"`
+	End    string              `json:"end" maxLength:"60" example:"squat"`
+	Turned [2]catalogue.Turned `json:"turned" example:"[{},{\"knee\":60}]"`
+	Part   string              `json:"part,omitempty" maxLength:"60" example:"calf"`
 }
 
 // DrawnFigure is what comes of it, with the angles its two poses have.

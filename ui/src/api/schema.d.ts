@@ -8236,9 +8236,20 @@ export interface components {
             words: string;
         };
         TurnedFigure: {
+            /** @example squat */
             end: string;
+            /** @example calf */
             part?: string;
+            /** @example stand */
             start: string;
+            /**
+             * @example [
+             *       {},
+             *       {
+             *         "knee": 60
+             *       }
+             *     ]
+             */
             turned: {
                 [key: string]: number;
             }[] | null;

@@ -68,6 +68,10 @@ export const views: Record<View, { label: string; width: number; spots: Spot[] }
 
 export const viewNames = Object.keys(views) as View[];
 
+/** What a zone is called. */
+export const zoneName = (zone: string) =>
+  viewNames.flatMap((v) => views[v].spots).find((s) => s.zone === zone)?.name ?? t`somewhere else`;
+
 /** The view a zone is drawn on. */
 export const viewOf = (zone: string): View =>
   viewNames.find((v) => views[v].spots.some((s) => s.zone === zone)) ?? "sole";

@@ -1,4 +1,3 @@
-import { t } from "@lingui/core/macro";
 import type { Schema } from "../api/client";
 import outlines from "../api/outlines.json";
 
@@ -102,17 +101,9 @@ export function Moving({ motion, share, size }: { motion: Motion; share: number;
   );
 }
 
-/** Start and end of an exercise side by side. */
+/** Start and end of an exercise side by side; where there is no drawing, the text stands alone. */
 export function Picture({ picture, size = 72 }: { picture: Schema["Picture"] | undefined; size?: number }) {
-  if (!picture)
-    return (
-      <span
-        className="grid shrink-0 place-items-center border border-dashed border-rule text-[12px] text-ink-2"
-        style={{ width: size, height: size }}
-      >
-        {t`no drawing`}
-      </span>
-    );
+  if (!picture) return null;
   return (
     <span className="flex max-w-full shrink-0 gap-1 [&>svg]:min-w-0 [&>svg]:shrink">
       <Drawing parts={picture.start} size={size} />

@@ -5,8 +5,10 @@ import { Link, useParams } from "react-router";
 import type { Schema } from "../../api/client";
 import { useScreening, useTests } from "../../api/hooks";
 import { weekDay } from "../../parts/dates";
+import { HurtMap, zoneName } from "../../parts/limbs";
 import { Logo, SideName } from "../../parts/marks";
 import { show } from "../../parts/numbers";
+import { sideName } from "../../parts/sidename";
 import { Failed, Loading } from "../../parts/states";
 
 type Screening = Schema["Screening"];
@@ -54,6 +56,15 @@ function Page({
   );
 }
 
+/** The places of complaints with the worst that was said of each. */
+const hurtsOf = (list: Schema["ScreeningComplaint"][]) =>
+  list.map((c) => ({
+    zone: c.zone,
+    side: c.side,
+    name: zoneName(c.zone),
+    pain: Math.max(c.now ?? 0, c.firstSteps ?? 0, c.rest ?? 0, c.worst ?? 0),
+  }));
+
 /** One page for a clinician: what was answered, nothing concluded. */
 export function ReferSheet() {
   return (
@@ -80,10 +91,13 @@ export function ReferSheet() {
             {s.talk.complaints.length > 0 && (
               <>
                 <h2 className="mt-4">{t`What the runner says`}</h2>
+                <div className="my-3">
+                  <HurtMap hurts={hurtsOf(s.talk.complaints)} />
+                </div>
                 <ul className="my-2 list-disc pl-6">
                   {s.talk.complaints.map((c) => (
                     <li key={`${c.zone}${c.side}`}>
-                      {t`${c.zone.replaceAll("-", " ")}, ${c.side}: now ${c.now ?? t`not said`}, first steps ${c.firstSteps ?? t`not said`}, worst ${c.worst ?? t`not said`} of 10${c.sinceWeeks !== undefined ? t`, for ${c.sinceWeeks} weeks` : ""}`}
+                      {t`${zoneName(c.zone)}, ${sideName(c.side)}: now ${c.now ?? t`not said`}, first steps ${c.firstSteps ?? t`not said`}, worst ${c.worst ?? t`not said`} of 10${c.sinceWeeks !== undefined ? t`, for ${c.sinceWeeks} weeks` : ""}`}
                     </li>
                   ))}
                 </ul>

@@ -25,7 +25,7 @@ export function BigPicture({
   notch?: Schema["ShelfNotch"];
   size?: number;
 }) {
-  if (!e.picture) return <Picture picture={undefined} size={size} />;
+  if (!e.picture) return null;
   return (
     <Dialog.Root>
       <Dialog.Trigger className="shrink-0 cursor-zoom-in" aria-label={t`See it move: ${e.name}`}>
