@@ -5,6 +5,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -61,8 +62,10 @@ func TestDrawingsOnTheShelf(t *testing.T) {
 	p.sees("ankle -34°")
 
 	p.goTo("/shelf/exercises/new")
-	p.MustElementX(`//label[contains(., "Drawing: start")]/select`).MustSelect("^stand$")
-	p.MustElementX(`//label[contains(., "Drawing: end")]/select`).MustSelect("^squat$")
+	for label, pose := range map[string]string{"start": "stand", "end": "squat"} {
+		list := p.MustElementX(`//label[contains(., "Drawing: ` + label + `")]/select`)
+		require.NoError(t, list.Select([]string{`option[value="` + pose + `"]`}, true, rod.SelectorTypeCSSSector))
+	}
 	p.MustElementR("summary", "Turn the angles").MustClick()
 	knee := p.MustElement(`input[aria-label="knee, end"]`)
 	before := p.MustElements("svg[viewBox='0 0 100 100']")[1].MustHTML()

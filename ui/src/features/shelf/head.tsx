@@ -8,7 +8,7 @@ export function ShelfTabs() {
   const tab = ({ isActive }: { isActive: boolean }) =>
     `border-b-[3px] px-1 py-1 ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-2 hover:text-ink"}`;
   return (
-    <nav aria-label={t`Shelf`} className="mb-4 flex gap-5 border-b border-rule">
+    <nav aria-label={t`Shelf`} className="mb-4 flex flex-wrap gap-x-5 border-b border-rule">
       <NavLink to="/shelf" end className={tab}>
         {t`Ladders`}
       </NavLink>
