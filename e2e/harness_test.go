@@ -310,7 +310,7 @@ func (p *tab) focused() string {
 // tabTo presses Tab until the focused element's label contains the words.
 func (p *tab) tabTo(words string) {
 	p.t.Helper()
-	for range 150 {
+	for range 250 {
 		if strings.Contains(p.focused(), words) {
 			return
 		}

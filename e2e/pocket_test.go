@@ -560,6 +560,14 @@ func TestThePhoneInGerman(t *testing.T) {
 	p.sees("Haupteinheit")
 	assert.Equal(t, "de", p.MustEval(`() => document.documentElement.lang`).Str())
 	p.axe()
+	for _, place := range []string{"Woche", "Wie es läuft", "Wen anrufen", "Heute"} {
+		p.MustElementR("nav button, button", "^"+place+"$").MustClick()
+		p.rest()
+		assert.Empty(t, p.MustEval(unfit).Arr(), "%s in German", place)
+		if place == "Wen anrufen" {
+			p.taps("^Zurück$")
+		}
+	}
 	p.lies()
 	p.line(s, false)
 	p.MustReload().MustWaitLoad()

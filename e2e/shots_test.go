@@ -56,6 +56,7 @@ func station(name string) func(*tab) {
 var shots = []shot{
 	{name: "bench", path: fixed("/")},
 	{name: "runner", path: runnerPath("Bera", "")},
+	{name: "../figures", path: fixed("/shelf/figures")},
 	{name: "screening-talk", path: screeningPath("Bera"), act: station("Talk")},
 	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
 	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},

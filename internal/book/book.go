@@ -29,9 +29,14 @@ func (p *Page) Line(format string, args ...any) {
 // Stands compares the page with the file of its name under testdata.
 func (p *Page) Stands(t *testing.T, name string) {
 	t.Helper()
-	path := filepath.Join("testdata", name+".txt")
+	p.StandsAt(t, filepath.Join("testdata", name+".txt"))
+}
+
+// StandsAt compares the page with a file somewhere else.
+func (p *Page) StandsAt(t *testing.T, path string) {
+	t.Helper()
 	if *rewrite {
-		require.NoError(t, os.MkdirAll("testdata", 0o755))
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
 		require.NoError(t, os.WriteFile(path, []byte(p.b.String()), 0o644))
 	}
 	want, err := os.ReadFile(path)
