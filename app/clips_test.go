@@ -205,7 +205,7 @@ func TestARenderedClipIsReadBack(t *testing.T) {
 	truth := d.Runner.Truth(d.Film)
 	m := clip.Marks{View: clip.Side, SpeedKmh: d.Runner.Speed * 3.6}
 	for _, e := range truth.Events {
-		m.Events = append(m.Events, clip.Event{Frame: truth.Frame(e.Contact), Foot: body.Side(e.Foot), Kind: "contact"})
+		m.Events = append(m.Events, clip.Event{Frame: truth.First(e.Contact), Foot: body.Side(e.Foot), Kind: "contact"})
 		if f := truth.Frame(e.ToeOff); e.ToeOff < truth.Frames[len(truth.Frames)-1].Time {
 			m.Events = append(m.Events, clip.Event{Frame: f, Foot: body.Side(e.Foot), Kind: "toe-off"})
 		}

@@ -84,7 +84,7 @@ func TestTheTruthOfAClipComesBackThroughTheDesk(t *testing.T) {
 	p.axe()
 	key := map[string]map[bool]input.Key{"left": {true: 'q', false: 'a'}, "right": {true: 'w', false: 's'}}
 	for _, e := range truth.Events {
-		p.atFrame(truth.Frame(e.Contact))
+		p.atFrame(truth.First(e.Contact))
 		p.press(key[e.Foot][true])
 		if off := truth.Frame(e.ToeOff); e.ToeOff <= truth.Frames[len(truth.Frames)-1].Time {
 			p.atFrame(off)
@@ -244,7 +244,7 @@ func TestTwoClipsStandSideBySide(t *testing.T) {
 	p, truth := onDesk(t, "rear")
 	mark := func(truth sidecam.Truth) {
 		for _, e := range truth.Events {
-			p.atFrame(truth.Frame(e.Contact))
+			p.atFrame(truth.First(e.Contact))
 			p.press(map[string]input.Key{"left": 'q', "right": 'w'}[e.Foot])
 		}
 		p.MustWait(`() => document.querySelector('[role=status]').innerText === 'saved'`)

@@ -145,7 +145,7 @@ func markedContact(p *tab) {
 	p.bringClip("rear")
 	key := map[string]map[bool]input.Key{"left": {true: 'q', false: 'a'}, "right": {true: 'w', false: 's'}}
 	for _, e := range truth.Events {
-		p.atFrame(truth.Frame(e.Contact))
+		p.atFrame(truth.First(e.Contact))
 		p.press(key[e.Foot][true])
 		if e.ToeOff <= truth.Frames[len(truth.Frames)-1].Time {
 			p.atFrame(truth.Frame(e.ToeOff))
@@ -170,7 +170,7 @@ func besideEachOther(p *tab) {
 	require.NoError(p.t, err)
 	truth := d.Runner.Truth(d.Film)
 	for _, e := range truth.Events {
-		p.atFrame(truth.Frame(e.Contact))
+		p.atFrame(truth.First(e.Contact))
 		p.press(map[string]input.Key{"left": 'q', "right": 'w'}[e.Foot])
 		if e.ToeOff <= truth.Frames[len(truth.Frames)-1].Time {
 			p.atFrame(truth.Frame(e.ToeOff))

@@ -261,7 +261,13 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 				points[at] = p
 			}
 		}
-		list, err := m.Picture.Read(points, r.LegCm)
+		pic := m.Picture
+		if x.Template == "contact" { // the foot that comes down shows which way it runs
+			if left, known := measure.Faces(points[measure.Heel], points[measure.Toe]); known {
+				pic.RunsLeft = left
+			}
+		}
+		list, err := pic.Read(points, r.LegCm)
 		if err != nil {
 			if bad, ok := err.(measure.ErrMark); ok { //nolint:errorlint // Read returns it bare
 				bad.Field = fmt.Sprintf("moments[%d].%s", i, bad.Field)
@@ -277,6 +283,9 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 		}
 		for _, y := range list {
 			if fits(y.Measure, x.Template) {
+				if x.Template == "seated" && y.Measure == measure.ShinAngle { // the knee is over the toes, whichever way they point
+					y.Value = math.Abs(y.Value)
+				}
 				y.Margin = math.Hypot(y.Margin, measure.OffBy(x.By, y.Measure))
 				read.Readings = append(read.Readings, judge(y, x, r.Age))
 			}
@@ -333,7 +342,7 @@ func (m Marks) feet(out *Result, times []float64, r Runner) error {
 	var steps []measure.Step
 	open := map[body.Side]int{}
 	for i, e := range events {
-		s, ok := at(e.Frame)
+		s, ok := between(e, at, frame)
 		switch {
 		case !ok:
 			return measure.ErrMark{Field: fmt.Sprintf("events[%d].frame", i), Words: fmt.Sprintf("frame %d is not in the clip", e.Frame)}
@@ -364,6 +373,30 @@ func (m Marks) feet(out *Result, times []float64, r Runner) error {
 	return nil
 }
 
+// between is when an event was: the coach marks the first frame that carries and the
+// last that touches, so a contact lies half-way from the frame before, a toe-off
+// half-way to the frame after (docs/rules.md, settled 43). At an end of the clip the
+// missing frame is one frame's time away.
+func between(e Event, at func(int) (float64, bool), frame float64) (float64, bool) {
+	own, ok := at(e.Frame)
+	if !ok {
+		return 0, false
+	}
+	next, off := e.Frame-1, -frame
+	if e.Kind == "toe-off" {
+		next, off = e.Frame+1, frame
+	}
+	other, ok := at(next)
+	if !ok {
+		other = own + off
+	}
+	return (own + other) / 2, true
+}
+
+// cadenceLeast is how many contacts a cadence that goes into a screening is read from
+// (house: a line through fewer says little, and nothing about somebody who sits).
+const cadenceLeast = 6
+
 // asReadings adds cadence and contact as readings for the screening, and the
 // spring–mass values where mass, leg and speed are known.
 func (m Marks) asReadings(out *Result, r Runner) {
@@ -376,7 +409,7 @@ func (m Marks) asReadings(out *Result, r Runner) {
 		s := screening.Summarise(t, body.Left, []screening.Trial{{Value: &v}}, r.Age)
 		out.Times = append(out.Times, Judged{Reading: measure.Reading{Measure: id, Name: name, Unit: unit, Value: v, Margin: margin}, Side: side, Test: test, Verdict: s.Class, Source: t.Source})
 	}
-	if g.CadenceSpm > 0 {
+	if g.CadenceSpm > 0 && g.Steps >= cadenceLeast {
 		put(screening.CadenceTest, "cadence", "Cadence", "spm", body.Both, g.CadenceSpm, g.CadenceOff)
 	}
 	for _, side := range body.Sides {

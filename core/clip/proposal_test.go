@@ -125,7 +125,7 @@ func TestSixCorrectedContactsGiveTheStrikeClass(t *testing.T) {
 		m := Marks{View: Side}
 		// The coach has put the contacts right, as a look at the frames shows them.
 		for _, e := range truth.Events {
-			m.Events = append(m.Events, Event{truth.Frame(e.Contact), body.Side(e.Foot), "contact"})
+			m.Events = append(m.Events, Event{truth.First(e.Contact), body.Side(e.Foot), "contact"})
 		}
 		first, err := m.ReadProposal(p, times, Runner{}, Span{})
 		require.NoError(t, err)

@@ -119,7 +119,11 @@ var pointMeasures = []pointMeasure{
 		return 180 - deg(math.Atan2(math.Abs(a.X*b.Y-a.Y*b.X), a.X*b.X+a.Y*b.Y))
 	}},
 	{BigToeLift, "Big-toe extension", "°", []Place{BallJoint, BigToeTip, FloorFrom, FloorTo}, false, false, func(p []Point, _ float64) float64 {
-		return sole(p[0], p[1]) - sole(p[2], p[3])
+		floor := Line{p[2], p[3]}
+		if floor[1].X < floor[0].X { // a floor has no direction
+			floor[0], floor[1] = floor[1], floor[0]
+		}
+		return sole(p[0], p[1]) - sole(floor[0], floor[1])
 	}},
 	{HipDropAngle, "Hip drop", "°", []Place{PelvisL, PelvisR}, false, true, func(p []Point, _ float64) float64 {
 		return deg(math.Atan2(p[1].Y-p[0].Y, math.Abs(p[1].X-p[0].X)))
@@ -179,6 +183,13 @@ func (pic Picture) Check() error {
 			return ErrMark{name, "both points are in one place"}
 		}
 	}
+	// A line that lies the other way is the other line, most likely.
+	if l := pic.Floor; l != nil && math.Abs(l[1].Y-l[0].Y) > math.Abs(l[1].X-l[0].X) {
+		return ErrMark{"floor", "this line is steeper than 45°: is it the plumb line?"}
+	}
+	if l := pic.Plumb; l != nil && math.Abs(l[1].Y-l[0].Y) < math.Abs(l[1].X-l[0].X) {
+		return ErrMark{"plumb", "this line is flatter than 45°: is it the floor?"}
+	}
 	if pic.Scale != nil && !(pic.ScaleCm > 0) {
 		return ErrMark{"scaleCm", "how far apart are they really? Expected more than 0 cm"}
 	}
@@ -200,6 +211,9 @@ func (pic Picture) Read(marks map[Place]Point, legCm float64) ([]Reading, error)
 			return nil, ErrMark{string(at), "not a place in the picture"}
 		}
 	}
+	if left, known := Faces(marks[BallJoint], marks[BigToeTip]); known { // a toe shows which way
+		pic.RunsLeft = left
+	}
 	out := []Reading{}
 	for _, m := range pointMeasures {
 		r, ok, err := pic.read(m, marks)
@@ -216,6 +230,16 @@ func (pic Picture) Read(marks map[Place]Point, legCm float64) ([]Reading, error)
 		out = append(out, r)
 	}
 	return out, nil
+}
+
+// Faces is whether somebody faces left, from the heel to the toe or from the ball to the
+// tip of the big toe of a foot that lies within 45° of the level; not known for others
+// (settled 48: a mirrored picture gives the same, whatever was ticked).
+func Faces(from, to Point) (left, known bool) {
+	if from == to || math.Abs(to.Y-from.Y) > math.Abs(to.X-from.X) {
+		return false, false
+	}
+	return to.X < from.X, true
 }
 
 func (pic Picture) read(m pointMeasure, marks map[Place]Point) (Reading, bool, error) {

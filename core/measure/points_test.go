@@ -1,6 +1,7 @@
 package measure
 
 import (
+	"maps"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -276,4 +277,46 @@ func TestASizeOfNothingStillHasItsMargin(t *testing.T) {
 		assert.GreaterOrEqual(t, by[HipDropAngle].Value, 0.0)
 		assert.InDelta(t, dy/2, by[CrossingCm].Value, 1e-9)
 	}
+}
+
+// Lines have no direction and a mirrored picture gives the same (settled 48).
+func TestLinesHaveNoDirection(t *testing.T) {
+	marks := map[Place]Point{BallJoint: {300, 600}, BigToeTip: {340, 577}, FloorFrom: {200, 622}, FloorTo: {400, 618}, Ankle: {412, 618}, Knee: {498, 469}}
+	value := func(pic Picture, m map[Place]Point, id MeasureID) float64 {
+		list, err := pic.Read(m, 0)
+		require.NoError(t, err)
+		for _, r := range list {
+			if r.Measure == id {
+				return r.Value
+			}
+		}
+		t.Fatalf("no %s", id)
+		return 0
+	}
+	want := value(Picture{}, marks, BigToeLift)
+	assert.InDelta(t, 28.75, want, 0.1)
+	other := maps.Clone(marks)
+	other[FloorFrom], other[FloorTo] = marks[FloorTo], marks[FloorFrom]
+	assert.InDelta(t, want, value(Picture{}, other, BigToeLift), 1e-9, "the floor clicked the other way")
+	over := map[Place]Point{}
+	for at, p := range marks {
+		over[at] = Point{1000 - p.X, p.Y}
+	}
+	for _, ticked := range []bool{false, true} {
+		assert.InDelta(t, want, value(Picture{RunsLeft: ticked}, over, BigToeLift), 1e-9, "facing left, ticked %v", ticked)
+	}
+	for _, c := range []struct {
+		from, to    Point
+		left, known bool
+	}{{Point{0, 0}, Point{40, 10}, false, true}, {Point{40, 0}, Point{0, 10}, true, true}, {Point{0, 0}, Point{10, 40}, false, false}, {Point{}, Point{}, false, false}} {
+		left, known := Faces(c.from, c.to)
+		assert.Equal(t, c.known, known)
+		assert.Equal(t, c.left, left)
+	}
+	level := Line{{0, 500}, {900, 520}}
+	assert.InDelta(t, value(Picture{Floor: &level}, marks, BigToeLift), value(Picture{Floor: &Line{level[1], level[0]}}, marks, BigToeLift), 1e-9)
+	_, err := Picture{Floor: &Line{{0, 0}, {10, 400}}}.Read(marks, 0)
+	assert.ErrorContains(t, err, "is it the plumb line?")
+	_, err = Picture{Plumb: &Line{{0, 0}, {400, 10}}}.Read(marks, 0)
+	assert.ErrorContains(t, err, "is it the floor?")
 }

@@ -139,7 +139,7 @@ const sameEvent = 0.12
 
 // merge puts placed events in the place of found ones.
 func merge(found, placed []FootEvent) []FootEvent {
-	out := slices.Clone(placed)
+	out := slices.Concat([]FootEvent{}, placed) // no event is an empty list
 	for _, f := range found {
 		if !slices.ContainsFunc(placed, func(p FootEvent) bool {
 			return p.Foot == f.Foot && p.Kind == f.Kind && math.Abs(p.At-f.At) < sameEvent
@@ -180,8 +180,13 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 	if err != nil {
 		return err
 	}
-	if v, margin, ok := lineCadence(all); ok && by == ByProposal {
-		g.CadenceSpm, g.CadenceOff = v, margin
+	if by == ByProposal {
+		if len(all) < cadenceLeast {
+			g.CadenceSpm, g.CadenceOff = 0, 0
+			g.Says = append(g.Says, "A cadence needs six contacts.")
+		} else if v, margin, ok := lineCadence(all); ok {
+			g.CadenceSpm, g.CadenceOff = v, margin
+		}
 	}
 	out.Gait = &g
 	rate := 1 / t.step
@@ -235,6 +240,10 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 	}
 	return nil
 }
+
+// cadenceLeast is how many contacts a proposed cadence is read from (house: one placed
+// event among none gives a seated person hundreds of steps a minute).
+const cadenceLeast = 6
 
 // lineCadence is the cadence of a straight line through all contacts, spm, with its
 // margin of 95 % (house: the first and the last contact alone, as for marked events,

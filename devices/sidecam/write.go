@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"image/png"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -98,6 +99,12 @@ func Write(ctx context.Context, dir string, d Demo) error {
 		return err
 	}
 	return WriteClip(ctx, filepath.Join(dir, d.ID+".webm"), d)
+}
+
+// First is the first frame at a time or after it: where a foot that came down is seen to
+// carry.
+func (t Truth) First(at float64) int {
+	return max(0, min(len(t.Frames)-1, int(math.Ceil(at*t.Film.FPS-1e-9))))
 }
 
 // Frame returns the frame that shows a moment: the last one not after it.

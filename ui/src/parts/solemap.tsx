@@ -1,10 +1,11 @@
 import { t } from "@lingui/core/macro";
+import { memo } from "react";
 import type { Schema } from "../api/client";
 import { Limb, limbHeight, limbTop, Sides, type View, viewNames, views } from "./limbs";
 import { sideName } from "./sidename";
 
-type Complaint = Schema["ScreeningComplaint"];
-type Pick = (zone: string, side: "left" | "right") => void;
+type Complaint = Pick<Schema["ScreeningComplaint"], "zone" | "side">;
+type Picked = (zone: string, side: "left" | "right") => void;
 
 /** How far beside a spot a tap still means it, in units of the drawing. */
 const thumb = 24;
@@ -30,7 +31,7 @@ function Shape({
   view: View;
   side: "left" | "right";
   complaints: Complaint[];
-  pick: Pick;
+  pick: Picked;
 }) {
   const w = views[view].width;
   return (
@@ -81,9 +82,15 @@ function Shape({
 }
 
 /** Soles and lower legs from four sides to tap complaints on; left is left. */
-export function SoleMap({ complaints, pick }: { complaints: Complaint[]; pick: Pick }) {
+export const SoleMap = memo(function SoleMap({
+  complaints,
+  pick,
+}: {
+  complaints: Complaint[];
+  pick: Picked;
+}) {
   return (
-    <div className="flex flex-wrap justify-between gap-x-2 gap-y-3">
+    <div className="flex flex-wrap [contain:content] justify-between gap-x-2 gap-y-3">
       {viewNames.map((v) => (
         <figure key={v} className="max-w-full">
           <div className="flex justify-center gap-1 [&>svg]:min-w-0">
@@ -95,4 +102,4 @@ export function SoleMap({ complaints, pick }: { complaints: Complaint[]; pick: P
       ))}
     </div>
   );
-}
+});

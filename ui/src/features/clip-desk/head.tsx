@@ -37,12 +37,9 @@ export function Head({ clip, save }: { clip: Clip; save?: { error: Error | null;
           {t`The screening`}
         </Link>
       </RunnerHead>
-      {save?.error && (
+      {save?.error && !(save.error instanceof Problem && save.error.status === 409) && (
         <p role="alert" className="mb-2 text-clay">
-          ▲{" "}
-          {save.error instanceof Problem && save.error.status === 409
-            ? t`Somebody else marked this clip meanwhile. Load the page again; your last marks are not saved.`
-            : save.error.message}
+          ▲ {save.error.message}
         </p>
       )}
     </>

@@ -63,10 +63,13 @@ const clip = (part: Partial<Clip> = {}): Clip => ({
 
 let saved: { rev: number; marks: Marks }[] = [];
 let asked: Marks[] = [];
+/** The clip as the server has it now, where that is not the one the desk began with. */
+let shown: Clip | undefined;
 
 beforeEach(() => {
   saved = [];
   asked = [];
+  shown = undefined;
   vi.spyOn(HTMLElement.prototype, "getBoundingClientRect").mockReturnValue({
     left: 0,
     top: 0,
@@ -104,7 +107,7 @@ async function desk(c: Clip, refuse?: () => unknown) {
       path === "/api/clip-templates"
         ? { items: templates }
         : path === "/api/clips/{id}"
-          ? c
+          ? (shown ?? c)
           : { items: [], trials: [], finished: false },
     response: new Response(),
   })) as never);
@@ -268,15 +271,31 @@ test("how it was filmed is asked, and the view changes what can be marked", asyn
   expect(screen.queryByRole("group", { name: "Nearest the camera" })).toBeNull();
 });
 
-test("somebody else's marks are not written over", async () => {
-  const svg = await desk(clip(), () => ({
-    error: { title: "Conflict", status: 409, detail: "changed meanwhile" },
-    response: new Response(null, { status: 409 }),
-  }));
+test("somebody else's marks are put together with these", async () => {
+  let refused = 0;
+  const theirs = { ...clip().marks, events: [{ frame: 0, foot: "left" as const, kind: "contact" as const }] };
+  const svg = await desk(clip(), () =>
+    refused++ === 0
+      ? {
+          error: { title: "Conflict", status: 409, detail: "changed meanwhile" },
+          response: new Response(null, { status: 409 }),
+        }
+      : undefined,
+  );
+  shown = { ...clip(), rev: 8, marks: theirs };
   click(svg, 5, 5);
-  const alert = await screen.findByRole("alert", {}, { timeout: 3000 });
-  expect(alert.textContent).toContain("Somebody else marked this clip meanwhile");
-  expect(screen.getByRole("status").textContent).toBe("not saved");
+  await waitFor(() => expect(saved.at(-1)?.marks.events).toEqual(theirs.events), { timeout: 3000 });
+  expect(saved.at(-1)?.rev).toBe(8);
+  expect(saved.at(-1)?.marks.moments[0]?.points).toEqual({ ankle: { x: 5, y: 5 } });
+  expect(screen.queryByRole("alert")).toBeNull();
+});
+
+test("a mark made just before leaving is sent, and kept until it is", async () => {
+  const svg = await desk(clip());
+  click(svg, 5, 5);
+  await act(async () => {});
+  cleanup();
+  await waitFor(() => expect(saved.at(-1)?.marks.moments[0]?.points).toEqual({ ankle: { x: 5, y: 5 } }));
 });
 
 test("a moment whose points lie in several frames is one moment", async () => {

@@ -1,17 +1,34 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, need, type Schema } from "../../api/client";
+import { api, need, Problem, type Schema } from "../../api/client";
+import { dropDraft, getDraft, putDraft } from "../../parts/drafts";
+import { merged } from "./merge";
 import type { Clip } from "./upload";
 
 export type Marks = Schema["ClipMarks"];
 
-/** Marks with the steps taken so far, saved a moment after the last of them. */
+type Kept = { base: Marks; marks: Marks };
+
+/** Marks of a clip that were not saved yet, put together with what stands now. */
+function opened(clip: Clip): Marks {
+  const kept = getDraft<Kept>(`clip:${clip.id}`);
+  return kept?.marks?.events && kept.base?.events ? merged(kept.base, kept.marks, clip.marks) : clip.marks;
+}
+
+/**
+ * Marks with the steps taken so far. Each is kept on this device at once and saved a
+ * moment after the last of them; what was kept when the page went away is there again
+ * when it opens. Where somebody else marked meanwhile, both are put together.
+ */
 export function useMarks(clip: Clip) {
   const [past, setPast] = useState<Marks[]>([]);
   const [ahead, setAhead] = useState<Marks[]>([]);
-  const [now, setNow] = useState<Marks>(clip.marks);
+  const [now, setNow] = useState<Marks>(() => opened(clip));
+  const qc = useQueryClient();
   const rev = useRef(clip.rev);
   const saved = useRef(JSON.stringify(clip.marks));
+  const latest = useRef(saved.current);
+  const [met, setMet] = useState(0);
   const save = useMutation({
     scope: { id: `clip/${clip.id}` },
     mutationFn: (m: Marks) =>
@@ -24,15 +41,38 @@ export function useMarks(clip: Clip) {
     onSuccess: (v, m) => {
       rev.current = v.rev;
       saved.current = JSON.stringify(m);
+      if (latest.current === saved.current) dropDraft(`clip:${clip.id}`);
+      qc.setQueryData<Clip>(["clip", clip.id], (c) => c && { ...c, rev: v.rev, marks: m });
+      void qc.invalidateQueries({ queryKey: ["clips", clip.screeningId] });
+    },
+    onError: async (e) => {
+      if (!(e instanceof Problem) || e.status !== 409) return;
+      const theirs = await need(api.GET("/api/clips/{id}", { params: { path: { id: clip.id } } }));
+      const base = JSON.parse(saved.current) as Marks;
+      rev.current = theirs.rev;
+      saved.current = JSON.stringify(theirs.marks);
+      setMet((n) => n + 1);
+      setNow((mine) => merged(base, mine, theirs.marks));
     },
   });
   const text = JSON.stringify(now);
+  latest.current = text;
   // biome-ignore lint/correctness/useExhaustiveDependencies: saved when the marks change, by their text
   useEffect(() => {
     if (text === saved.current) return;
+    putDraft(`clip:${clip.id}`, { base: JSON.parse(saved.current), marks: now } satisfies Kept);
     const t = setTimeout(() => save.mutate(JSON.parse(text) as Marks), 600);
     return () => clearTimeout(t);
-  }, [text]);
+  }, [text, met]);
+  // Whoever leaves with marks not saved yet: they are sent on the way out.
+  const send = useRef(save.mutate);
+  send.current = save.mutate;
+  useEffect(
+    () => () => {
+      if (latest.current !== saved.current) send.current(JSON.parse(latest.current) as Marks);
+    },
+    [],
+  );
   /** A step that can be undone; a drag is one step, however long. */
   const step = (next: Marks) => {
     setPast((p) => [...p.slice(-200), now]);
@@ -66,5 +106,7 @@ export function useMarks(clip: Clip) {
     canRedo: ahead.length > 0,
     save,
     waiting: text !== saved.current,
+    /** How often somebody else's marks came in beside these. */
+    met,
   };
 }

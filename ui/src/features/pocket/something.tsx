@@ -1,5 +1,5 @@
 import { t } from "@lingui/core/macro";
-import { useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { sideName } from "../../parts/sidename";
 import { SoleMap } from "../../parts/solemap";
 import { Chip, Main, Page, Scale } from "./kit";
@@ -46,6 +46,9 @@ export function SomethingNew({
     });
     if (ok) (told ?? back)();
   };
+  // The map stays as it is while questions are answered.
+  const marked = useMemo(() => (at ? [{ zone: at.zone, side: at.side }] : []), [at]);
+  const pick = useCallback((z: string, side: Side) => setAt({ zone: z, side }), []);
   const first = !why && (!at || pain === undefined);
   return (
     <Page
@@ -65,10 +68,7 @@ export function SomethingNew({
       {!why && (
         <>
           <h2 className="text-[24px]">{t`Where?`}</h2>
-          <SoleMap
-            complaints={at ? [{ zone: at.zone, side: at.side } as never] : []}
-            pick={(z, side) => setAt({ zone: z, side })}
-          />
+          <SoleMap complaints={marked} pick={pick} />
           {at && (
             <section className="mt-2 border-t-3 border-ink bg-paper p-3.5">
               <h3 className="mb-1">
