@@ -47,8 +47,8 @@ export function Propose({
       await keep(clip.id, p);
       await qc.invalidateQueries({ queryKey: ["clip", clip.id] });
     } catch (e) {
-      if (c.signal.aborted) setWords("Stopped; nothing was changed.");
-      else setWords(e instanceof CantPropose ? e.message : `Not proposed: ${(e as Error).message}`);
+      if (c.signal.aborted) setWords(t`Stopped; nothing was changed.`);
+      else setWords(e instanceof CantPropose ? e.message : t`Not proposed: ${(e as Error).message}`);
     } finally {
       setGoing(null);
     }

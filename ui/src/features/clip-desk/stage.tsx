@@ -133,8 +133,12 @@ export function Stage({
     <div className="relative">
       <div
         ref={box}
-        className="relative touch-none overflow-hidden bg-ink select-none"
-        style={{ aspectRatio: size ? `${size.width} / ${size.height}` : "16 / 9" }}
+        className="relative mx-auto w-full touch-none overflow-hidden bg-ink select-none"
+        style={{
+          aspectRatio: size ? `${size.width} / ${size.height}` : "16 / 9",
+          // a picture taller than wide is whole in the window
+          maxWidth: size ? `max(18rem, calc((100dvh - 15rem) * ${size.width / size.height}))` : undefined,
+        }}
       >
         <div
           className="absolute inset-0 origin-top-left"

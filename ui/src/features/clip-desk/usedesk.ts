@@ -24,6 +24,18 @@ import { proposedMarks, useProposal } from "./proposed";
 import type { Shot } from "./readings";
 import type { Clip } from "./upload";
 
+/** What a clip is most likely marked for: what it was marked for last; a photo is no run. */
+function firstOf(clip: Clip, templates: Template[]): string {
+  const fits = (id: string | undefined) =>
+    templates.find((x) => x.id === id && x.view === clip.marks.view)?.id;
+  return (
+    fits(clip.marks.moments.at(-1)?.template) ??
+    (clip.kind === "photo" ? (fits("seated") ?? fits("big-toe")) : undefined) ??
+    templates.find((x) => x.view === clip.marks.view)?.id ??
+    "contact"
+  );
+}
+
 /** What the desk shows of a clip, and what can be done to it. */
 export function useDesk(clip: Clip, templates: Template[]) {
   const m = useMarks(clip);
@@ -31,11 +43,7 @@ export function useDesk(clip: Clip, templates: Template[]) {
   const [pic, setPic] = useState({ width: 0, height: 0, seconds: 0 });
   const rate = m.now.rate || 30;
   const count = photo ? 1 : clip.times.length || Math.max(1, Math.floor(pic.seconds * rate));
-  const [d, act] = useReducer(
-    reduce,
-    templates.find((t) => t.view === clip.marks.view)?.id ?? "contact",
-    opening,
-  );
+  const [d, act] = useReducer(reduce, firstOf(clip, templates), opening);
   const { frame, template, chosen, half, asking } = d;
   const stage = useRef<HTMLElement>(null);
   const t = templates.find((x) => x.id === template) ?? templates[0];
