@@ -287,6 +287,9 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 					y.Value = math.Abs(y.Value)
 				}
 				y.Margin = math.Hypot(y.Margin, measure.OffBy(x.By, y.Measure))
+				if y.Measure == measure.TrunkLean { // one shoulder and one hip
+					y.Margin = math.Hypot(y.Margin, measure.TurnedShoulders)
+				}
 				read.Readings = append(read.Readings, judge(y, x, r.Age))
 			}
 		}

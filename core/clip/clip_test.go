@@ -254,3 +254,20 @@ func TestFewContactsMakeNoCadence(t *testing.T) {
 		assert.Equal(t, want, slices.ContainsFunc(out.Times, func(j Judged) bool { return j.Test == screening.CadenceTest }), "%d contacts", n)
 	}
 }
+
+// Points are placed less exactly on a large picture, and a trunk seen from one side is
+// off by what its shoulder turns (settled 46 and 47).
+func TestMarginsGrowWithThePicture(t *testing.T) {
+	points := pts{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 498, Y: 469}, measure.Hip: {X: 500, Y: 300}, measure.Shoulder: {X: 520, Y: 100}}
+	of := func(height float64) map[measure.MeasureID]Judged {
+		return readings(t, Marks{Picture: measure.Picture{HeightPx: height}, Moments: []Moment{{Template: "seated", Points: points}}}, Runner{})
+	}
+	small, large := of(720), of(8000)
+	assert.InDelta(t, 10, large[measure.ShinAngle].Margin/small[measure.ShinAngle].Margin, 0.01, "20 px against 2")
+	assert.InDelta(t, of(0)[measure.ShinAngle].Margin, small[measure.ShinAngle].Margin, 1e-9)
+	assert.Greater(t, small[measure.TrunkLean].Margin, measure.TurnedShoulders)
+	own := readings(t, Marks{Picture: measure.Picture{HeightPx: 8000, NoisePx: 3}, Moments: []Moment{{Template: "seated", Points: points}}}, Runner{})
+	assert.Less(t, own[measure.ShinAngle].Margin, large[measure.ShinAngle].Margin, "the coach's own noise counts")
+	_, err := Read(Marks{Picture: measure.Picture{HeightPx: 30000}, Moments: []Moment{{Template: "seated", Points: points}}}, nil, Runner{})
+	assert.ErrorContains(t, err, "heightPx")
+}

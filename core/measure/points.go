@@ -24,11 +24,21 @@ type Picture struct {
 	Plumb    *Line   `json:"plumb,omitempty" doc:"Two points of a plumb line, for pictures without a level one"`
 	Scale    *Line   `json:"scale,omitempty" doc:"Two points of a known distance"`
 	ScaleCm  float64 `json:"scaleCm,omitempty" minimum:"0" maximum:"2000" doc:"That distance, cm"`
-	NoisePx  float64 `json:"noisePx,omitempty" minimum:"0" maximum:"50" doc:"How well a point is placed, 1 SD in pixels; 2 when missing"`
+	NoisePx  float64 `json:"noisePx,omitempty" minimum:"0" maximum:"50" doc:"How well a point is placed, 1 SD in pixels; when missing 2, or a quarter of a per cent of the picture's height where that is more"`
+	HeightPx float64 `json:"heightPx,omitempty" minimum:"0" maximum:"20000" doc:"How high the picture is, px"`
 }
 
-// PointNoise is how well a point is placed when nothing better is known, in px.
-const PointNoise = 2.0
+// How well a point is placed when nothing better is known: the larger of PointNoise, in
+// px, and PointShare of the picture's height (settled 47: a thumb is as wide on a large
+// picture as on a small one).
+const (
+	PointNoise = 2.0
+	PointShare = 0.0025
+)
+
+// TurnedShoulders is what a trunk seen from one side is off by, ± of 95 %, in degrees: the
+// shoulder nearest the camera goes to and fro with the arm (settled 46).
+const TurnedShoulders = 5.0
 
 // PointSource tags PointNoise.
 var PointSource = source.House("a careful thumb on a phone video; the coach's own repeats say better")
@@ -176,6 +186,9 @@ type ErrMark struct{ Field, Words string }
 
 func (e ErrMark) Error() string { return e.Field + ": " + e.Words }
 
+// maxHeightPx is more than any camera's picture is high.
+const maxHeightPx = 20000
+
 // Check looks for what no measure can be taken from.
 func (pic Picture) Check() error {
 	for name, l := range map[string]*Line{"floor": pic.Floor, "plumb": pic.Plumb, "scale": pic.Scale} {
@@ -192,6 +205,9 @@ func (pic Picture) Check() error {
 	}
 	if pic.Scale != nil && !(pic.ScaleCm > 0) {
 		return ErrMark{"scaleCm", "how far apart are they really? Expected more than 0 cm"}
+	}
+	if !(pic.HeightPx >= 0 && pic.HeightPx <= maxHeightPx) {
+		return ErrMark{"heightPx", fmt.Sprintf("expected 0 to %d (you entered %g px)", maxHeightPx, pic.HeightPx)}
 	}
 	if pic.NoisePx < 0 || pic.NoisePx > 50 || math.IsNaN(pic.NoisePx) {
 		return ErrMark{"noisePx", fmt.Sprintf("expected 0 to 50 (you entered %g px)", pic.NoisePx)}
@@ -306,7 +322,7 @@ func (pic Picture) read(m pointMeasure, marks map[Place]Point) (Reading, bool, e
 
 func (pic Picture) noise() float64 {
 	if pic.NoisePx == 0 {
-		return PointNoise
+		return max(PointNoise, PointShare*pic.HeightPx)
 	}
 	return pic.NoisePx
 }

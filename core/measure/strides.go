@@ -307,6 +307,13 @@ func (t Track) take(m trackMeasure, lanes map[Lane][]Seen, foot string, k int) (
 		}
 		p[i] = lane[k]
 	}
+	if m.id == TrunkLean {
+		if hip, ok := middle(lanes, Hip, k); ok {
+			if shoulder, ok := middle(lanes, Shoulder, k); ok {
+				p[0], p[1] = hip, shoulder
+			}
+		}
+	}
 	hl, hr := lanes[Lane{"left", Hip}], lanes[Lane{"right", Hip}]
 	own := 1.0 // Z runs to the right
 	if foot == "left" {
@@ -329,6 +336,17 @@ func (t Track) take(m trackMeasure, lanes map[Lane][]Seen, foot string, k int) (
 		v *= t.UnitCm
 	}
 	return v, true
+}
+
+// middle is half-way between the left and the right of a place, where both are seen.
+func middle(lanes map[Lane][]Seen, at Place, k int) (Seen, bool) {
+	l, r := lanes[Lane{"left", at}], lanes[Lane{"right", at}]
+	if l == nil || r == nil || !l[k].Known || !r[k].Known {
+		return Seen{}, false
+	}
+	s := l[k]
+	s.X, s.Y, s.Z = (l[k].X+r[k].X)/2, (l[k].Y+r[k].Y)/2, (l[k].Z+r[k].Z)/2
+	return s, true
 }
 
 // byHand reports whether all places of a foot in a frame were put by hand.
@@ -447,6 +465,9 @@ func (t Track) put(r *TrackRead, id MeasureID, foot string, list []StepValue, by
 		}
 	}
 	own, off := 0.0, offBy[by][id]
+	if id == TrunkLean && (t.Lanes[Lane{"left", Shoulder}] == nil || t.Lanes[Lane{"right", Shoulder}] == nil) {
+		off = math.Hypot(off, TurnedShoulders)
+	}
 	if by == ByProposal && t.Near != "" && foot != t.Near && foot != "both" {
 		off *= farTimes
 	}

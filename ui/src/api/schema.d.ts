@@ -4802,7 +4802,12 @@ export interface components {
             floor?: components["schemas"]["MeasurePoint"][];
             /**
              * Format: double
-             * @description How well a point is placed, 1 SD in pixels; 2 when missing
+             * @description How high the picture is, px
+             */
+            heightPx?: number;
+            /**
+             * Format: double
+             * @description How well a point is placed, 1 SD in pixels; when missing 2, or a quarter of a per cent of the picture's height where that is more
              */
             noisePx?: number;
             /** @description Two points of a plumb line, for pictures without a level one */

@@ -238,6 +238,7 @@ test("the scale takes two clicks and its length; a moment of the other side is a
         { x: 210, y: 20 },
       ],
       scaleCm: 50.5,
+      heightPx: expect.any(Number),
     }),
   );
   click(svg, 30, 30);

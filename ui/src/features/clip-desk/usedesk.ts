@@ -55,6 +55,11 @@ export function useDesk(clip: Clip, templates: Template[]) {
   const { read: proposed, error: notRead } = useProposal(clip, m.now, frame);
   const asked = asking ? proposed?.asks.find((a) => a.frame === frame) : undefined;
 
+  /** The marks with how high the picture is: points on a large one are placed less exactly. */
+  const sized = (marks: typeof m.now): typeof m.now =>
+    pic.height > 0 && marks.picture.heightPx !== pic.height
+      ? { ...marks, picture: { ...marks.picture, heightPx: pic.height } }
+      : marks;
   const put = (points: Moment["points"]) => withPoints(m.now, i, d, points);
   const place = (at: Point) => {
     const done = clicked(d, m.now, at, {
@@ -64,7 +69,7 @@ export function useDesk(clip: Clip, templates: Template[]) {
       asks: proposed?.asks ?? [],
       count,
     });
-    if (done.marks) m.step(done.marks);
+    if (done.marks) m.step(sized(done.marks));
     act({ do: "clicked", desk: done.desk });
   };
   const pose = proposedMarks(proposed, m.now, frame);
@@ -99,8 +104,10 @@ export function useDesk(clip: Clip, templates: Template[]) {
     redo: m.redo,
   });
 
-  const read = useLatest(JSON.stringify({ marks: m.now, times: clip.times, runner: clip.runner }), (body) =>
-    need(api.POST("/api/compute/clip-readings", { body: JSON.parse(body) as Schema["ClipReadInput"] })),
+  const read = useLatest(
+    JSON.stringify({ marks: sized(m.now), times: clip.times, runner: clip.runner }),
+    (body) =>
+      need(api.POST("/api/compute/clip-readings", { body: JSON.parse(body) as Schema["ClipReadInput"] })),
   );
   const bad =
     read.error instanceof Problem ? (Object.values(read.error.fields)[0] ?? read.error.message) : "";
