@@ -264,7 +264,7 @@ func TestTwoClipsStandSideBySide(t *testing.T) {
 		for _, e := range t.Events {
 			if e.Foot == foot {
 				if n == 0 {
-					return t.Frame(e.Contact) + 1
+					return t.First(e.Contact) + 1
 				}
 				n--
 			}
