@@ -104,13 +104,15 @@ func (p Pose) foot(l leg, far bool) leg {
 	l.knee = way(l.hip, l.thigh, thighLong*l.thighs)
 	l.ankle = way(l.knee, l.shin, shinLong*l.shins)
 	// A foot without an ankle angle lies flat: as if the ankle gave what the shin takes.
-	l.up = 0
+	// No ankle gives more than it has: then the heel comes up.
+	give := min(mostLift, max(-mostPoint, -l.shin))
 	if a, ok := p.angle(far, "ankle", "farAnkle"); ok {
-		l.up = l.shin + a
+		give = a
 	}
+	l.up = l.shin + give
 	l.heel = along(l.ankle, -l.up, -heelBack, ankleHigh)
 	l.ball = along(l.ankle, -l.up, ballAhead, ankleHigh)
-	l.toes = max(0, l.up) // toes lie on the floor, or follow a foot that points up
+	l.toes = min(max(0, l.up), l.up+mostToes) // toes lie on the floor as far as they bend, or follow a foot that points up
 	if t, ok := p.angle(far, "toes", "farToes"); ok {
 		l.toes = l.up + t
 	}
@@ -143,6 +145,9 @@ func (p Pose) standing(l leg, far bool, ground float64) (leg, bool) {
 	}
 	return l, math.Abs(ground-l.low()) < 0.5
 }
+
+// How far an ankle lifts its foot and points it, and toes lift, in degrees; as in [Angles].
+const mostLift, mostPoint, mostToes = 45.0, 80.0, 95.0
 
 // A foot that would hang so little over the floor, or stand in it, stands on it.
 const (
