@@ -7,7 +7,8 @@ export type Language = keyof typeof languages;
 i18n.load("en", {});
 i18n.activate("en");
 
-const key = "language";
+/** Of the phone's page alone: the desk in the same browser speaks its own. */
+const key = "pocket-language";
 
 const known = (l: unknown): l is Language => typeof l === "string" && l in languages;
 

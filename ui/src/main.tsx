@@ -1,6 +1,5 @@
 import "./index.css";
 import "./nonce";
-import { kept, speak } from "./language";
+import "./language"; // the desk speaks English; texts are looked up as the code is read
 
-// Texts are looked up as the code is read: the language comes first.
-void speak(kept()).then(() => import("./app/start"));
+void import("./app/start");
