@@ -64,7 +64,7 @@ export function Playing({
   }, [moves]);
   if (!motion || still) return <Picture picture={picture} size={motion ? size / 2 : Math.min(size, 150)} />;
   return (
-    <span data-motion={at.toFixed(2)} className="block shrink-0">
+    <span data-motion={at.toFixed(2)} className="block max-w-full shrink-0">
       <Moving motion={motion} share={at} size={size} />
     </span>
   );

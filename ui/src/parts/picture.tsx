@@ -60,7 +60,7 @@ function Box({ size, children }: { size: number; children: React.ReactNode }) {
       viewBox="0 0 100 100"
       width={size}
       height={size}
-      className="shrink-0"
+      className="max-w-full shrink-0"
       aria-hidden="true"
       strokeLinejoin="round"
     >

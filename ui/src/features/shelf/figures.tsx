@@ -50,7 +50,7 @@ export function FiguresView() {
           <p>{t`Search for a word of the text, or for a thing like “wall”.`}</p>
         </Empty>
       )}
-      <ul className="grid gap-x-8 md:grid-cols-2">
+      <ul className="grid gap-x-8 lg:grid-cols-2">
         {shown.map((f) => (
           <li
             key={`${f.kind}/${f.id}`}
