@@ -135,22 +135,3 @@ func (a *Shelves) DrawFigure(in TurnedFigure) (DrawnFigure, error) {
 	}
 	return out, nil
 }
-
-// MotionOf is how an exercise of the shelf moves.
-func (a *Shelves) MotionOf(ctx context.Context, act app.Actor, id string) (figure.Motion, error) {
-	var out figure.Motion
-	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		l, err := a.CatalogueFor(ctx, tx)
-		if err != nil {
-			return err
-		}
-		i := slices.IndexFunc(l.Exercises, func(e catalogue.Exercise) bool { return e.ID == id })
-		if i < 0 || !l.Exercises[i].Drawn() {
-			return app.ErrNotFound
-		}
-		p, err := l.Picture(l.Exercises[i])
-		out = p.Motion
-		return err
-	})
-	return out, err
-}

@@ -18,7 +18,6 @@ import (
 	"notchback/app/input"
 	"notchback/app/shelf"
 	"notchback/app/view"
-	"notchback/core/figure"
 	"notchback/core/planning"
 	"notchback/web/api"
 	"notchback/web/door"
@@ -144,11 +143,6 @@ func shelfRoutes(r *Routes) {
 	route(r, get("/api/shelf/figures", "getFigures", "All drawings with the texts they belong to"), func(ctx context.Context, act app.Actor, _ *struct{}) (api.Items[shelf.FigureView], error) {
 		list, err := r.House.Figures(ctx, act)
 		return api.Items[shelf.FigureView]{Items: list}, err
-	})
-	route(r, get("/api/shelf/exercises/{id}/motion", "getMotion", "How an exercise moves"), func(ctx context.Context, act app.Actor, in *struct {
-		ID string `path:"id" maxLength:"60"`
-	}) (figure.Motion, error) {
-		return r.House.MotionOf(ctx, act, in.ID)
 	})
 	route(r, post("/api/compute/figure", "drawFigure", "Draw a movement between two poses with angles of one's own"), func(_ context.Context, _ app.Actor, in *struct{ Body shelf.TurnedFigure }) (shelf.DrawnFigure, error) {
 		return r.House.DrawFigure(in.Body)

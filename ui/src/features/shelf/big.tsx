@@ -46,7 +46,17 @@ export function BigPicture({
 function Big({ e, notch }: { e: Exercise; notch?: Schema["ShelfNotch"] }) {
   const motion = useQuery({
     queryKey: ["motion", e.id, e.rev],
-    queryFn: () => need(api.GET("/api/shelf/exercises/{id}/motion", { params: { path: { id: e.id } } })),
+    queryFn: () =>
+      need(
+        api.POST("/api/compute/figure", {
+          body: {
+            start: e.figure?.[0] ?? "",
+            end: e.figure?.[1] ?? "",
+            turned: e.turned ?? [{}, {}],
+            part: e.part || undefined,
+          },
+        }),
+      ),
     staleTime: 600_000,
   });
   return (
