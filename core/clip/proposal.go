@@ -303,15 +303,9 @@ func (m Marks) readProposed(asProposed, t measure.Track, from int, r Runner) (Tr
 	}
 	var placed []measure.FootEvent
 	for _, e := range m.Events {
-		i := e.Frame - from
-		at := func(f int) (float64, bool) {
-			if k := f - from; k >= 0 && k < len(t.Times) {
-				return t.Times[k], true
-			}
-			return 0, false
-		}
-		if s, ok := between(e, at, t.Step()); ok {
-			placed = append(placed, measure.FootEvent{Foot: string(e.Foot), Kind: e.Kind, At: s, Frame: i})
+		// An accepted event is a found one at the frame nearest to it: its time is that frame's.
+		if i := e.Frame - from; i >= 0 && i < len(t.Times) {
+			placed = append(placed, measure.FootEvent{Foot: string(e.Foot), Kind: e.Kind, At: t.Times[i], Frame: i})
 		}
 	}
 	read, err := measure.ReadProposal(asProposed, t, placed, func(f int) bool { return m.accepted(from + f) })

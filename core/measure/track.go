@@ -52,14 +52,6 @@ type Mended struct {
 	Quality []float64 `json:"quality" nullable:"false" doc:"By frame, 0 to 1: how far the points can be believed"`
 }
 
-// Step is the time between two frames of the track, s.
-func (t Track) Step() float64 {
-	if n := len(t.Times); n > 1 {
-		return (t.Times[n-1] - t.Times[0]) / float64(n-1)
-	}
-	return 0
-}
-
 // Check looks for what can't be read.
 func (t Track) Check() error {
 	if len(t.Times) < trackLeast {
