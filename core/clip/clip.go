@@ -396,10 +396,6 @@ func between(e Event, at func(int) (float64, bool), frame float64) (float64, boo
 	return (own + other) / 2, true
 }
 
-// cadenceLeast is how many contacts a cadence that goes into a screening is read from
-// (house: a line through fewer says little, and nothing about somebody who sits).
-const cadenceLeast = 6
-
 // asReadings adds cadence and contact as readings for the screening, and the
 // spring–mass values where mass, leg and speed are known.
 func (m Marks) asReadings(out *Result, r Runner) {
@@ -412,7 +408,7 @@ func (m Marks) asReadings(out *Result, r Runner) {
 		s := screening.Summarise(t, body.Left, []screening.Trial{{Value: &v}}, r.Age)
 		out.Times = append(out.Times, Judged{Reading: measure.Reading{Measure: id, Name: name, Unit: unit, Value: v, Margin: margin}, Side: side, Test: test, Verdict: s.Class, Source: t.Source})
 	}
-	if g.CadenceSpm > 0 && g.Steps >= cadenceLeast {
+	if g.CadenceSpm > 0 && g.Steps >= measure.StepsLeast {
 		put(screening.CadenceTest, "cadence", "Cadence", "spm", body.Both, g.CadenceSpm, g.CadenceOff)
 	}
 	for _, side := range body.Sides {

@@ -15,8 +15,7 @@ type scene struct {
 	stands  map[string]Point  // the lowest point of each foot that stands
 	fixed   map[string][]Part // things that keep the place they had at the start
 	seated  bool
-	pressed []Point            // toes seen from above that push down
-	turned  map[string]float64 // how the hand that holds is turned, for things in it
+	pressed []Point // toes seen from above that push down
 }
 
 func (s *scene) add(k Kind, part string, at Point, turn float64) { s.put(k, part, at, turn, 1, 1) }
@@ -158,7 +157,7 @@ const (
 
 // body draws a person from the side.
 func body(p Pose) (*scene, error) {
-	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, turned: map[string]float64{}}
+	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}}
 	pelvis, trunk := Point{0, 0}, p.Angles["trunk"]
 	neckAt := along(pelvis, trunk, 0, -trunkLong)
 	nod := trunk + p.Angles["neck"]
@@ -286,7 +285,7 @@ func body(p Pose) (*scene, error) {
 	s.put(Near, "shin", near.knee, -near.shin, 1, near.shins)
 	s.add(Near, "toe", near.ball, -near.toes)
 	s.add(Near, "foot", near.ankle, -near.up)
-	s.works(p, near, neckAt, trunk, a)
+	s.works(p, near, trunk)
 	s.limb(Near, "arm", neckAt, a)
 	s.limb(Near, "fore", elbow, f)
 	if slices.Contains(p.Works, "arm") {
@@ -352,7 +351,7 @@ func (s *scene) drawLeg(k Kind, l leg) {
 }
 
 // works lays what works over the near limbs.
-func (s *scene) works(p Pose, l leg, neck Point, trunk, arm float64) {
+func (s *scene) works(p Pose, l leg, trunk float64) {
 	for _, w := range p.Works {
 		switch w {
 		case "calf", "shin":
@@ -375,7 +374,7 @@ func (s *scene) works(p Pose, l leg, neck Point, trunk, arm float64) {
 
 // foot draws one foot from its inner side, the ball at 0, 0.
 func foot(p Pose) (*scene, error) {
-	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, turned: map[string]float64{}, anchor: "ball"}
+	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, anchor: "ball"}
 	h := p.Angles["heel"] - p.Angles["pitch"]
 	ball := Point{0, 0}
 	at := func(back, up float64) Point { return along(ball, h, -back, -up) }
@@ -426,7 +425,7 @@ func foot(p Pose) (*scene, error) {
 
 // toes draws one foot from above, the right one, its toes up the page.
 func toes(p Pose) (*scene, error) {
-	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, turned: map[string]float64{}, anchor: "heel"}
+	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, anchor: "heel"}
 	turn := p.Angles["turn"]
 	heel := Point{0, 50}
 	spot := func(x, y float64) Point { return along(heel, turn, x, y-50) }
@@ -480,7 +479,7 @@ const usualApart = 26.0
 
 // legs draws both lower legs from behind, left at the left.
 func legs(p Pose) (*scene, error) {
-	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, turned: map[string]float64{}, anchor: ""}
+	s := &scene{joints: map[string]Point{}, stands: map[string]Point{}, anchor: ""}
 	apart := p.Angles["apart"]
 	if apart == 0 {
 		apart = usualApart

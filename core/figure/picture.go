@@ -224,9 +224,6 @@ func Between(from, to Pose, share float64) Pose {
 		}
 		p.Angles[k] = a + (b-a)*share
 	}
-	if share >= 0.5 {
-		p.Props, p.Press, p.Works, p.Hold, p.FarHold = sameThings(from, to), from.Press, from.Works, to.Hold, to.FarHold
-	}
 	if from.Hold != to.Hold {
 		p.Hold = "" // a hand on its way holds nothing
 	}
@@ -249,8 +246,6 @@ func (p Pose) lies(k string) float64 {
 	}
 	return l.up - l.shin
 }
-
-func sameThings(from, _ Pose) []Prop { return from.Props }
 
 // slid are the things of the start, on their way to where they are at the end.
 func slid(from, to Pose, share float64) []Prop {

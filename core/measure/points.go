@@ -457,7 +457,9 @@ type Gait struct {
 
 // Numbers of clips: docs/rules.md.
 const (
-	stepsLeast   = 6
+	// StepsLeast is how many contacts a cadence that counts is read from (house: a line
+	// through fewer says little, and nothing about somebody who sits).
+	StepsLeast   = 6
 	contactLeast = 0.08 // s; house: nobody's foot is down for less
 	contactMost  = 0.6
 	unsureShare  = 0.05 // of the contact: sides within 5 % are even
@@ -521,7 +523,7 @@ func ReadGait(steps []Step, frame float64) (Gait, error) {
 	if !both {
 		g.Says = append(g.Says, "Only one foot is marked: a cadence needs both.")
 	}
-	if len(sorted) < stepsLeast {
+	if len(sorted) < StepsLeast {
 		g.Says = append(g.Says, fmt.Sprintf("%d steps; six make it surer.", len(sorted)))
 	}
 	return g, nil

@@ -181,7 +181,7 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 		return err
 	}
 	if by == ByProposal {
-		if len(all) < cadenceLeast {
+		if len(all) < StepsLeast {
 			g.CadenceSpm, g.CadenceOff = 0, 0
 			g.Says = append(g.Says, "A cadence needs six contacts.")
 		} else if v, margin, ok := lineCadence(all); ok {
@@ -240,10 +240,6 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 	}
 	return nil
 }
-
-// cadenceLeast is how many contacts a proposed cadence is read from (house: one placed
-// event among none gives a seated person hundreds of steps a minute).
-const cadenceLeast = 6
 
 // lineCadence is the cadence of a straight line through all contacts, spm, with its
 // margin of 95 % (house: the first and the last contact alone, as for marked events,

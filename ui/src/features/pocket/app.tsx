@@ -3,6 +3,7 @@ import { useState } from "react";
 import { weekDay } from "../../parts/dates";
 import { Door, takeToken } from "./door";
 import { Earlier } from "./earlier";
+import { Five } from "./five";
 import { How } from "./how";
 import { Main, Page, Place } from "./kit";
 import { More } from "./more";
@@ -11,7 +12,7 @@ import { emergency, idOf, sittingsOf } from "./rules";
 import { RunForm } from "./runform";
 import { Session } from "./session";
 import { SomethingNew } from "./something";
-import { Five, type Go, Today } from "./today";
+import { type Go, Today } from "./today";
 import { type Ready, usePocket } from "./usepocket";
 import { Week } from "./week";
 
