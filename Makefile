@@ -8,7 +8,7 @@ GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o 
 UI_FILES := $(shell find ui/src ui/public ui/scripts ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
-.PHONY: demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
+.PHONY: coverage demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
 
 demo: build
 	@exec scripts/up.sh demo
@@ -93,6 +93,10 @@ bench: build
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestPagePaint -timeout 20m ./e2e
 	go test -run xxx -bench . ./core/... ./app ./formats
 
+# Two thousand drawn gaits a cell: how often a stated margin covers; writes docs/coverage.md.
+coverage:
+	NOTCHBACK_DRAWS=$${NOTCHBACK_DRAWS:-2000} go test -count=1 -timeout 90m -run TestStatedMarginsCover ./core/clip
+
 # A million drawn histories of the engine, in slices that can be stopped and go on.
 trials-engine:
 	@scripts/trials.sh
@@ -105,6 +109,7 @@ faults: build
 	. "$$(scripts/db.sh test-env)"
 	NOTCHBACK_KILLS=$${NOTCHBACK_KILLS:-300} go test -count=1 -timeout 60m -run 'TestKilledServers' -v ./app
 	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m ./e2e/attack
+	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m -run TestTheFrameShownIsTheFrameNamed ./e2e
 
 # Every reader of what comes from outside, for FUZZTIME each.
 FUZZTIME ?= 60s

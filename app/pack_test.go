@@ -26,7 +26,7 @@ func TestAPackGoesOutAndComesIn(t *testing.T) {
 	r, sc, _ := desk(t)
 	v, err := r.bring(sc, "knee.png", photo(t), 20)
 	require.NoError(t, err)
-	marks := clip.Marks{View: clip.Side, Moments: []clip.Moment{{Template: "seated", Side: body.Left, Points: map[measure.Place]measure.Point{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 498, Y: 469}}}}, Events: []clip.Event{}}
+	marks := clip.Marks{View: clip.Side, Moments: []clip.Moment{{Template: "seated", Side: body.Left, Points: map[measure.Place]measure.Point{measure.ShinLow: {X: 412, Y: 618}, measure.ShinUp: {X: 498, Y: 469}}}}, Events: []clip.Event{}}
 	_, err = r.a.PutClipMarks(ctx, r.act, v.ID, 0, marks)
 	require.NoError(t, err)
 	trial := r.trialOf(sc)

@@ -28,6 +28,7 @@ type Clip struct {
 	By          string     `db:"by_user"`
 	Share       float64    `db:"share"`   // of the turning, as last told
 	Trouble     string     `db:"trouble"` // why it failed
+	Print       string     `db:"print"`   // what its file looks like, "" where nobody said
 }
 
 // ClipState is where a clip is on its way.
@@ -44,12 +45,12 @@ const (
 	ClipDeleting   ClipState = "deleting" // shown nowhere
 )
 
-const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, (SELECT l.at FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed_at, at, state, by_user, share, trouble`
+const clipColumns = `id, runner_id, screening_id, name, size, kind, type, hash, times, markers, rate, frames, converted, thumb <> '' AS has_thumb, (SELECT l.at FROM clip_landmarks l WHERE l.practice_id = clips.practice_id AND l.clip_id = clips.id) AS proposed_at, at, state, by_user, share, trouble, print`
 
 // AddClip begins a clip.
 func (tx *Tx) AddClip(ctx context.Context, c Clip, by string) (Clip, error) {
-	return one[Clip](ctx, tx, `INSERT INTO clips (practice_id, runner_id, screening_id, name, size, by_user) VALUES ($1, $2, $3, $4, $5, $6) RETURNING `+clipColumns,
-		tx.Practice, c.RunnerID, c.ScreeningID, c.Name, c.Size, by)
+	return one[Clip](ctx, tx, `INSERT INTO clips (practice_id, runner_id, screening_id, name, size, by_user, print) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING `+clipColumns,
+		tx.Practice, c.RunnerID, c.ScreeningID, c.Name, c.Size, by, c.Print)
 }
 
 // Uploading notes that the first bytes of a clip came.
@@ -176,14 +177,15 @@ type Origin struct {
 	Slot    int     `db:"slot"`
 	Made    string  `db:"made"`
 	Margin  float64 `db:"margin"`
+	Mark    string  `db:"mark"` // of which clip and moment
 	Picture bool    `db:"picture"`
 }
 
 // PutOrigin keeps where a trial's value comes from, with the picture.
 func (tx *Tx) PutOrigin(ctx context.Context, screening string, o Origin, png []byte, by string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO trial_origins (practice_id, screening_id, test, side, slot, made, margin, body, by_user) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
-		ON CONFLICT (practice_id, screening_id, test, side, slot) DO UPDATE SET made = $6, margin = $7, body = $8, by_user = $9, at = now()`,
-		tx.Practice, screening, o.Test, o.Side, o.Slot, o.Made, o.Margin, png, by)
+	_, err := tx.Exec(ctx, `INSERT INTO trial_origins (practice_id, screening_id, test, side, slot, made, margin, body, by_user, mark) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+		ON CONFLICT (practice_id, screening_id, test, side, slot) DO UPDATE SET made = $6, margin = $7, body = $8, by_user = $9, mark = $10, at = now()`,
+		tx.Practice, screening, o.Test, o.Side, o.Slot, o.Made, o.Margin, png, by, o.Mark)
 	return translate(err)
 }
 
@@ -201,7 +203,7 @@ func (tx *Tx) DropOrigin(ctx context.Context, t Trial) error {
 
 // Origins lists where the trials of a screening come from, as far as it is known.
 func (tx *Tx) Origins(ctx context.Context, screening string) ([]Origin, error) {
-	return all[Origin](ctx, tx, `SELECT test, side, slot::int, made, margin, body <> '' AS picture FROM trial_origins WHERE screening_id = $1 ORDER BY test, side, slot`, screening)
+	return all[Origin](ctx, tx, `SELECT test, side, slot::int, made, margin, mark, body <> '' AS picture FROM trial_origins WHERE screening_id = $1 ORDER BY test, side, slot`, screening)
 }
 
 // Clip returns one clip.

@@ -210,6 +210,7 @@ type TrialOrigin struct {
 	Slot    int              `json:"slot"`
 	Made    measure.Maker    `json:"made" enum:"by hand,proposed,corrected,markers"`
 	Margin  float64          `json:"margin" doc:"± of 95 %, in the test's unit"`
+	Mark    string           `json:"mark,omitempty" maxLength:"120" doc:"Which mark of which clip it was read from: a correction of it replaces it"`
 	Picture bool             `json:"picture" doc:"There is a picture it was read from"`
 }
 
@@ -223,7 +224,7 @@ func (a *Footage) TrialOrigins(ctx context.Context, act app.Actor, id string) ([
 		}
 		list, err := tx.Origins(ctx, id)
 		for _, o := range list {
-			out = append(out, TrialOrigin{screening.TestID(o.Test), body.Side(o.Side), o.Slot, measure.Maker(o.Made), o.Margin, o.Picture})
+			out = append(out, TrialOrigin{screening.TestID(o.Test), body.Side(o.Side), o.Slot, measure.Maker(o.Made), o.Margin, o.Mark, o.Picture})
 		}
 		return err
 	})
@@ -277,7 +278,7 @@ func (a *Footage) putOrigin(ctx context.Context, act app.Actor, id string, o Tri
 		}
 		for _, t := range list {
 			if t.Test == rec.Test && t.Side == rec.Side && t.Slot == o.Slot {
-				return tx.PutOrigin(ctx, id, store.Origin{Test: rec.Test, Side: rec.Side, Slot: o.Slot, Made: string(o.Made), Margin: o.Margin}, png, act.User.ID)
+				return tx.PutOrigin(ctx, id, store.Origin{Test: rec.Test, Side: rec.Side, Slot: o.Slot, Made: string(o.Made), Margin: o.Margin, Mark: o.Mark}, png, act.User.ID)
 			}
 		}
 		return app.Refused("there is no such trial")
@@ -306,25 +307,40 @@ func (a *Footage) TrialPicture(ctx context.Context, act app.Actor, id string, te
 // ProposeMost is how many bytes a proposal may have.
 const ProposeMost = 6 << 20
 
-// PutProposal keeps what a landmark library proposed for a clip in place of what was
-// before.
+// packed is a proposal as it is kept.
+func packed(p clip.Proposal) ([]byte, error) {
+	raw, err := json.Marshal(p)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	z := gzip.NewWriter(&out)
+	if _, err := z.Write(raw); err != nil {
+		return nil, err
+	}
+	err = z.Close()
+	return out.Bytes(), err
+}
+
+func unpacked(b []byte, to *clip.Proposal) error {
+	z, err := gzip.NewReader(bytes.NewReader(b))
+	if err != nil {
+		return err
+	}
+	raw, err := io.ReadAll(io.LimitReader(z, 4*ProposeMost))
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(raw, to)
+}
+
+// PutProposal keeps what a landmark library proposed for a stretch of a clip, over what was
+// proposed before.
 func (a *Footage) PutProposal(ctx context.Context, act app.Actor, id string, p clip.Proposal) (clip.ProposalRead, error) {
 	if err := p.Check(); err != nil {
 		return clip.ProposalRead{}, markError(err)
 	}
-	raw, err := json.Marshal(p)
-	if err != nil {
-		return clip.ProposalRead{}, err
-	}
-	var packed bytes.Buffer
-	z := gzip.NewWriter(&packed)
-	if _, err := z.Write(raw); err != nil {
-		return clip.ProposalRead{}, err
-	}
-	if err := z.Close(); err != nil {
-		return clip.ProposalRead{}, err
-	}
-	err = a.Write(ctx, act, func(tx *store.Tx) error {
+	err := a.Write(ctx, act, func(tx *store.Tx) error {
 		c, err := tx.Clip(ctx, id)
 		if err != nil {
 			return err
@@ -332,7 +348,22 @@ func (a *Footage) PutProposal(ctx context.Context, act app.Actor, id string, p c
 		if c.Kind == "markers" || c.Hash == "" {
 			return app.Refused("points are proposed for clips and photos")
 		}
-		return tx.PutLandmarks(ctx, id, packed.Bytes(), act.User.ID)
+		was, err := tx.Landmarks(ctx, id)
+		if err != nil && !errors.Is(err, app.ErrNotFound) {
+			return err
+		}
+		if err == nil { // a part proposed anew leaves the rest as it was
+			var old clip.Proposal
+			if err := unpacked(was, &old); err != nil {
+				return err
+			}
+			p = p.Over(old)
+		}
+		packed, err := packed(p)
+		if err != nil {
+			return err
+		}
+		return tx.PutLandmarks(ctx, id, packed, act.User.ID)
 	})
 	if err != nil {
 		return clip.ProposalRead{}, err
@@ -366,15 +397,7 @@ func (a *Footage) ReadProposal(ctx context.Context, act app.Actor, id string, m 
 		if err != nil {
 			return x, err
 		}
-		z, err := gzip.NewReader(bytes.NewReader(packed))
-		if err != nil {
-			return x, err
-		}
-		raw, err := io.ReadAll(io.LimitReader(z, 4*ProposeMost))
-		if err != nil {
-			return x, err
-		}
-		return x, json.Unmarshal(raw, &x.proposal)
+		return x, unpacked(packed, &x.proposal)
 	})
 	if err != nil {
 		return clip.ProposalRead{}, err

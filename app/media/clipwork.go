@@ -46,7 +46,7 @@ const (
 	toolMemory  = 3 << 30  // bytes of address space
 	clipFrames  = 200_000
 	longestClip = 3600.0 // s
-	framesLost  = 0.02   // of a clip that is turned
+	framesLost  = 0.1    // of a clip that is turned may be broken in the file
 )
 
 // containers are the files the programs may open.
@@ -169,6 +169,9 @@ func started(fn func() error) error {
 // kinds are the types that browsers show, by what the file's beginning says.
 var kinds = map[string]string{"video/webm": "video", "video/mp4": "video", "image/jpeg": "photo", "image/png": "photo", "image/webp": "photo"}
 
+// stillBrands are the kinds of still pictures that look like an mp4 file.
+var stillBrands = map[string]bool{"heic": true, "heix": true, "heim": true, "heis": true, "hevc": true, "hevx": true, "mif1": true, "msf1": true, "avif": true, "avis": true}
+
 // ErrTurn says that a file has to be turned into one that browsers show.
 var ErrTurn = errors.New("browsers do not show this")
 
@@ -190,26 +193,29 @@ func (s Sandbox) Look(ctx context.Context, path string, c *store.Clip) error {
 	}
 	c.Type = strings.TrimSuffix(http.DetectContentType(head), "; charset=utf-8")
 	if n > 12 && string(head[4:8]) == "ftyp" { // mp4 and its relatives
+		if stillBrands[string(head[8:12])] {
+			return app.Refused("this is a HEIC photo, as some phones take them, and browsers do not show it. Share it as JPEG (on the phone: camera, formats, most compatible) and bring it in again.")
+		}
 		c.Type = "video/mp4"
 	}
 	c.Kind = kinds[c.Type]
 	if c.Kind == "photo" {
 		return nil
 	}
-	times, codec, err := s.probe(ctx, path)
+	p, err := s.probe(ctx, path)
 	switch {
-	case c.Kind == "" && (err != nil || codec == ""):
+	case c.Kind == "" && (err != nil || p.codec == ""):
 		return app.Refused(fmt.Sprintf("this is %s, not a clip, photo or marker file. Save it as MP4 (H.264), WebM, JPEG or PNG and bring it in again.", c.Type))
 	case err != nil:
 		return err
-	case c.Kind == "" || codec != "" && !shown[codec]:
-		c.Kind, c.Times = "video", times
+	case c.Kind == "" || p.codec != "" && !shown[p.codec] || p.misleads():
+		c.Kind, c.Times = "video", p.times
 		if _, _, ok := s.program(ctx, tool{name: "ffmpeg", seconds: turnTime}); !ok {
-			return app.Refused(fmt.Sprintf("the video is coded as %s, which browsers do not show, and this server can't turn it: Debian's package ffmpeg is not installed. Save it as MP4 (H.264) or WebM and bring it in again.", codec))
+			return app.Refused(fmt.Sprintf("the video is coded as %s, in a way browsers do not show, and this server can't turn it: Debian's package ffmpeg is not installed. Save it as MP4 (H.264) or WebM and bring it in again.", p.codec))
 		}
 		return ErrTurn
 	}
-	c.Times = times
+	c.Times = p.times
 	return nil
 }
 
@@ -240,28 +246,28 @@ var shown = map[string]bool{"h264": true, "vp8": true, "vp9": true, "av1": true}
 
 // probe asks Debian's ffprobe for the coding and the frames' presentation times.
 // Where it is not installed the times are not known; that is no error.
-func (s Sandbox) probe(ctx context.Context, path string) (times []float64, codec string, err error) {
+func (s Sandbox) probe(ctx context.Context, path string) (out probed, err error) {
 	err = started(func() error {
-		times, codec, err = s.probeHere(ctx, path)
+		out, err = s.probeHere(ctx, path)
 		return err
 	})
-	return times, codec, err
+	return out, err
 }
 
-func (s Sandbox) probeHere(ctx context.Context, path string) ([]float64, string, error) {
+func (s Sandbox) probeHere(ctx context.Context, path string) (probed, error) {
 	ctx, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()
 	cmd, said, ok := s.program(ctx, tool{name: "ffprobe", seconds: probeTime, in: path, args: []string{"-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256 << 20), "-threads", "1",
-		"-select_streams", "v:0", "-show_entries", "stream=codec_name:packet=pts_time", "-of", "csv=p=0", "file:IN"}})
+		"-select_streams", "v:0", "-show_entries", "stream=codec_name:packet=pts_time,dts_time,flags", "-of", "csv=p=0", "file:IN"}})
 	if !ok {
-		return []float64{}, "", nil
+		return probed{times: []float64{}}, nil
 	}
 	out, err := cmd.StdoutPipe()
 	if err != nil {
-		return nil, "", err
+		return probed{}, err
 	}
 	if err := cmd.Start(); err != nil {
-		return nil, "", err
+		return probed{}, err
 	}
 	raw, rerr := io.ReadAll(io.LimitReader(out, probeMost+1))
 	if len(raw) > probeMost {
@@ -270,9 +276,9 @@ func (s Sandbox) probeHere(ctx context.Context, path string) ([]float64, string,
 	err = errors.Join(rerr, cmd.Wait())
 	switch {
 	case ctx.Err() != nil:
-		return nil, "", app.Refused("the clip took too long to look at; cut it to a few strides and bring it in again")
+		return probed{}, app.Refused("the clip took too long to look at; cut it to a few strides and bring it in again")
 	case err != nil, strings.Contains(said.String(), "ended prematurely"), strings.Contains(said.String(), "partial file"):
-		return nil, "", app.Refused("the clip is damaged or cut off; film or copy it again")
+		return probed{}, app.Refused("the clip is damaged or cut off; film or copy it again")
 	}
 	return readProbe(string(raw))
 }
@@ -290,33 +296,78 @@ func (c *capped) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-// readProbe reads what the prober says: times in the order of showing.
-func readProbe(text string) ([]float64, string, error) {
-	var times []float64
-	codec := ""
+// readProbe reads what the prober says: times in the order of showing. Frames that can't
+// be shown are left out: those an edit list hides, and those that come before, or are shown
+// before, the first that stands by itself – a clip cut without coding it anew begins with
+// some.
+func readProbe(text string) (probed, error) {
+	var p probed
+	first, last := math.Inf(1), math.Inf(-1)
 	for line := range strings.Lines(text) {
 		line = strings.Trim(line, ",\r\n ")
 		if line == "" {
 			continue
 		}
-		v, err := strconv.ParseFloat(line, 64)
-		if err != nil {
-			codec = line
+		part := strings.Split(line, ",")
+		if len(part) < 3 {
+			p.codec = line
 			continue
 		}
-		if !math.IsNaN(v) && !math.IsInf(v, 0) {
-			times = append(times, v)
+		at, flags := part[0], part[2]
+		if at == "N/A" { // some containers know only the order of decoding
+			at = part[1]
+		}
+		v, err := strconv.ParseFloat(at, 64)
+		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+			continue
+		}
+		if math.IsInf(first, 1) {
+			if !strings.Contains(flags, "K") {
+				continue
+			}
+			first = v
+		}
+		p.reordered = p.reordered || v < last
+		last = v
+		if v >= first && !strings.Contains(flags, "D") {
+			p.times = append(p.times, v)
 		}
 	}
-	if len(times) == 0 {
-		return nil, codec, app.Refused("there is no picture in this clip")
+	if len(p.times) == 0 {
+		return p, app.Refused("there is no picture in this clip")
 	}
-	slices.Sort(times) // packets come in the order of decoding
-	if len(times) > clipFrames || times[len(times)-1]-times[0] > longestClip {
-		return nil, codec, app.Refused("a clip of hours can't be stepped through; cut it to a few strides and bring it in again")
+	slices.Sort(p.times) // packets come in the order of decoding
+	p.times = slices.Compact(p.times)
+	if n := len(p.times); n > clipFrames || p.times[n-1]-p.times[0] > longestClip {
+		return p, app.Refused("a clip of hours can't be stepped through; cut it to a few strides and bring it in again")
 	}
-	return times, codec, nil
+	return p, nil
 }
+
+// probed is what the prober says of a clip.
+type probed struct {
+	times     []float64 // of the frames that can be shown, in that order, s
+	codec     string
+	reordered bool // frames are decoded in another order than they are shown in
+}
+
+// misleads is whether browsers show another frame than the one they are sent to: where
+// frames lie unevenly and are decoded in another order, they take the length of one for
+// that of another.
+func (p probed) misleads() bool {
+	if !p.reordered || len(p.times) < 3 {
+		return false
+	}
+	least, most := math.Inf(1), 0.0
+	for i := 1; i < len(p.times); i++ {
+		least, most = min(least, p.times[i]-p.times[i-1]), max(most, p.times[i]-p.times[i-1])
+	}
+	return most-least > unevenMost
+}
+
+// unevenMost is how much the time between two frames may differ, s (house: rounding in a
+// container makes a millisecond).
+const unevenMost = 0.0025
 
 // Thumb is a small JPEG of a clip's middle or of a photo; empty where none can be
 // made, which is no error.
@@ -353,8 +404,8 @@ func (s Sandbox) turnHere(ctx context.Context, c *store.Clip, path, to string, t
 	ctx, cancel := context.WithTimeout(ctx, turnTime)
 	defer cancel()
 	cmd, said, ok := s.program(ctx, tool{name: "ffmpeg", seconds: turnTime, in: path, out: to, args: []string{"-nostdin", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", containers, "-max_alloc", strconv.Itoa(256 << 20), "-threads", "2",
-		"-i", "file:IN", "-map", "0:v:0", "-an", "-sn", "-dn", "-map_metadata", "-1", "-vf", "scale='min(1920,iw)':-2", "-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-g", "12", "-pix_fmt", "yuv420p",
-		"-fps_mode", "passthrough", "-movflags", "+faststart", "-progress", "pipe:1", "-f", "mp4", "-y", "file:OUT"}})
+		"-i", "file:IN", "-map", "0:v:0", "-an", "-sn", "-dn", "-map_metadata", "-1", "-vf", "scale='min(1920,iw)':-2", "-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-g", "12", "-bf", "0", "-pix_fmt", "yuv420p",
+		"-fps_mode", "passthrough", "-enc_time_base", "-1", "-video_track_timescale", "90000", "-movflags", "+faststart", "-progress", "pipe:1", "-f", "mp4", "-y", "file:OUT"}})
 	if !ok {
 		return app.Refused("Debian's package ffmpeg is not installed on this server")
 	}
@@ -365,7 +416,7 @@ func (s Sandbox) turnHere(ctx context.Context, c *store.Clip, path, to string, t
 	if err := cmd.Start(); err != nil {
 		return err
 	}
-	long := 0.0
+	long, coded := 0.0, 0
 	if n := len(c.Times); n > 0 {
 		long = c.Times[n-1] - c.Times[0]
 	}
@@ -374,6 +425,11 @@ func (s Sandbox) turnHere(ctx context.Context, c *store.Clip, path, to string, t
 		if v, ok := strings.CutPrefix(lines.Text(), "out_time_us="); ok {
 			if us, err := strconv.ParseFloat(v, 64); err == nil && long > 0 {
 				tell(min(1, us/1e6/long))
+			}
+		}
+		if v, ok := strings.CutPrefix(lines.Text(), "frame="); ok {
+			if n, err := strconv.Atoi(strings.TrimSpace(v)); err == nil {
+				coded = n
 			}
 		}
 	}
@@ -386,17 +442,18 @@ func (s Sandbox) turnHere(ctx context.Context, c *store.Clip, path, to string, t
 		}
 		return app.Refused("the clip could not be turned: " + firstLine(said.String()))
 	}
-	return s.verify(ctx, c, to)
+	return s.verify(ctx, c, to, coded)
 }
 
-// verify looks at what came out before the original may go: as many frames as went
-// in, and a picture.
-func (s Sandbox) verify(ctx context.Context, c *store.Clip, to string) error {
-	times, codec, err := s.probe(ctx, to)
+// verify looks at what came out before the original may go: every frame that could be
+// decoded, most of those the file names, and a picture.
+func (s Sandbox) verify(ctx context.Context, c *store.Clip, to string, coded int) error {
+	p, err := s.probe(ctx, to)
 	if err != nil {
 		return err
 	}
-	if want := len(c.Times); codec != "h264" || want > 0 && math.Abs(float64(len(times)-want)) > max(1, framesLost*float64(want)) {
+	times := p.times
+	if want := len(c.Times); p.codec != "h264" || p.misleads() || coded > 0 && len(times) != coded || want > 0 && float64(len(times)) < (1-framesLost)*float64(want)-1 {
 		return app.Refused(fmt.Sprintf("%d frames went in and %d came out; the clip is kept as it was, film or copy it again", want, len(times)))
 	}
 	st, err := os.Stat(to)

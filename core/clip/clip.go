@@ -5,7 +5,9 @@
 package clip
 
 import (
+	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -45,6 +47,7 @@ var spots = map[measure.Place]string{
 	measure.Shoulder: "shoulder", measure.Hip: "hip", measure.Knee: "knee", measure.Ankle: "ankle bone", measure.Heel: "back of the heel, under", measure.Toe: "base of the little toe, under",
 	measure.BallJoint: "ball joint", measure.BigToeTip: "tip of the big toe", measure.FloorFrom: "floor, one point", measure.FloorTo: "floor, further on",
 	measure.PelvisL: "pelvis, left", measure.PelvisR: "pelvis, right", measure.AchillesLo: "Achilles, low", measure.AchillesUp: "Achilles, high", measure.HeelLo: "heel, low", measure.HeelUp: "heel, high",
+	measure.ShinLow: "front of the shin, above the ankle", measure.ShinUp: "front of the shin, below the kneecap",
 	measure.Midline: "middle line", measure.FootMid: "middle of the foot", measure.Highest: "hip at its highest", measure.Lowest: "hip at its lowest",
 	measure.HeelStand: "heel, standing", measure.ToeStand: "little toe, standing", measure.NavSit: "navicular, sitting", measure.FloorSit: "floor under it, sitting",
 	measure.NavStand: "navicular, standing", measure.FloorStand: "floor under it, standing",
@@ -65,7 +68,7 @@ var Templates = []Template{
 	template("toe-off", "Toe-off", Side, "The last frame in which the toes touch.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder),
 	template("bounce", "Highest and lowest", Side, "The same point of the hip in both; scroll between.", measure.Highest, measure.Lowest),
 	template("standing", "Standing still", Side, "Heel and little toe as they stand: what a foot strike is read against.", measure.HeelStand, measure.ToeStand),
-	template("seated", "Seated, knee over toes", Side, "The heel down, the knee as far forward as it goes.", measure.Ankle, measure.Knee),
+	template("seated", "Seated, knee over toes", Side, "The heel down, the knee as far forward as it goes. Both points on the front edge of the shin, where an inclinometer lies.", measure.ShinLow, measure.ShinUp),
 	template("navicular", "Navicular drop", Side, "The navicular and the floor under it: sitting, then standing; scroll between. Needs the scale.", measure.NavSit, measure.FloorSit, measure.NavStand, measure.FloorStand),
 	template("big-toe", "Big-toe lift", Side, "The ball joint, the tip, two points of the floor.", measure.BallJoint, measure.BigToeTip, measure.FloorFrom, measure.FloorTo),
 	template("behind", "From behind, mid-stance", Behind, "Both sides of the pelvis; Achilles and heel of the standing leg; the foot and the line.",
@@ -134,6 +137,8 @@ type Judged struct {
 	Test     screening.TestID  `json:"test,omitempty" doc:"The screening's test it can go into"`
 	Verdict  screening.Verdict `json:"verdict,omitempty"`
 	Class    string            `json:"class,omitempty" doc:"Of a foot strike"`
+	Between  bool              `json:"between,omitempty" doc:"Read between two marked frames"`
+	Frame    float64           `json:"frame,omitempty" doc:"What of the margin is the frame that was read: how far it turns or goes until the next, the measure's unit"`
 	Unsure   bool              `json:"unsure,omitempty" doc:"The margin crosses a cut-off"`
 	Surer    string            `json:"surer,omitempty" doc:"What would make it surer"`
 	By       measure.Maker     `json:"by,omitempty" doc:"Who placed the points; by hand when missing"`
@@ -163,7 +168,7 @@ type Result struct {
 // testOf is the screening's test a measure goes into, by template where it matters.
 func testOf(m measure.MeasureID, template string) screening.TestID {
 	switch m {
-	case measure.ShinAngle:
+	case measure.ShinEdge:
 		if template == "seated" {
 			return screening.SeatedShin
 		}
@@ -206,6 +211,8 @@ func fits(m measure.MeasureID, template string) bool {
 		return template == "toe-off"
 	case measure.ShinAngle:
 		return template != "contact"
+	case measure.ShinEdge:
+		return template == "seated"
 	}
 	return true
 }
@@ -247,33 +254,26 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 			}
 		}
 	}
+	gap := m.gap(times)
+	pairs := m.pairs()
 	for i, x := range m.Moments {
 		t := slices.IndexFunc(Templates, func(t Template) bool { return t.ID == x.Template })
 		if t < 0 {
 			return out, measure.ErrMark{Field: fmt.Sprintf("moments[%d].template", i), Words: fmt.Sprintf("%q is not a kind of moment", x.Template)}
 		}
-		points := map[measure.Place]measure.Point{}
-		for at, p := range x.Points {
-			points[at] = p
-		}
-		if x.Template == "contact" {
-			for at, p := range standing {
-				points[at] = p
-			}
-		}
-		pic := m.Picture
-		if x.Template == "contact" { // the foot that comes down shows which way it runs
-			if left, known := measure.Faces(points[measure.Heel], points[measure.Toe]); known {
-				pic.RunsLeft = left
-			}
-		}
-		list, err := pic.Read(points, r.LegCm)
+		list, points, err := m.places(x, standing, r.LegCm)
 		if err != nil {
-			if bad, ok := err.(measure.ErrMark); ok { //nolint:errorlint // Read returns it bare
-				bad.Field = fmt.Sprintf("moments[%d].%s", i, bad.Field)
-				return out, bad
+			return out, inMoment(i, err)
+		}
+		other := map[measure.MeasureID]float64{}
+		if k, ok := pairs.with[i]; ok {
+			also, _, err := m.places(m.Moments[k], standing, r.LegCm)
+			if err != nil {
+				return out, inMoment(k, err)
 			}
-			return out, err
+			for _, y := range also {
+				other[y.Measure] = y.Value
+			}
 		}
 		read := MomentRead{Frame: x.Frame, Side: x.Side, Template: x.Template, Missing: []Spot{}, Readings: []Judged{}}
 		for _, s := range Templates[t].Places {
@@ -282,16 +282,16 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 			}
 		}
 		for _, y := range list {
-			if fits(y.Measure, x.Template) {
-				if x.Template == "seated" && y.Measure == measure.ShinAngle { // the knee is over the toes, whichever way they point
-					y.Value = math.Abs(y.Value)
-				}
-				y.Margin = math.Hypot(y.Margin, measure.OffBy(x.By, y.Measure))
-				if y.Measure == measure.TrunkLean { // one shoulder and one hip
-					y.Margin = math.Hypot(y.Margin, measure.TurnedShoulders)
-				}
-				read.Readings = append(read.Readings, judge(y, x, r.Age))
+			if !fits(y.Measure, x.Template) || pairs.companion[i] {
+				continue // what stands in the frame beside is read into its partner
 			}
+			if x.Template == "seated" && (y.Measure == measure.ShinAngle || y.Measure == measure.ShinEdge) { // the knee is over the toes, whichever way they point
+				y.Value = math.Abs(y.Value)
+			}
+			read.Readings = append(read.Readings, m.withFrame(y, x, other, gap, r.Age))
+		}
+		if x.Template == "seated" && x.Points[measure.Knee] != (measure.Point{}) {
+			out.Says = append(out.Says, "This was read from the ankle bone to the knee, 7 to 9° less than along the front edge of the shin; it goes into no test. Mark the front edge anew.")
 		}
 		if x.Template == "contact" && len(standing) < 2 && points[measure.Heel] != (measure.Point{}) {
 			out.Says = append(out.Says, "A foot strike needs the same two points in standing.")
@@ -300,6 +300,33 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 	}
 	out.Says = slices.Compact(out.Says)
 	return out, m.feet(&out, times, r)
+}
+
+// inMoment names the moment in an error of its marks.
+func inMoment(i int, err error) error {
+	var bad measure.ErrMark
+	if errors.As(err, &bad) {
+		bad.Field = fmt.Sprintf("moments[%d].%s", i, bad.Field)
+		return bad
+	}
+	return err
+}
+
+// places takes the measures of a moment's points, the foot in standing included.
+func (m Marks) places(x Moment, standing map[measure.Place]measure.Point, legCm float64) ([]measure.Reading, map[measure.Place]measure.Point, error) {
+	points := maps.Clone(x.Points)
+	if points == nil {
+		points = map[measure.Place]measure.Point{}
+	}
+	pic := m.Picture
+	if x.Template == "contact" { // the foot that comes down shows which way it runs
+		maps.Copy(points, standing)
+		if left, known := measure.Faces(points[measure.Heel], points[measure.Toe]); known {
+			pic.RunsLeft = left
+		}
+	}
+	list, err := pic.Read(points, legCm)
+	return list, points, err
 }
 
 // judge puts a reading against its test's cut-offs.

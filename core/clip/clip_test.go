@@ -33,7 +33,7 @@ var stand = Moment{Template: "standing", Side: body.Right, Points: pts{measure.H
 
 func TestAContactGivesStrikeAndOverstride(t *testing.T) {
 	contact := Moment{Frame: 4, Template: "contact", Side: body.Right, Points: pts{measure.Ankle: {X: 480, Y: 610}, measure.Knee: {X: 440, Y: 460}, measure.Hip: {X: 430, Y: 300}, measure.Shoulder: {X: 470, Y: 100}, measure.Heel: {X: 300, Y: 640}, measure.Toe: {X: 388, Y: 622}}}
-	got := readings(t, Marks{View: Side, Moments: []Moment{contact, stand}}, Runner{})
+	got := readings(t, Marks{View: Side, Rate: 240, Moments: []Moment{contact, stand}}, Runner{})
 	strike := got[measure.StrikeAngle]
 	assert.InDelta(t, 10.3, strike.Value, 0.05)
 	assert.Equal(t, "rear", strike.Class)
@@ -56,7 +56,7 @@ func TestAContactGivesStrikeAndOverstride(t *testing.T) {
 	}
 	big := stand
 	big.Points = pts{measure.HeelStand: {X: 1550, Y: 3260}, measure.ToeStand: {X: 1995, Y: 3250}}
-	strike = readings(t, Marks{View: Side, Moments: []Moment{far, big}}, Runner{})[measure.StrikeAngle]
+	strike = readings(t, Marks{View: Side, Rate: 240, Moments: []Moment{far, big}}, Runner{})[measure.StrikeAngle]
 	assert.False(t, strike.Unsure)
 	// Without standing there is no strike, and that is said.
 	out, err := Read(Marks{Moments: []Moment{contact}}, nil, Runner{})
@@ -72,7 +72,7 @@ func TestOtherMomentsGoToTheirTests(t *testing.T) {
 		measure measure.MeasureID
 		test    screening.TestID
 	}{
-		"seated":  {Moment{Template: "seated", Points: pts{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 498, Y: 469}}}, measure.ShinAngle, screening.SeatedShin},
+		"seated":  {Moment{Template: "seated", Points: pts{measure.ShinLow: {X: 412, Y: 618}, measure.ShinUp: {X: 498, Y: 469}}}, measure.ShinEdge, screening.SeatedShin},
 		"toe-off": {Moment{Template: "toe-off", Points: pts{measure.Hip: {X: 500, Y: 300}, measure.Knee: {X: 460, Y: 460}}}, measure.HipExtension, screening.HipExtension},
 		"big toe": {Moment{Template: "big-toe", Points: pts{measure.BallJoint: {X: 300, Y: 600}, measure.BigToeTip: {X: 340, Y: 577}, measure.FloorFrom: {X: 200, Y: 620}, measure.FloorTo: {X: 400, Y: 620}}}, measure.BigToeLift, screening.BigToePassive},
 		"behind":  {Moment{Template: "behind", Points: pts{measure.PelvisL: {X: 100, Y: 200}, measure.PelvisR: {X: 200, Y: 217}}}, measure.HipDropAngle, screening.HipDrop},
@@ -220,7 +220,7 @@ func TestMarkedEventsAreCovered(t *testing.T) {
 func TestATurnedPictureGivesTheSame(t *testing.T) {
 	standing := Moment{Template: "standing", Points: pts{measure.HeelStand: {X: 100, Y: 700}, measure.ToeStand: {X: 140, Y: 700}}}
 	contact := Moment{Template: "contact", Points: pts{measure.Heel: {X: 200, Y: 600}, measure.Toe: {X: 240, Y: 590}, measure.Ankle: {X: 205, Y: 570}, measure.Knee: {X: 190, Y: 450}, measure.Hip: {X: 150, Y: 330}, measure.Shoulder: {X: 160, Y: 150}}}
-	seated := Moment{Template: "seated", Points: pts{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 498, Y: 469}}}
+	seated := Moment{Template: "seated", Points: pts{measure.ShinLow: {X: 412, Y: 618}, measure.ShinUp: {X: 498, Y: 469}}}
 	over := func(m Moment) Moment {
 		out := Moment{Template: m.Template, Points: pts{}}
 		for at, p := range m.Points {
@@ -239,7 +239,7 @@ func TestATurnedPictureGivesTheSame(t *testing.T) {
 			assert.InDelta(t, j.Value, got[id].Value, 1e-9, "%s, ticked %v", id, ticked)
 		}
 		for _, x := range []Moment{seated, over(seated)} {
-			shin := readings(t, Marks{Picture: pic, Moments: []Moment{x}}, Runner{})[measure.ShinAngle]
+			shin := readings(t, Marks{Picture: pic, Moments: []Moment{x}}, Runner{})[measure.ShinEdge]
 			assert.InDelta(t, 29.99, shin.Value, 0.1)
 			assert.NotEqual(t, screening.Limited, shin.Verdict)
 		}
@@ -270,4 +270,80 @@ func TestMarginsGrowWithThePicture(t *testing.T) {
 	assert.Less(t, own[measure.ShinAngle].Margin, large[measure.ShinAngle].Margin, "the coach's own noise counts")
 	_, err := Read(Marks{Picture: measure.Picture{HeightPx: 30000}, Moments: []Moment{{Template: "seated", Points: points}}}, nil, Runner{})
 	assert.ErrorContains(t, err, "heightPx")
+}
+
+// What an angle of one frame is worth depends on how far it turns until the next; the frame
+// before it, marked as well, makes it surer (settled 44).
+func TestTheFrameIsPartOfTheMargin(t *testing.T) {
+	at := func(frame int, knee float64) Moment {
+		return Moment{Frame: frame, Template: "contact", Side: body.Right, Points: pts{measure.Ankle: {X: 480, Y: 910}, measure.Knee: {X: knee, Y: 460}}}
+	}
+	of := func(m Marks) Judged { return readings(t, m, Runner{})[measure.OverstrideDeg] }
+	var last float64
+	for i, rate := range []float64{240, 120, 60, 30} {
+		j := of(Marks{Rate: rate, Moments: []Moment{at(50, 420)}})
+		assert.False(t, j.Between)
+		assert.InDelta(t, 0.95*shinTurns/rate, j.Frame, 1e-9)
+		if i > 0 {
+			assert.Greater(t, j.Margin, 1.3*last)
+		}
+		last = j.Margin
+	}
+	one := of(Marks{Rate: 60, Moments: []Moment{at(50, 420)}})
+	for _, list := range [][]Moment{{at(50, 420), at(49, 400)}, {at(49, 400), at(50, 420)}} {
+		out, err := Read(Marks{Rate: 60, Moments: list}, nil, Runner{})
+		require.NoError(t, err)
+		var both []Judged
+		for _, m := range out.Moments {
+			both = append(both, m.Readings...)
+		}
+		require.Len(t, both, 1, "two frames are one reading")
+		assert.True(t, both[0].Between)
+		assert.InDelta(t, (one.Value+of(Marks{Rate: 60, Moments: []Moment{at(49, 400)}}).Value)/2, both[0].Value, 1e-9)
+		assert.Less(t, both[0].Margin, 0.7*one.Margin)
+	}
+	// The frame before is the event's own: then both were marked too late.
+	late := Marks{Rate: 60, Moments: []Moment{at(50, 420), at(49, 400)}, Events: []Event{{49, body.Right, "contact"}}}
+	out, err := Read(late, nil, Runner{})
+	require.NoError(t, err)
+	for _, m := range out.Moments {
+		require.Len(t, m.Readings, 1)
+		assert.False(t, m.Readings[0].Between)
+	}
+	// Nobody says how fast the film was: the slowest in use.
+	assert.InDelta(t, of(Marks{Rate: 30, Moments: []Moment{at(50, 420)}}).Margin, of(Marks{Moments: []Moment{at(50, 420)}}).Margin, 1e-9)
+	// A faster cadence turns faster.
+	quick := Marks{Rate: 60, Moments: []Moment{at(50, 420)}, Events: marked(8, 200, 0.2, 60)}
+	assert.InDelta(t, 200/rateCadence*one.Frame, of(quick).Frame, 0.05*one.Frame)
+	// The largest share is named.
+	slow := of(Marks{Rate: 30, Moments: []Moment{at(50, 440)}})
+	require.True(t, slow.Unsure)
+	assert.Contains(t, slow.Surer, "frame rate")
+	coarse := of(Marks{Rate: 1000, Picture: measure.Picture{NoisePx: 30}, Moments: []Moment{at(50, 440)}})
+	require.True(t, coarse.Unsure)
+	assert.Contains(t, coarse.Surer, "how well points are placed")
+	lean := readings(t, Marks{Rate: 240, Moments: []Moment{{Frame: 3, Template: "contact", Points: pts{measure.Hip: {X: 100, Y: 900}, measure.Shoulder: {X: 210, Y: 100}}}}}, Runner{})[measure.TrunkLean]
+	if lean.Unsure {
+		assert.Contains(t, lean.Surer, "shoulder")
+	}
+	// Several steps read in one frame each are late by half a gap, however many.
+	many := Marks{Rate: 60, Moments: []Moment{at(50, 420), at(150, 420), at(250, 420), at(350, 420)}}
+	out, err = Read(many, nil, Runner{})
+	require.NoError(t, err)
+	assert.Greater(t, out.All()[0].Margin, one.Frame/2)
+	assert.Less(t, out.All()[0].Margin, one.Margin)
+}
+
+// The seated shin is read along its front edge; an old reading from ankle bone to knee keeps
+// its points, says so, and goes into no test (settled 45).
+func TestAnOldSeatedShinSaysWhatItIs(t *testing.T) {
+	old := Moment{Template: "seated", Side: body.Left, Points: pts{measure.Ankle: {X: 412, Y: 618}, measure.Knee: {X: 498, Y: 469}}}
+	out, err := Read(Marks{Moments: []Moment{old}}, nil, Runner{})
+	require.NoError(t, err)
+	require.Len(t, out.Moments[0].Readings, 1)
+	assert.Empty(t, out.Moments[0].Readings[0].Test)
+	assert.InDelta(t, 29.99, out.Moments[0].Readings[0].Value, 0.1)
+	require.Len(t, out.Says, 1)
+	assert.Contains(t, out.Says[0], "7 to 9° less")
+	assert.Len(t, out.Moments[0].Missing, 2, "the front edge is still to be marked")
 }

@@ -15,6 +15,9 @@ import (
 type Proposal struct {
 	From   int         `json:"from" minimum:"0" doc:"The first frame"`
 	Model  string      `json:"model" maxLength:"80" doc:"Which library and weights"`
+	Wide   float64     `json:"wide,omitempty" minimum:"0" maximum:"20000" doc:"How wide the picture is, px; 0 where it was not said"`
+	High   float64     `json:"high,omitempty" minimum:"0" maximum:"20000" doc:"How high it is"`
+	Others int         `json:"others,omitempty" minimum:"0" maximum:"3" doc:"In how many of three frames somebody else was found as well"`
 	Frames [][]float64 `json:"frames" nullable:"false" maxItems:"3600" doc:"By frame: x and y in px and trust 0 to 1 of each lane, in the order of lanes; empty where nobody was found"`
 }
 
@@ -74,6 +77,9 @@ type Ask struct {
 type ProposalRead struct {
 	TrackResult
 	From   int               `json:"from"`
+	Body   Body              `json:"body" enum:"whole,part,only legs,two people,nobody" doc:"What of a person was seen"`
+	Doing  Doing             `json:"doing,omitempty" enum:"running,standing,seated,"`
+	Sees   string            `json:"sees,omitempty" doc:"Why no angle or no step is read"`
 	Found  int               `json:"found" doc:"Frames in which somebody was found"`
 	Frames int               `json:"frames"`
 	Points map[int][]float64 `json:"points" doc:"Of the frames asked for, corrected: as in a proposal"`
@@ -90,7 +96,12 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 	}
 	at, frame, err := m.clock(times)
 	if err != nil {
-		return out, err
+		if len(p.Frames) >= stillMost {
+			return out, err
+		}
+		// A photo has no time; its points need none.
+		frame = 1 / unknownRate
+		at = func(f int) (float64, bool) { return float64(f) * frame, true }
 	}
 	t := measure.Track{Times: make([]float64, len(p.Frames)), Lanes: map[measure.Lane][]measure.Seen{}}
 	for i := range t.Times {
@@ -100,7 +111,8 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 		}
 		t.Times[i] = s
 	}
-	px := p.lanes(&out)
+	px, jumped := p.lanes(&out)
+	out.Body, out.Doing, out.Sees = p.look(px, jumped)
 	pic := m.Picture
 	pic.RunsLeft = runsLeft(px)
 	// Who runs to the right shows the right side, unless the picture is mirrored.
@@ -119,6 +131,11 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 	}
 	if len(p.Frames) < stillMost {
 		out.TrackResult = Silent("A few frames give points, not steps. Take them into a moment.")
+		return out, nil
+	}
+	if m.View == Side && out.Sees != "" {
+		out.TrackResult = Silent(out.Sees)
+		out.Says = out.Says[:0] // Sees says it
 		return out, nil
 	}
 	t.UnitCm, t.Near = pic.UnitCm(), near
@@ -149,8 +166,8 @@ func (m Marks) ReadProposal(p Proposal, times []float64, r Runner, show Span) (P
 
 // lanes are a proposal's points by lane, in px, y down. A body that jumps is
 // somebody else and is not believed.
-func (p Proposal) lanes(out *ProposalRead) map[measure.Lane][]measure.Seen {
-	px := map[measure.Lane][]measure.Seen{}
+func (p Proposal) lanes(out *ProposalRead) (px map[measure.Lane][]measure.Seen, jumped int) {
+	px = map[measure.Lane][]measure.Seen{}
 	for _, l := range Lanes {
 		px[l] = make([]measure.Seen, len(p.Frames))
 	}
@@ -166,6 +183,7 @@ func (p Proposal) lanes(out *ProposalRead) map[measure.Lane][]measure.Seen {
 		}
 		mid, tall := middleOf(f)
 		if last != nil && tall > 0 && math.Hypot(mid[0]-last[0], mid[1]-last[1]) > jumpMost*tall*float64(since) {
+			jumped++
 			continue
 		}
 		last, since = &mid, 0
@@ -174,7 +192,7 @@ func (p Proposal) lanes(out *ProposalRead) map[measure.Lane][]measure.Seen {
 			px[l][i] = measure.Seen{X: f[numbersEach*k], Y: f[numbersEach*k+1], Known: true, Trust: f[numbersEach*k+2]}
 		}
 	}
-	return px
+	return px, jumped
 }
 
 // trustOf is the mean trust of a frame's points.
@@ -325,12 +343,7 @@ func (m Marks) readProposed(asProposed, t measure.Track, from int, r Runner) (Tr
 	return out, err
 }
 
-// eventFrames is how far off proposed contacts and toe-offs are, ± of 95 % in frames
-// (measured as measure.MakerSource says: within one frame in nine of ten).
-const eventFrames = 1.5
-
-// sayOfTimes says of times whether their steps were looked at; where they were not,
-// the events' own error is in the margin.
+// sayOfTimes says of times whether all their steps were looked at.
 func (m Marks) sayOfTimes(out *TrackResult) {
 	if out.Gait == nil {
 		return
@@ -341,9 +354,6 @@ func (m Marks) sayOfTimes(out *TrackResult) {
 	}
 	for i := range out.Times {
 		out.Times[i].Accepted = seen
-		if !seen && out.Times[i].Unit == "ms" {
-			out.Times[i].Margin = math.Hypot(out.Times[i].Margin, eventFrames*out.Gait.FrameMs)
-		}
 	}
 }
 

@@ -165,7 +165,16 @@ func middle(list []Judged) Judged {
 			best, rank = x, below
 		}
 	}
-	best.Margin /= math.Sqrt(float64(len(list)))
+	// Points scatter from step to step. A frame read alone is always late at contact and
+	// early at toe-off, by half of the gap on average, however many there are.
+	n := math.Sqrt(float64(len(list)))
+	rest := math.Sqrt(max(0, best.Margin*best.Margin-best.Frame*best.Frame)) / n
+	if !best.Between {
+		best.Frame = best.Frame/2 + best.Frame/2/n
+	} else {
+		best.Frame /= n
+	}
+	best.Margin = math.Hypot(rest, best.Frame)
 	best.N = len(list)
 	return best
 }

@@ -14,6 +14,7 @@ type FootEvent struct {
 	At     float64 `json:"at" doc:"s"`
 	Frame  int     `json:"frame" doc:"The first frame that shows it"`
 	Margin float64 `json:"margin" doc:"± of 95 %, s"`
+	Placed bool    `json:"-"` // by a coach
 }
 
 // Settings of the search for events. Coarse: the foot is farthest ahead of the hips

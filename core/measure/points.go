@@ -75,6 +75,8 @@ const (
 	FloorStand Place = "floor-stand"
 	Highest    Place = "highest" // hip or head, at the top of a step
 	Lowest     Place = "lowest"
+	ShinUp     Place = "shin-up"  // the shin's front edge, below the kneecap
+	ShinLow    Place = "shin-low" // and above the ankle
 )
 
 // MeasureID names a measure taken from points.
@@ -83,6 +85,7 @@ type MeasureID string
 // The measures.
 const (
 	ShinAngle     MeasureID = "shin"
+	ShinEdge      MeasureID = "shin-edge"
 	StrikeAngle   MeasureID = "strike"
 	OverstrideDeg MeasureID = "overstride"
 	OverstrideCm  MeasureID = "overstride-cm"
@@ -117,6 +120,7 @@ func lean(low, up Point) float64 { return deg(math.Atan2(up.X-low.X, low.Y-up.Y)
 // measures; x runs forward and y down, the picture's roll taken out.
 var pointMeasures = []pointMeasure{
 	{ShinAngle, "Shin from vertical", "°", []Place{Ankle, Knee}, false, false, func(p []Point, _ float64) float64 { return lean(p[0], p[1]) }},
+	{ShinEdge, "Front edge of the shin from vertical", "°", []Place{ShinLow, ShinUp}, false, false, func(p []Point, _ float64) float64 { return lean(p[0], p[1]) }},
 	{StrikeAngle, "Foot strike angle", "°", []Place{Heel, Toe, HeelStand, ToeStand}, false, false, func(p []Point, _ float64) float64 {
 		return sole(p[0], p[1]) - sole(p[2], p[3])
 	}},
@@ -527,6 +531,22 @@ func ReadGait(steps []Step, frame float64) (Gait, error) {
 		g.Says = append(g.Says, fmt.Sprintf("%d steps; six make it surer.", len(sorted)))
 	}
 	return g, nil
+}
+
+// found puts into the times what events found by a maker are off by.
+func (g *Gait) found(by Maker) {
+	frame := g.FrameMs / 1000
+	off := OffBy(by, ContactMs, frame, false) / 1000
+	if g.Contact != nil {
+		g.Contact.Margin = math.Hypot(g.Contact.Margin, off)
+	}
+	for foot, s := range g.ContactOf {
+		s.Margin = math.Hypot(s.Margin, off)
+		g.ContactOf[foot] = s
+	}
+	if g.Flight != nil {
+		g.Flight.Margin = math.Hypot(g.Flight.Margin, OffBy(by, FlightMs, frame, false)/1000)
+	}
 }
 
 // missing says where two contacts of one foot follow each other.

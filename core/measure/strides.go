@@ -21,24 +21,59 @@ const (
 )
 
 // MakerSource tags what makers are known to be off by.
-var MakerSource = source.House("measured on six rendered figures from one camera; says nothing certain about people")
+var MakerSource = source.House("measured over drawn gaits (docs/coverage.md) and on six rendered figures from one camera; says nothing certain about people")
+
+// rateSteps are the frame rates, Hz, at which makers were measured.
+var rateSteps = [4]float64{30, 60, 120, 240}
 
 // offBy is what a maker's points are off by in a measure whatever the number of
-// steps, ± of 95 %. Proposals: shin −2 ± 1°, trunk +0.6°, knee and ankle 1 % and heel
-// and toe 2 % of the body's height, foot strike −6 ± 3° with more now and then.
-// A motion system's markers lie on skin: 1°.
-var offBy = map[Maker]map[MeasureID]float64{
-	ByProposal: {OverstrideDeg: 4, TrunkLean: 3, KneeFlexion: 6, HipExtension: 5, StrikeAngle: 13, OverstrideCm: 4, BounceCm: 1},
-	ByMarkers:  {OverstrideDeg: 1, TrunkLean: 1, KneeFlexion: 1.5, HipExtension: 1, StrikeAngle: 1, OverstrideCm: 1, BounceCm: 0.3, HipDropAngle: 1, CrossingCm: 1},
+// steps, ± of 95 %, at each of rateSteps: where points lie on a body, and how far a limb
+// turns while an event is looked for between frames. Times are ms.
+var offBy = map[Maker]map[MeasureID][4]float64{
+	ByProposal: {
+		OverstrideDeg: {12, 11, 9, 8}, OverstrideCm: {9.2, 8.2, 6.8, 6.6}, TrunkLean: {3.4, 3.3, 3.2, 3.4}, KneeFlexion: {5.3, 4.7, 4.4, 4.6}, HipExtension: {13.9, 4.7, 4.5, 4.6},
+		StrikeAngle: {12.1, 11.2, 10.7, 10.4}, BounceCm: {0.9, 0.9, 0.83, 0.87}, ContactMs: {41, 40, 37, 33.5}, FlightMs: {42, 43, 38, 34}, CadenceSpm: {0.3, 0.55, 0.1, 0.1},
+	},
+	ByMarkers: {
+		OverstrideDeg: {7.9, 3.6, 3, 1.55}, OverstrideCm: {5.5, 2.7, 2.3, 1.15}, TrunkLean: {0.64, 0.63, 0.62, 0.66}, KneeFlexion: {3.2, 2.8, 2.25, 1.8}, HipExtension: {9.7, 8.4, 4.4, 2.3},
+		StrikeAngle: {9.5, 3.8, 2.4, 1}, BounceCm: {0.28, 0.24, 0.22, 0.22}, ContactMs: {19, 16, 8, 7.4}, FlightMs: {21, 16, 9.2, 8.2}, CadenceSpm: {0.55, 0.12, 0.16, 0.08},
+		HipDropAngle: {1, 1, 1, 1}, CrossingCm: {1, 1, 1, 1},
+	},
 }
 
-// OffBy is what a maker's points are off by in a measure, ± of 95 %; 0 where nothing
-// is known.
-func OffBy(by Maker, id MeasureID) float64 { return offBy[by][id] }
+// Times that are found in a track, as measures.
+const (
+	ContactMs  MeasureID = "contact"
+	FlightMs   MeasureID = "flight"
+	CadenceSpm MeasureID = "cadence"
+)
 
-// farTimes is how many times farther off proposals are on the leg behind the other
-// (measured as offBy was: shin at contact −5 to −10°).
-const farTimes = 2.5
+// OffBy is what a maker's points are off by in a measure at a time between frames, s, ±
+// of 95 %; 0 where nothing is known. Between the rates that were measured it lies on a
+// straight line over the time between frames; a slower camera is off by as much more. far
+// is the leg behind the other one.
+func OffBy(by Maker, id MeasureID, frame float64, far bool) float64 {
+	v, ok := offFar[by][id]
+	if !far || !ok {
+		v = offBy[by][id]
+	}
+	slow := 1 / rateSteps[0]
+	if frame >= slow {
+		return v[0] * max(1, frame/slow)
+	}
+	for i := 1; i < len(v); i++ {
+		if a, b := 1/rateSteps[i-1], 1/rateSteps[i]; frame >= b {
+			return v[i] + (v[i-1]-v[i])*(frame-b)/(a-b)
+		}
+	}
+	return v[len(v)-1]
+}
+
+// offFar is the same for the leg behind the other one, where it differs (on rendered
+// figures the shin at contact was off by 5 to 10°).
+var offFar = map[Maker]map[MeasureID][4]float64{
+	ByProposal: {OverstrideDeg: {13, 11.3, 10, 10}, OverstrideCm: {10.2, 8.9, 7.6, 7.3}, KneeFlexion: {10.9, 10.5, 9.9, 9.8}, HipExtension: {17, 7.9, 7.7, 8}},
+}
 
 // StepValue is a measure in one step.
 type StepValue struct {
@@ -140,6 +175,9 @@ const sameEvent = 0.12
 // merge puts placed events in the place of found ones.
 func merge(found, placed []FootEvent) []FootEvent {
 	out := slices.Concat([]FootEvent{}, placed) // no event is an empty list
+	for i := range out {
+		out[i].Placed = true
+	}
 	for _, f := range found {
 		if !slices.ContainsFunc(placed, func(p FootEvent) bool {
 			return p.Foot == f.Foot && p.Kind == f.Kind && math.Abs(p.At-f.At) < sameEvent
@@ -180,13 +218,14 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 	if err != nil {
 		return err
 	}
-	if by == ByProposal {
-		if len(all) < StepsLeast {
-			g.CadenceSpm, g.CadenceOff = 0, 0
-			g.Says = append(g.Says, "A cadence needs six contacts.")
-		} else if v, margin, ok := lineCadence(all); ok {
-			g.CadenceSpm, g.CadenceOff = v, margin
-		}
+	if by == ByProposal && len(all) < StepsLeast {
+		g.CadenceSpm, g.CadenceOff = 0, 0
+		g.Says = append(g.Says, "A cadence needs six contacts.")
+	} else if v, margin, ok := lineCadence(all); ok && g.CadenceSpm > 0 {
+		g.CadenceSpm, g.CadenceOff = v, math.Hypot(margin, OffBy(by, CadenceSpm, t.step, false))
+	}
+	if slices.ContainsFunc(out.Events, func(e FootEvent) bool { return !e.Placed }) {
+		g.found(by)
 	}
 	out.Gait = &g
 	rate := 1 / t.step
@@ -214,11 +253,12 @@ func (t Track) reduce(out *TrackRead, by Maker) error {
 				if !ok {
 					continue
 				}
-				from, hand := lanes, t.byHand(foot, k, m.places...)
-				if hand {
-					from = t.Lanes // what a coach placed is not smoothed away
+				at, hand := t.timeOf(s, m.when), t.byHand(foot, k, m.places...)
+				from := lanes
+				if hand { // what a coach placed is not smoothed away, and stands in its frame
+					from, at = t.Lanes, t.Times[k]
 				}
-				if v, ok := t.take(m, from, foot, k); ok {
+				if v, ok := t.between(m, from, foot, at); ok {
 					list = append(list, StepValue{k, v, hand})
 				}
 			}
@@ -292,6 +332,36 @@ func (t Track) frameOf(s Step, when instant) (int, bool) {
 		return t.frameAt((s.Contact + *s.ToeOff) / 2), true
 	}
 	return t.frameAt(*s.ToeOff), true
+}
+
+// timeOf is the time of an instant of a step that frameOf knows.
+func (t Track) timeOf(s Step, when instant) float64 {
+	switch when {
+	case atContact:
+		return s.Contact
+	case atMiddle:
+		return (s.Contact + *s.ToeOff) / 2
+	}
+	return *s.ToeOff
+}
+
+// between takes a measure at a time, between the two frames that lie round it (settled
+// 44); from one of them where the other is not known.
+func (t Track) between(m trackMeasure, lanes map[Lane][]Seen, foot string, at float64) (float64, bool) {
+	k := t.frameAt(at)
+	v, ok := t.take(m, lanes, foot, k)
+	u := (at - t.Times[k]) / t.step
+	if k+1 >= len(t.Times) || u < 1e-6 {
+		return v, ok
+	}
+	w, also := t.take(m, lanes, foot, k+1)
+	switch {
+	case ok && also:
+		return v + u*(w-v), true
+	case also:
+		return w, true
+	}
+	return v, ok
 }
 
 func (t Track) take(m trackMeasure, lanes map[Lane][]Seen, foot string, k int) (float64, bool) {
@@ -460,12 +530,10 @@ func (t Track) put(r *TrackRead, id MeasureID, foot string, list []StepValue, by
 			hand = append(hand, s)
 		}
 	}
-	own, off := 0.0, offBy[by][id]
+	far := by == ByProposal && t.Near != "" && foot != t.Near && foot != "both"
+	own, off := 0.0, OffBy(by, id, t.step, far)
 	if id == TrunkLean && (t.Lanes[Lane{"left", Shoulder}] == nil || t.Lanes[Lane{"right", Shoulder}] == nil) {
 		off = math.Hypot(off, TurnedShoulders)
-	}
-	if by == ByProposal && t.Near != "" && foot != t.Near && foot != "both" {
-		off *= farTimes
 	}
 	if by == ByProposal && len(hand) >= handLeast {
 		list, by, own, off = hand, ByCoach, placed/math.Sqrt(float64(len(hand))), 0

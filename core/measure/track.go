@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+
+	"notchback/core/stats"
 )
 
 // Seen is where a landmark was in one frame: X forward, Y up, Z to the runner's
@@ -137,19 +139,8 @@ func (t Track) unswapped(m *Mended) map[Lane][]Seen {
 			pairs = append(pairs, [2][]Seen{l, r})
 		}
 	}
-	for i := 2; i < len(t.Times); i++ {
-		straight, crossed := 0.0, 0.0
-		dt := (t.Times[i] - t.Times[i-1]) / (t.Times[i-1] - t.Times[i-2])
-		for _, p := range pairs {
-			l, r := p[0], p[1]
-			if !(l[i].Known && r[i].Known && l[i-1].Known && r[i-1].Known && l[i-2].Known && r[i-2].Known) {
-				continue
-			}
-			el, er := ahead(l[i-2], l[i-1], dt), ahead(r[i-2], r[i-1], dt)
-			straight += apart(el, l[i]) + apart(er, r[i])
-			crossed += apart(el, r[i]) + apart(er, l[i])
-		}
-		if crossed < 0.6*straight { // house: clearly the better story
+	for i, swapped := range exchanges(pairs, len(t.Times)) {
+		if swapped {
 			for _, p := range pairs {
 				p[0][i], p[1][i] = p[1][i], p[0][i]
 			}
@@ -159,8 +150,53 @@ func (t Track) unswapped(m *Mended) map[Lane][]Seen {
 	return out
 }
 
-func ahead(a, b Seen, dt float64) Seen {
-	return Seen{X: b.X + (b.X-a.X)*dt, Y: b.Y + (b.Y-a.Y)*dt, Z: b.Z + (b.Z-a.Z)*dt}
+// swapCost is what a frame taken for exchanged costs, share of how far both legs usually go
+// in a frame: a track is believed that tells the shorter way (house).
+const swapCost = 0.35
+
+// exchanges says of each frame whether left and right are the other way round in it: of all
+// ways to read the track, the one in which the legs go least.
+func exchanges(pairs [][2][]Seen, n int) []bool {
+	straight, crossed := make([]float64, n), make([]float64, n)
+	var usual []float64
+	for i := 1; i < n; i++ {
+		for _, p := range pairs {
+			l, r := p[0], p[1]
+			if l[i].Known && r[i].Known && l[i-1].Known && r[i-1].Known {
+				straight[i] += apart(l[i-1], l[i]) + apart(r[i-1], r[i])
+				crossed[i] += apart(l[i-1], r[i]) + apart(r[i-1], l[i])
+			}
+		}
+		if straight[i] > 0 {
+			usual = append(usual, straight[i])
+		}
+	}
+	each, _ := stats.Median(usual)
+	each *= swapCost
+	// The cheapest way to each frame, as it is and exchanged, and where it came from.
+	cost, from := [2]float64{0, each}, make([][2]bool, n)
+	for i := 1; i < n; i++ {
+		var next [2]float64
+		for now := range 2 {
+			stay, turn := cost[now]+straight[i], cost[1-now]+crossed[i]
+			from[i][now] = (now == 1) == (stay <= turn)
+			next[now] = min(stay, turn) + float64(now)*each
+		}
+		cost = next
+	}
+	out := make([]bool, n)
+	now := cost[1] < cost[0]
+	for i := n - 1; i >= 0; i-- {
+		out[i] = now
+		if i > 0 {
+			k := 0
+			if now {
+				k = 1
+			}
+			now = from[i][k]
+		}
+	}
+	return out
 }
 
 func apart(a, b Seen) float64 {

@@ -18,7 +18,7 @@ import (
 var enough = map[screening.TestID]float64{
 	screening.Arch: 2, screening.ShortFoot: 2, screening.Tripod: 1, screening.StanceOpen: 30, screening.Squat: 0,
 	screening.TuckedKneel: 60, screening.SingleRaise: 20, screening.BallHold: 30, screening.BriskWalk: 0,
-	screening.BigToePassive: 30, screening.KneeToWall: 10, screening.SeatedShin: 30, screening.ToeBig: 2, screening.ToeSmall: 2,
+	screening.BigToePassive: 30, screening.KneeToWall: 10, screening.SeatedShin: 32, screening.ToeBig: 2, screening.ToeSmall: 2,
 	screening.ReachForward: 90, screening.HeelWalk: 0, screening.ToeWalk: 0,
 }
 

@@ -86,7 +86,7 @@ func TestNothingJumps(t *testing.T) {
 			}
 			was = now
 		}
-		p := r.of(r.Right)
+		p := r.of(r.Right, r.built().base, r.built().right)
 		at := 0.3 * p.Duty
 		a, b := r.At(at, 0).R, r.At(at+1e-4, 0).R
 		assert.InDelta(t, -r.Speed, (b.soleHeel.X-a.soleHeel.X)/(1e-4*r.Stride()), 0.01, "%s: the flat foot rides the belt", d.ID)
@@ -179,4 +179,41 @@ func TestAClipIsWrittenWithItsTruth(t *testing.T) {
 		assert.Positive(t, s.Size(), name)
 	}
 	require.Error(t, Write(t.Context(), filepath.Join(dir, "mid.json"), d), "a file is no folder")
+}
+
+// Over speeds, cadences and strikes the figure stays a person: no foot in the ground, no
+// straight knee where it lands, no knee that folds further than one does.
+func TestEveryGaitStaysHuman(t *testing.T) {
+	n := 0
+	for _, speed := range []float64{2.5, 3.2, 4} {
+		for _, cadence := range []float64{150, 170, 190} {
+			for _, strike := range []float64{-10, 3, 15} {
+				for _, ahead := range []float64{0.30, 0.36} {
+					r := Usual()
+					r.Speed, r.Cadence = speed, cadence
+					contact := min(0.29-0.03*(speed-2.5), 60/cadence-0.06)
+					r.Right = Side{Contact: contact, Strike: strike, Reach: ahead * speed * contact / r.Height}
+					r.Left = r.Right
+					duty, words := contact/r.Stride(), []any{"%g m/s, %g spm, %g°, %g ahead", speed, cadence, strike, ahead}
+					for i := range 400 {
+						ph := float64(i) / 400
+						l := r.At(ph, 0).R
+						knee := deg(l.KneeFlex)
+						require.Greater(t, min(l.soleHeel.Y, l.soleToe.Y), -0.004, words...)
+						require.Less(t, knee, 135.0, words...)
+						if ph < duty {
+							require.Greater(t, knee, 12.0, words...)
+							require.Less(t, knee, 90.0, words...)
+						}
+						n++
+					}
+					require.Greater(t, deg(r.At(0, 0).R.KneeFlex), bendDown-1, words...)
+				}
+			}
+		}
+	}
+	assert.Greater(t, n, 20_000)
+	o := Usual().At(0, 0)
+	assert.Greater(t, o.R.Hip.X, o.L.Hip.X, "the pelvis turns with the leg that lands")
+	assert.Less(t, o.RA.Shoulder.X, o.LA.Shoulder.X, "and the shoulders against it")
 }

@@ -61,12 +61,34 @@ type group struct {
 	mat   material
 	k     float64 // blend radius
 	prims []prim
+	bc    vec3 // bounding sphere of all of them
+	br    float64
+}
+
+// bound gives every group the sphere that holds it.
+func bound(gs []group) []group {
+	for i := range gs {
+		g := &gs[i]
+		for _, q := range g.prims {
+			g.bc = g.bc.Add(q.bc.Mul(1 / float64(len(g.prims))))
+		}
+		for _, q := range g.prims {
+			g.br = max(g.br, q.bc.Sub(g.bc).Len()+q.br)
+		}
+	}
+	return gs
 }
 
 // smin is a minimum with a soft edge of width k.
 func smin(a, b, k float64) float64 {
-	h := math.Max(k-math.Abs(a-b), 0) / k
-	return math.Min(a, b) - h*h*k*0.25
+	if a > b {
+		a, b = b, a
+	}
+	if b-a >= k {
+		return a
+	}
+	h := (k - (b - a)) / k
+	return a - h*h*k*0.25
 }
 
 // Look is what a figure wears: linear light colours.
@@ -126,7 +148,7 @@ func buildBody(o Pose, h float64) []group {
 		tf := vec3{math.Cos(g.Thigh), math.Sin(g.Thigh), 0}
 		sd := vec3{math.Sin(g.Shank), -math.Cos(g.Shank), 0}
 		sf := vec3{math.Cos(g.Shank), math.Sin(g.Shank), 0}
-		l := 0.2455 * h
+		l := shank * h
 		ls := group{mat: mSkin, k: 0.035 * k}
 		hip, knee, ank := g.Hip, g.Knee, g.Ankle
 		ls.prims = append(ls.prims,

@@ -1,18 +1,21 @@
 package sidecam
 
-import "math"
+import (
+	"math"
+	"sync/atomic"
+)
 
 // Runner is a figure with known truths.
 type Runner struct {
-	Height    float64 `json:"heightM"`
-	Speed     float64 `json:"speedMs"`
-	Cadence   float64 `json:"cadenceSpm" doc:"Steps of both feet a minute"`
-	Right     Side    `json:"right"`
-	Left      Side    `json:"left"`
-	Lean      float64 `json:"trunkDegrees" doc:"Forward positive"`
-	Bounce    float64 `json:"bounceCm" doc:"Peak to trough of the hip"`
-	HipHeight float64 `json:"-"` // mean, share of height
-	Look      Look    `json:"-"`
+	Height  float64 `json:"heightM"`
+	Speed   float64 `json:"speedMs"`
+	Cadence float64 `json:"cadenceSpm" doc:"Steps of both feet a minute"`
+	Right   Side    `json:"right"`
+	Left    Side    `json:"left"`
+	Lean    float64 `json:"trunkDegrees" doc:"Forward positive"`
+	Bounce  float64 `json:"bounceCm" doc:"Peak to trough of the hip"`
+	Turn    float64 `json:"turnDegrees" doc:"How far the shoulders turn to either side"`
+	Look    Look    `json:"-"`
 }
 
 // Side is what may differ from leg to leg.
@@ -26,7 +29,7 @@ type Side struct {
 // Usual is a runner of middle height at an easy pace who lands on the heel.
 func Usual() Runner {
 	side := Side{Contact: 0.254, Strike: 12, Reach: 0.166, Crossing: -6.4}
-	return Runner{Height: 1.75, Speed: 3.2, Cadence: 170, Right: side, Left: side, Lean: 8, Bounce: 8, HipHeight: 0.503, Look: looks[0]}
+	return Runner{Height: 1.75, Speed: 3.2, Cadence: 170, Right: side, Left: side, Lean: 8, Bounce: 8, Turn: 10, Look: looks[0]}
 }
 
 // leg is one leg's part of the figure, as shares of the stride.
@@ -34,9 +37,13 @@ type stride struct {
 	Runner
 	Side
 	Duty float64
+	base float64 // mean height of the hips, m
+	lift float64 // how much higher the knee comes in late swing, degrees
 }
 
-func (r Runner) of(s Side) stride { return stride{r, s, s.Contact / r.Stride()} }
+func (r Runner) of(s Side, base, lift float64) stride {
+	return stride{r, s, s.Contact / r.Stride(), base, lift}
+}
 
 // Leg is a leg in one moment.
 type Leg struct {
@@ -93,15 +100,92 @@ func hermite(ts, ys []float64, s0, s1, t float64) float64 {
 // Stride is the time from one contact of a foot to its next, s.
 func (r Runner) Stride() float64 { return 120 / r.Cadence }
 
-func (p stride) hipY(ph float64) float64 {
-	return p.Runner.hipY(ph)
+func (p stride) hipY(ph float64) float64 { return p.base + p.rises(ph) }
+
+// rises is how far the hips are over their mean height at a phase, m: lowest in the
+// middle of each stance.
+func (r Runner) rises(ph float64) float64 {
+	mid := (r.Right.Contact + r.Left.Contact) / 2 / r.Stride() * 0.47
+	return -r.Bounce / 200 * math.Cos(4*math.Pi*(ph-mid))
 }
 
-// hipY is the height of the hips at a phase: lowest in the middle of each stance.
-func (r Runner) hipY(ph float64) float64 {
-	mid := (r.Right.Contact + r.Left.Contact) / 2 / r.Stride() * 0.47
-	return r.Height*r.HipHeight - r.Bounce/200*math.Cos(4*math.Pi*(ph-mid))
+// hipAhead is how far a hip is before the middle of the pelvis, m: the pelvis turns with
+// the leg that swings forward. ph is the leg's own phase.
+func (p stride) hipAhead(ph float64) float64 {
+	return halfPelvis * p.Height / 1.75 * math.Sin(rad(pelvisTurn)*math.Cos(2*math.Pi*ph))
 }
+
+// How a pelvis is built and turns (house): m of a body of 1.75 m, degrees.
+const (
+	halfPelvis = 0.088
+	pelvisTurn = 4.0
+)
+
+// The least a knee is bent on the ground, degrees, as it comes down and as it leaves
+// (common in recreational running; from memory).
+const (
+	bendDown  = 20.0
+	bendLeave = 20.0
+)
+
+// built is how a runner's body has to go so that it stays a body.
+type built struct {
+	base        float64 // mean height of the hips, m
+	right, left float64 // how much higher each knee comes in late swing, degrees
+}
+
+// built finds it: hips as high as the knees allow that stay bent on the ground, so that no
+// leg has to be longer than it is, and knees as high as keeps the sole over the ground.
+func (r Runner) built() built {
+	if s := stood.Load(); s != nil && s.Runner == r {
+		return s.built
+	}
+	const parts = 24
+	out := built{base: math.Inf(1)}
+	for _, s := range []Side{r.Right, r.Left} {
+		p := r.of(s, 0, 0)
+		for i := range parts + 1 {
+			u := float64(i) / parts
+			q := u * p.Duty
+			a, _ := p.stanceAnkle(q)
+			long := 2 * shank * p.Height * math.Cos(rad(bendDown+(bendLeave-bendDown)*u)/2)
+			dx := a.X - p.hipAhead(q)
+			out.base = min(out.base, a.Y+math.Sqrt(max(long*long-dx*dx, long*long/4))-r.rises(q))
+		}
+	}
+	out.right, out.left = r.lifts(r.Right, out.base), r.lifts(r.Left, out.base)
+	stood.Store(&standing{r, out})
+	return out
+}
+
+// lifts is how much higher the knee has to come, degrees, for the sole to clear the ground
+// before it lands.
+func (r Runner) lifts(s Side, base float64) float64 {
+	const most, step, grazes = 24, 1.5, -0.002 // m
+	for lift := 0.0; lift < most; lift += step {
+		p, clear := r.of(s, base, lift), true
+		for ph := 0.70; ph < 0.995 && clear; ph += 0.02 {
+			l := p.leg(vec3{0, p.hipY(ph), halfPelvis}, ph)
+			clear = min(l.soleHeel.Y, l.soleToe.Y) > grazes
+		}
+		if clear {
+			return lift
+		}
+	}
+	return most
+}
+
+// standing is a runner with how it is built.
+type standing struct {
+	Runner
+	built
+}
+
+// stood is the runner that was asked for last: a film asks in every frame.
+var stood atomic.Pointer[standing]
+
+// shank is how long thigh and shank are, share of height.
+const shank = 0.2455
 
 // foot geometry relative to the ankle, shares of a 1.75 m body, metres
 var (
@@ -149,7 +233,7 @@ func (p stride) stanceAnkle(ph float64) (vec3, float64) {
 }
 
 func (p stride) ik(a vec3, hipY float64) (thigh, flex float64) {
-	l := 0.2455 * p.Height
+	l := shank * p.Height
 	dx, dy := a.X, hipY-a.Y
 	d := math.Min(math.Hypot(dx, dy), 2*l*0.9995)
 	flex = 2 * math.Acos(d/(2*l))
@@ -161,6 +245,7 @@ func (p stride) legAngles(ph float64) (thigh, flex, foot float64) {
 	ph -= math.Floor(ph)
 	st := func(q float64) (float64, float64, float64) {
 		a, pit := p.stanceAnkle(q)
+		a.X -= p.hipAhead(q)
 		t, f := p.ik(a, p.hipY(q))
 		return t, f, pit
 	}
@@ -176,9 +261,9 @@ func (p stride) legAngles(ph float64) (thigh, flex, foot float64) {
 	s := (1 - d) / 0.64
 	at := func(x float64) float64 { return d + (x-0.36)*s }
 	thigh = hermite([]float64{d, at(.46), at(.60), at(.72), at(.80), at(.90), 1},
-		[]float64{t1, rad(-16), rad(18), rad(41), rad(45), rad(38), c0}, (t1-t0)/e, (c1-c0)/e*0.5, ph)
+		[]float64{t1, rad(-16), rad(18), rad(41), rad(45 + p.lift), rad(38 + p.lift), c0}, (t1-t0)/e, (c1-c0)/e*0.5, ph)
 	flex = hermite([]float64{d, at(.46), at(.60), at(.67), at(.80), at(.92), 1},
-		[]float64{f1, rad(58), rad(100), rad(103), rad(70), rad(24), g0}, (f1-f0)/e*0.5, (g1-g0)/e*0.5, ph)
+		[]float64{f1, rad(58), rad(100), rad(103), rad(70 + 1.8*p.lift), rad(24 + 1.8*p.lift), g0}, (f1-f0)/e*0.5, (g1-g0)/e*0.5, ph)
 	flex = math.Max(flex, rad(leastBend)) // a knee does not bend the other way
 	foot = hermite([]float64{d, at(.46), at(.60), at(.72), at(.80), at(.92), 1},
 		[]float64{rad(toffPitch), rad(-88), rad(-92), rad(-62), rad(-28), rad(6), rad(p.Strike)}, rad(-300), 0, ph)
@@ -189,7 +274,7 @@ func (p stride) leg(hip vec3, ph float64) Leg {
 	k := p.Height / 1.75
 	ph -= math.Floor(ph)
 	t, f, foot := p.legAngles(ph)
-	l := 0.2455 * p.Height
+	l := shank * p.Height
 	sh := t - f
 	var g Leg
 	g.Hip, g.Thigh, g.KneeFlex, g.Shank, g.Foot = hip, t, f, sh, foot
@@ -221,17 +306,19 @@ func (r Runner) At(ph, x float64) Pose {
 	k := r.Height / 1.75
 	var o Pose
 	o.Phase = ph - math.Floor(ph)
-	o.Pelvis = vec3{x, r.hipY(ph), 0}
+	b := r.built()
+	o.Pelvis = vec3{x, b.base + r.rises(ph), 0}
 	rot := math.Cos(2 * math.Pi * ph) // right leg forward = 1
-	o.R = r.of(r.Right).leg(vec3{x, o.Pelvis.Y, 0.088 * k}, ph)
-	o.L = r.of(r.Left).leg(vec3{x, o.Pelvis.Y, -0.088 * k}, ph+0.5)
+	right, left := r.of(r.Right, b.base, b.right), r.of(r.Left, b.base, b.left)
+	o.R = right.leg(vec3{x + right.hipAhead(ph), o.Pelvis.Y, halfPelvis * k}, ph)
+	o.L = left.leg(vec3{x + left.hipAhead(ph+0.5), o.Pelvis.Y, -halfPelvis * k}, ph+0.5)
 	lean := rad(r.Lean)
 	o.Lean = lean
 	up := vec3{math.Sin(lean), math.Cos(lean), 0}
 	o.Chest = o.Pelvis.Add(up.Mul(0.36 * k))
 	o.NeckB = o.Pelvis.Add(up.Mul(0.52 * k))
 	sh := o.Pelvis.Add(up.Mul(0.485 * k))
-	srot := rad(14) * -rot // right shoulder back when the right leg is forward
+	srot := rad(r.Turn) * -rot // right shoulder back when the right leg is forward
 	arm := func(side float64, c float64) Arm {
 		var a Arm
 		a.Shoulder = sh.Add(vec3{math.Sin(srot*side) * 0.175 * k, 0, side * 0.175 * k * math.Cos(srot)})

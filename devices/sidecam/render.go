@@ -28,6 +28,8 @@ type scene struct {
 	lk     Look
 	sun    vec3
 	behind bool
+	air    []vec3 // the picture without the body
+	blocks []*block
 }
 
 // mapAt is the distance to the nearest of the chosen groups, and its material.
@@ -35,11 +37,13 @@ func mapAt(gs []group, p vec3) (float64, material) {
 	best, m := 1e9, mSkin
 	for gi := range gs {
 		g := &gs[gi]
+		if w, r := p.Sub(g.bc), best+g.k+g.br; r > 0 && w.Dot(w) > r*r {
+			continue
+		}
 		d := 1e9
 		for i := range g.prims {
 			q := &g.prims[i]
-			bd := p.Sub(q.bc).Len() - q.br
-			if bd > best+g.k && bd > d+g.k {
+			if w, r := p.Sub(q.bc), max(best, d)+g.k+q.br; r > 0 && w.Dot(w) > r*r {
 				continue
 			}
 			e := q.d(p)
@@ -69,7 +73,7 @@ func cull(gs []group, c camera, x0, y0, x1, y1 float64) []group {
 			ps = append(ps, q)
 		}
 		if len(ps) > 0 {
-			out = append(out, group{g.mat, g.k, ps})
+			out = append(out, group{g.mat, g.k, ps, g.bc, g.br})
 		}
 	}
 	return out
@@ -89,18 +93,31 @@ func normal(gs []group, p vec3) vec3 {
 // near keeps the primitives within r of the segment o + t*d, 0 <= t <= l.
 func near(gs []group, o, d vec3, l, r float64) []group {
 	var out []group
+	var ps []prim // all groups share it
+	beside := func(bc vec3, br float64) bool {
+		w := bc.Sub(o)
+		q := w.Sub(d.Mul(clamp(w.Dot(d), 0, l)))
+		return q.Dot(q) < (br+r)*(br+r)
+	}
 	for gi := range gs {
 		g := &gs[gi]
-		var ps []prim
+		if !beside(g.bc, g.br) {
+			continue
+		}
+		from := len(ps)
 		for i := range g.prims {
-			w := g.prims[i].bc.Sub(o)
-			t := clamp(w.Dot(d), 0, l)
-			if q := w.Sub(d.Mul(t)); q.Len() < g.prims[i].br+r {
+			if beside(g.prims[i].bc, g.prims[i].br) {
+				if ps == nil {
+					ps = make([]prim, 0, 24)
+				}
 				ps = append(ps, g.prims[i])
 			}
 		}
-		if ps != nil {
-			out = append(out, group{g.mat, g.k, ps})
+		if len(ps) > from {
+			if out == nil {
+				out = make([]group, 0, len(gs))
+			}
+			out = append(out, group{g.mat, g.k, ps[from:len(ps):len(ps)], g.bc, g.br})
 		}
 	}
 	return out
@@ -108,8 +125,7 @@ func near(gs []group, o, d vec3, l, r float64) []group {
 
 func shadow(gs []group, o, d vec3) float64 {
 	res := 1.0
-	gs = near(gs, o, d, 3, 0.12)
-	if gs == nil {
+	if len(gs) == 0 {
 		return 1
 	}
 	t := 0.02
@@ -149,26 +165,22 @@ func (s *scene) bg(u, v float64) (vec3, bool, vec3) {
 	c := s.cam
 	dir := vec3{(u - float64(c.W)/2) / c.F, -(v - float64(c.H)/2) / c.F, -1}
 	o := vec3{c.X, c.Y, c.D}
-	if dir.Y < -1e-4 {
-		t := -c.Y / dir.Y
-		p := o.Add(dir.Mul(t))
-		if p.Z > -4.5 || s.behind && p.Z > -40 {
-			n := fbm(p.X*9, p.Z*9)
-			g := vec3{0.36, 0.13, 0.09}.Mul(0.85 + 0.35*n)
-			across := p.Z
-			if s.behind {
-				across = p.X - 0.06
-			}
-			for _, lz := range []float64{-0.75, 0.62, -2.1} {
-				if math.Abs(across-lz) < 0.03 {
-					g = vec3{0.62, 0.60, 0.57}
-				}
-			}
-			if p.Z < -3.4 && !s.behind {
-				g = vec3{0.10, 0.19, 0.06}.Mul(0.8 + 0.6*fbm(p.X*14, p.Z*6))
-			}
-			return g, true, p
+	if p, ok := s.ground(u, v); ok {
+		n := fbm(p.X*9, p.Z*9)
+		g := vec3{0.36, 0.13, 0.09}.Mul(0.85 + 0.35*n)
+		across := p.Z
+		if s.behind {
+			across = p.X - 0.06
 		}
+		for _, lz := range []float64{-0.75, 0.62, -2.1} {
+			if math.Abs(across-lz) < 0.03 {
+				g = vec3{0.62, 0.60, 0.57}
+			}
+		}
+		if p.Z < -3.4 && !s.behind {
+			g = vec3{0.10, 0.19, 0.06}.Mul(0.8 + 0.6*fbm(p.X*14, p.Z*6))
+		}
+		return g, true, p
 	}
 	// far: hedge and sky on a plane at z=-9, blurred by construction
 	t := c.D + 9
@@ -182,8 +194,8 @@ func (s *scene) bg(u, v float64) (vec3, bool, vec3) {
 	return col, false, vec3{}
 }
 
-func (s *scene) shade(gs []group, p vec3, m material, rd vec3) vec3 {
-	n := normal(gs, p)
+func (s *scene) shade(b *block, p vec3, m material, rd vec3) vec3 {
+	n := normal(b.gs, p)
 	l := s.lk
 	var alb vec3
 	spec, gl := 0.04, 20.0
@@ -214,17 +226,16 @@ func (s *scene) shade(gs []group, p vec3, m material, rd vec3) vec3 {
 		alb = vec3{0.75, 0.75, 0.75}
 	}
 	ao := 1.0
-	loc := near(s.gs, p, n, 0.24, 0.20)
 	for i := 1; i <= 4; i++ {
 		h := 0.015 * float64(i*i)
-		d, _ := mapAt(loc, p.Add(n.Mul(h)))
+		d, _ := mapAt(b.round, p.Add(n.Mul(h)))
 		ao -= (h - d) * 0.9 / math.Pow(1.6, float64(i)) / (0.04 * float64(i)) * 0.35
 	}
 	ao = clamp(ao, 0.25, 1)
 	ndl := math.Max(0, n.Dot(s.sun))
 	sh := 0.0
 	if ndl > 0 {
-		sh = shadow(s.gs, p.Add(n.Mul(0.004)), s.sun)
+		sh = shadow(b.sunward, p.Add(n.Mul(0.004)), s.sun)
 	}
 	sky := 0.5 + 0.5*n.Y
 	amb := mix(vec3{0.22, 0.15, 0.12}, vec3{0.42, 0.48, 0.58}, sky).Mul(ao)
@@ -241,46 +252,60 @@ func (s *scene) shade(gs []group, p vec3, m material, rd vec3) vec3 {
 	return c
 }
 
-func tone(x float64) uint8 {
-	x = clamp(x, 0, 4)
-	x = x * (1 + x*0.12) / (1 + x*0.35)
-	return uint8(clamp(math.Pow(x, 1/2.2), 0, 1)*255 + 0.5)
-}
+// tones is tone by a table: light from 0 to 4.
+var tones = func() (out [1 << 16]uint8) {
+	for i := range out {
+		x := 4 * float64(i) / float64(len(out)-1)
+		x *= (1 + x*0.12) / (1 + x*0.35)
+		out[i] = uint8(clamp(math.Pow(x, 1/2.2), 0, 1)*255 + 0.5)
+	}
+	return out
+}()
 
+func tone(x float64) uint8 { return tones[int(clamp(x, 0, 4)/4*float64(len(tones)-1)+0.5)] }
+
+// tile is how many pixels a side are rendered at once.
+const tile = 8
+
+// edge is the difference between two neighbours, of linear light, from which on a pixel
+// is looked at several times.
+const edge = 0.12
+
+// render looks once through every pixel, and several times where what it shows is another
+// thing, or of another brightness, than its neighbours.
 func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 	c := s.cam
 	img := image.NewRGBA(image.Rect(0, 0, c.W, c.H))
-	acc := make([]vec3, c.W*c.H)
-	const T = 16
-	type job struct{ x, y int }
-	jobs := make(chan job, 4096)
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Go(func() {
-			for j := range jobs {
-				x1, y1 := min(j.x+T, c.W), min(j.y+T, c.H)
-				gs := cull(s.gs, c, float64(j.x), float64(j.y), float64(x1), float64(y1))
-				for y := j.y; y < y1; y++ {
-					for x := j.x; x < x1; x++ {
-						var sum vec3
-						for a := 0; a < ss*ss; a++ {
-							u := float64(x) + (float64(a%ss)+0.5)/float64(ss)
-							v := float64(y) + (float64(a/ss)+0.5)/float64(ss)
-							sum = sum.Add(s.ray(gs, u, v))
-						}
-						acc[y*c.W+x] = sum.Mul(1 / float64(ss*ss))
-					}
-				}
+	once, acc, kinds := make([]vec3, c.W*c.H), make([]vec3, c.W*c.H), make([]kind, c.W*c.H)
+	look := func(odd int) func(b *block, x, y int) {
+		return func(b *block, x, y int) {
+			i := y*c.W + x
+			if (x+y)%2 != odd {
+				return
 			}
-		})
-	}
-	for y := 0; y < c.H; y += T {
-		for x := 0; x < c.W; x += T {
-			jobs <- job{x, y}
+			if odd == 1 && ss > 1 && x > 0 && y > 0 && x+1 < c.W && y+1 < c.H && !uneven4(once, kinds, i, c.W) {
+				once[i], kinds[i] = once[i-1].Add(once[i+1]).Add(once[i-c.W]).Add(once[i+c.W]).Mul(0.25), kinds[i-1]
+				return
+			}
+			once[i], kinds[i] = s.ray(b, float64(x)+0.5, float64(y)+0.5)
 		}
 	}
-	close(jobs)
-	wg.Wait()
+	s.tiles(look(0))
+	s.tiles(look(1))
+	s.tiles(func(b *block, x, y int) {
+		i := y*c.W + x
+		if ss < 2 || !uneven(once, kinds, c, x, y) {
+			acc[i] = once[i]
+			return
+		}
+		sum := once[i]
+		for a := range ss { // along a diagonal, with what was looked at already
+			u, v := (float64(a)+0.5)/float64(ss), (float64(ss-1-a)+0.5)/float64(ss)
+			got, _ := s.ray(b, float64(x)+u, float64(y)+v)
+			sum = sum.Add(got)
+		}
+		acc[i] = sum.Mul(1 / float64(ss+1))
+	})
 	rng := rand.New(rand.NewPCG(seed, 1))
 	for i, a := range acc {
 		n := rng.NormFloat64() * noise
@@ -290,35 +315,202 @@ func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 	return img
 }
 
-func (s *scene) ray(gs []group, u, v float64) vec3 {
+// tiles goes through all pixels on all cores, each with the body's parts that its tile
+// can show.
+func (s *scene) tiles(pixel func(b *block, x, y int)) {
+	c := s.cam
+	type job struct{ i, x, y int }
+	jobs := make(chan job, 4096)
+	known := len(s.blocks) > 0
+	if !known {
+		s.blocks = make([]*block, ((c.W+tile-1)/tile)*((c.H+tile-1)/tile))
+	}
+	var wg sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for j := range jobs {
+				x1, y1 := min(j.x+tile, c.W), min(j.y+tile, c.H)
+				if !known {
+					s.blocks[j.i] = s.block(float64(j.x), float64(j.y), float64(x1), float64(y1))
+				}
+				b := s.blocks[j.i]
+				for y := j.y; y < y1; y++ {
+					for x := j.x; x < x1; x++ {
+						pixel(b, x, y)
+					}
+				}
+			}
+		})
+	}
+	n := 0
+	for y := 0; y < c.H; y += tile {
+		for x := 0; x < c.W; x += tile {
+			jobs <- job{n, x, y}
+			n++
+		}
+	}
+	close(jobs)
+	wg.Wait()
+}
+
+// uneven4 is whether the four neighbours of a pixel differ from each other; where they
+// don't, it is what they are.
+func uneven4(of []vec3, kinds []kind, i, w int) bool {
+	if kinds[i-1] == far {
+		return true // costs nothing to look
+	}
+	for _, k := range []int{i + 1, i - w, i + w} {
+		d := of[i-1].Sub(of[k])
+		if kinds[i-1] != kinds[k] || max(math.Abs(d.X), math.Abs(d.Y), math.Abs(d.Z)) > edge {
+			return true
+		}
+	}
+	return false
+}
+
+// uneven is whether a pixel differs from one of its four neighbours.
+func uneven(of []vec3, kinds []kind, c camera, x, y int) bool {
+	i := y*c.W + x
+	differs := func(k int) bool {
+		d := of[i].Sub(of[k])
+		return kinds[i] != kinds[k] || max(math.Abs(d.X), math.Abs(d.Y), math.Abs(d.Z)) > edge && kinds[i] != far
+	}
+	return x > 0 && differs(i-1) || x+1 < c.W && differs(i+1) || y > 0 && differs(i-c.W) || y+1 < c.H && differs(i+c.W)
+}
+
+// kind is what a ray met: a material of the body, or one of these.
+type kind int
+
+const (
+	far    kind = -1 // the surroundings
+	shaded kind = -2 // the ground in the body's shadow
+)
+
+// lit is the ground in full light and what of it comes from the sky.
+func (s *scene) lit() (sun, sky vec3) {
+	return vec3{1.0, 0.94, 0.84}.Mul(s.sun.Y), vec3{0.42, 0.48, 0.58}.Mul(0.75)
+}
+
+// surroundings are the picture without the body, the same in every frame of a film.
+type surroundings struct {
+	cam    camera
+	behind bool
+}
+
+var (
+	seen   = map[surroundings][]vec3{}
+	seenBy sync.Mutex
+)
+
+// around is the picture without the body, four looks a pixel.
+func (s *scene) around() []vec3 {
+	seenBy.Lock()
+	defer seenBy.Unlock()
+	key := surroundings{s.cam, s.behind}
+	if got := seen[key]; got != nil {
+		return got
+	}
+	c := s.cam
+	out := make([]vec3, c.W*c.H)
+	sun, sky := s.lit()
+	s.tiles(func(_ *block, x, y int) {
+		var sum vec3
+		for a := range 4 {
+			col, ground, _ := s.bg(float64(x)+(float64(a%2)+0.5)/2, float64(y)+(float64(a/2)+0.5)/2)
+			if ground {
+				col = col.MulV(sun.Add(sky))
+			}
+			sum = sum.Add(col)
+		}
+		out[y*c.W+x] = sum.Mul(0.25)
+	})
+	clear(seen) // one film at a time
+	seen[key] = out
+	return out
+}
+
+// hit is how near a surface a ray has met it, m; a pixel is some millimetres wide.
+const hit = 0.0012
+
+// block is what a tile of the picture can show, and what can cast a shadow on it.
+type block struct {
+	gs                   []group
+	from, to             float64 // how far from the camera they lie
+	round, sunward       []group // what is near them, and between them and the sun
+	onGround, overGround []group // the same for the ground that the tile shows
+}
+
+func (s *scene) block(x0, y0, x1, y1 float64) *block {
+	c := s.cam
+	b := &block{gs: cull(s.gs, c, x0, y0, x1, y1), from: math.Inf(1)}
+	if len(b.gs) > 0 {
+		for i := range b.gs {
+			for j := range b.gs[i].prims {
+				q := &b.gs[i].prims[j]
+				b.from, b.to = min(b.from, c.D-q.bc.Z-q.br-b.gs[i].k), max(b.to, c.D-q.bc.Z+q.br+b.gs[i].k)
+			}
+		}
+		// The body's points that the tile can show lie in a ball.
+		at := func(u, v, deep float64) vec3 {
+			return vec3{c.X + (u-float64(c.W)/2)/c.F*deep, c.Y - (v-float64(c.H)/2)/c.F*deep, c.D - deep}
+		}
+		o := at((x0+x1)/2, (y0+y1)/2, (b.from+b.to)/2)
+		r := max(at(x0, y0, b.from).Sub(o).Len(), at(x1, y1, b.to).Sub(o).Len(), at(x0, y1, b.to).Sub(o).Len(), at(x1, y0, b.to).Sub(o).Len())
+		b.round, b.sunward = near(s.gs, o, s.sun, 0, r+0.44), near(s.gs, o, s.sun, 3, r+0.12)
+	}
+	if o, ok := s.ground((x0+x1)/2, (y0+y1)/2); ok || y1 > float64(c.H)/2 {
+		r := 0.0
+		for _, p := range [][2]float64{{x0, y0}, {x1, y0}, {x0, y1}, {x1, y1}} {
+			if q, ok := s.ground(p[0], p[1]); ok {
+				r = max(r, q.Sub(o).Len())
+			}
+		}
+		if r < 2 {
+			b.onGround, b.overGround = near(s.gs, o, s.sun, 3, r+0.12), near(s.gs, o, vec3{0, 1, 0}, 0.04, r+0.16)
+		}
+	}
+	return b
+}
+
+func (s *scene) ray(b *block, u, v float64) (vec3, kind) {
 	c := s.cam
 	o := vec3{c.X, c.Y, c.D}
-	rd := vec3{(u - float64(c.W)/2) / c.F, -(v - float64(c.H)/2) / c.F, -1}.Norm()
-	if len(gs) > 0 {
-		t := c.D - 0.8
-		for i := 0; i < 90 && t < c.D+1.2; i++ {
+	if len(b.gs) > 0 {
+		rd := vec3{(u - float64(c.W)/2) / c.F, -(v - float64(c.H)/2) / c.F, -1}.Norm()
+		t := b.from / -rd.Z
+		for i := 0; i < 90 && t*-rd.Z < b.to; i++ {
 			p := o.Add(rd.Mul(t))
-			d, m := mapAt(gs, p)
-			if d < 0.0006 {
-				return s.shade(gs, p, m, rd)
+			d, m := mapAt(b.gs, p)
+			if d < hit {
+				return s.shade(b, p, m, rd), kind(m)
 			}
-			t += d * 0.85
+			t += d * 0.92
 		}
 	}
-	col, ground, p := s.bg(u, v)
-	if ground {
-		lit := vec3{1.0, 0.94, 0.84}.Mul(s.sun.Y)
-		amb := vec3{0.42, 0.48, 0.58}.Mul(0.75)
-		sh := 1.0
-		if math.Abs(p.X-s.gs[0].prims[0].a.X) < 3 && math.Abs(p.Z) < 3 {
-			sh = shadow(s.gs, p.Add(vec3{0, 0.002, 0}), s.sun)
-			d := 1.0
-			if loc := near(s.gs, p, vec3{0, 1, 0}, 0.04, 0.16); loc != nil {
-				d, _ = mapAt(loc, p.Add(vec3{0, 0.04, 0}))
-			}
-			amb = amb.Mul(0.35 + 0.65*clamp(d/0.15, 0, 1))
-		}
-		col = col.MulV(lit.Mul(sh).Add(amb))
+	p, ground := s.ground(u, v)
+	if !ground || math.Abs(p.X-s.gs[0].prims[0].a.X) >= 3 || math.Abs(p.Z) >= 3 {
+		return s.air[int(v)*c.W+int(u)], far
 	}
-	return col
+	sh := shadow(b.onGround, p.Add(vec3{0, 0.002, 0}), s.sun)
+	d := 1.0
+	if len(b.overGround) > 0 {
+		d, _ = mapAt(b.overGround, p.Add(vec3{0, 0.04, 0}))
+	}
+	if sh == 1 && d >= 0.15 {
+		return s.air[int(v)*c.W+int(u)], far
+	}
+	col, _, _ := s.bg(u, v)
+	sun, sky := s.lit()
+	return col.MulV(sun.Mul(sh).Add(sky.Mul(0.35 + 0.65*clamp(d/0.15, 0, 1)))), shaded
+}
+
+// ground is where a ray meets the track or the grass before it, if it does.
+func (s *scene) ground(u, v float64) (vec3, bool) {
+	c := s.cam
+	dir := vec3{(u - float64(c.W)/2) / c.F, -(v - float64(c.H)/2) / c.F, -1}
+	if dir.Y >= -1e-4 {
+		return vec3{}, false
+	}
+	p := vec3{c.X, c.Y, c.D}.Add(dir.Mul(-c.Y / dir.Y))
+	return p, p.Z > -4.5 || s.behind && p.Z > -40
 }

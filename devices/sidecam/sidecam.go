@@ -26,7 +26,7 @@ type Film struct {
 	Height  int     `json:"height"`
 	FPS     float64 `json:"fps"`
 	Frames  int     `json:"frames"`
-	Seconds float64 `json:"-"`
+	From    float64 `json:"fromSeconds,omitempty" doc:"How much later than usual it begins"`
 	Samples int     `json:"-"` // per pixel and axis
 	Noise   float64 `json:"-"` // 8-bit levels
 }
@@ -67,20 +67,21 @@ func turn(gs []group) []group {
 }
 
 // phase of a time: the right foot's contacts are at whole numbers.
-func (r Runner) phase(t float64) float64 { return t/r.Stride() + start }
+func (r Runner) phase(f Film, t float64) float64 { return (f.From+t)/r.Stride() + start }
 
 // start is the phase of the first frame: in the flight before a right contact.
 const start = -0.06
 
 // Picture renders one frame; the runner stays in the middle, as on a belt.
 func (r Runner) Picture(f Film, i int) *image.RGBA {
-	gs := buildBody(r.At(r.phase(float64(i)/f.FPS), 0), r.Height)
+	gs := buildBody(r.At(r.phase(f, float64(i)/f.FPS), 0), r.Height)
 	s := &scene{cam: f.camera(r), lk: r.Look, sun: vec3{0.45, 0.75, 0.55}.Norm(), behind: f.View == FromBehind}
 	if s.behind {
 		gs = turn(gs)
 		s.sun = vec3{0.4, 0.8, 0.45}.Norm()
 	}
-	s.gs = gs
+	s.gs = bound(gs)
+	s.air = s.around()
 	return s.render(max(1, f.Samples), f.Noise, uint64(i)+1)
 }
 
@@ -135,7 +136,7 @@ func (r Runner) Truth(f Film) Truth {
 	t := Truth{Runner: r, Film: f, Events: []Event{}, Frames: []Frame{}, PxPerCm: c.F / c.D / 100}
 	for i := range f.Frames {
 		at := float64(i) / f.FPS
-		o := r.At(r.phase(at), 0)
+		o := r.At(r.phase(f, at), 0)
 		fr := Frame{Time: at, Places: map[string]Spot{}, Angles: map[string]float64{"trunk": r.Lean}}
 		for name, v := range markers(o) {
 			if f.View == FromBehind {
@@ -154,7 +155,7 @@ func (r Runner) Truth(f Film) Truth {
 	}
 	end := float64(f.Frames-1) / f.FPS
 	for n := -1; ; n++ {
-		at := (float64(n)/2 - start) * r.Stride()
+		at := (float64(n)/2-start)*r.Stride() - f.From
 		if at > end {
 			break
 		}

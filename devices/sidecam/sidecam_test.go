@@ -29,7 +29,7 @@ func TestTheFigureIsWhatItSays(t *testing.T) {
 			assert.InDelta(t, d.Runner.Right.Contact, g.ContactOf["right"].Seconds, 1e-9)
 			assert.InDelta(t, d.Runner.Left.Contact, g.ContactOf["left"].Seconds, 1e-9)
 			for _, e := range truth.Events {
-				o := d.Runner.At(d.Runner.phase(e.Contact), 0)
+				o := d.Runner.At(d.Runner.phase(d.Film, e.Contact), 0)
 				leg, side := o.R, d.Runner.Right
 				if e.Foot == "left" {
 					leg, side = o.L, d.Runner.Left
@@ -40,7 +40,7 @@ func TestTheFigureIsWhatItSays(t *testing.T) {
 				assert.InDelta(t, side.Reach*d.Runner.Height, leg.Ankle.X-leg.Hip.X, 0.01, "reach")
 				assert.InDelta(t, side.Crossing/100, -leg.Ankle.Z*sgn(leg.Hip.Z), 0.002, "crossing")
 				// In the flight just before, no foot is on the ground.
-				before := d.Runner.At(d.Runner.phase(e.Contact-0.02), 0)
+				before := d.Runner.At(d.Runner.phase(d.Film, e.Contact-0.02), 0)
 				for _, l := range []Leg{before.R, before.L} {
 					assert.Greater(t, math.Min(l.soleHeel.Y, l.soleToe.Y), 0.002, "flight before %s", e.Foot)
 				}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"image/png"
+	"maps"
 	"math"
 	"os"
 	"os/exec"
@@ -53,17 +54,16 @@ func WriteStill(path string, d Demo, frame int) error {
 	return errors.Join(png.Encode(f, d.Runner.Picture(d.Film, frame)), f.Close())
 }
 
+// markerNames are the markers of every figure, in order.
+var markerNames = slices.Sorted(maps.Keys(markers(Usual().At(0, 0))))
+
 // Markers is the figure's true marker track: mm, y up, as a laboratory would have
 // it, on a belt that moves backward under the runner.
 func (d Demo) Markers() formats.Track {
 	t := formats.Track{Rate: d.Film.FPS}
-	first := markers(d.Runner.At(0, 0))
-	for name := range first {
-		t.Markers = append(t.Markers, name)
-	}
-	slices.Sort(t.Markers)
+	t.Markers = slices.Clone(markerNames)
 	for i := range d.Film.Frames {
-		at := markers(d.Runner.At(d.Runner.phase(float64(i)/d.Film.FPS), 0))
+		at := markers(d.Runner.At(d.Runner.phase(d.Film, float64(i)/d.Film.FPS), 0))
 		row := make([]formats.Spot3, len(t.Markers))
 		for m, name := range t.Markers {
 			v := at[name]

@@ -68,9 +68,10 @@ func clipsRoutes(r *Routes) {
 		api.TrialPath
 		Made    measure.Maker `query:"made" enum:"by hand,proposed,corrected,markers" required:"true"`
 		Margin  float64       `query:"margin" minimum:"0" maximum:"1000"`
+		Mark    string        `query:"mark" maxLength:"120"`
 		RawBody []byte        `contentType:"image/png" required:"false"`
 	}) (api.Items[clips.TrialOrigin], error) {
-		list, err := r.House.PutTrialOrigin(ctx, act, in.ID, clips.TrialOrigin{Test: in.Test, Side: in.Side, Slot: in.Slot, Made: in.Made, Margin: in.Margin}, in.RawBody)
+		list, err := r.House.PutTrialOrigin(ctx, act, in.ID, clips.TrialOrigin{Test: in.Test, Side: in.Side, Slot: in.Slot, Made: in.Made, Margin: in.Margin, Mark: in.Mark}, in.RawBody)
 		return api.Items[clips.TrialOrigin]{Items: list}, err
 	})
 	proposal := put("/api/clips/{id}/proposal", "putProposal", "Keep what a landmark library proposed")

@@ -3059,6 +3059,8 @@ export interface components {
         };
         ClipInput: {
             name: string;
+            /** @description What the file looks like: an upload of the same that broke off goes on */
+            print?: string;
             /**
              * Format: int64
              * @description Bytes, at most 300 MiB
@@ -3068,10 +3070,17 @@ export interface components {
         ClipJudged: {
             /** @description A coach looked at all its steps */
             accepted?: boolean;
+            /** @description Read between two marked frames */
+            between?: boolean;
             /** @description Who placed the points; by hand when missing */
             by?: string;
             /** @description Of a foot strike */
             class?: string;
+            /**
+             * Format: double
+             * @description What of the margin is the frame that was read: how far it turns or goes until the next, the measure's unit
+             */
+            frame?: number;
             /**
              * Format: double
              * @description ± of 95 %, from how well points are placed
@@ -3175,12 +3184,34 @@ export interface components {
              * @description The first frame
              */
             from: number;
+            /**
+             * Format: double
+             * @description How high it is
+             */
+            high?: number;
             /** @description Which library and weights */
             model: string;
+            /**
+             * Format: int64
+             * @description In how many of three frames somebody else was found as well
+             */
+            others?: number;
+            /**
+             * Format: double
+             * @description How wide the picture is, px; 0 where it was not said
+             */
+            wide?: number;
         };
         ClipProposalRead: {
             /** @description Heel and toe for the foot strike: three contacts and one flat sole a side */
             asks: components["schemas"]["ClipAsk"][];
+            /**
+             * @description What of a person was seen
+             * @enum {string}
+             */
+            body: "whole" | "part" | "only legs" | "two people" | "nobody";
+            /** @enum {string} */
+            doing?: "running" | "standing" | "seated" | "";
             events: components["schemas"]["MeasureFootEvent"][];
             /**
              * Format: int64
@@ -3210,6 +3241,8 @@ export interface components {
             /** @description Medians over all steps */
             readings: components["schemas"]["ClipJudged"][];
             says: string[];
+            /** @description Why no angle or no step is read */
+            sees?: string;
             spring?: components["schemas"]["MeasureSpringMass"];
             /**
              * Format: int64
@@ -8177,6 +8210,8 @@ export interface components {
              * @description ± of 95 %, in the test's unit
              */
             margin: number;
+            /** @description Which mark of which clip it was read from: a correction of it replaces it */
+            mark?: string;
             /** @description There is a picture it was read from */
             picture: boolean;
             /** @enum {string} */
@@ -17395,6 +17430,7 @@ export interface operations {
             query: {
                 made: "by hand" | "proposed" | "corrected" | "markers";
                 margin?: number;
+                mark?: string;
             };
             header?: never;
             path: {

@@ -1,7 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import type { Schema } from "../../api/client";
+import { Problem, type Schema } from "../../api/client";
 import type { Going } from "./row";
 import { bringIn } from "./upload";
 
@@ -26,7 +26,11 @@ export function Bring({ screening }: { screening: string }) {
           text: c.ready ? t`taken in` : t`taken in; it is being turned into what browsers show`,
         });
       } catch (e) {
-        const text = stop.current.signal.aborted ? "stopped; nothing of it was kept" : problem(e);
+        const text = stop.current.signal.aborted
+          ? t`stopped; nothing of it was kept`
+          : e instanceof Problem
+            ? problem(e)
+            : t`${problem(e)} What came is kept: bring the same file in again and it goes on.`;
         say(i, { text, bad: true });
         if (stop.current.signal.aborted) break;
       }

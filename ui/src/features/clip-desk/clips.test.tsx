@@ -80,7 +80,7 @@ test("each clip says what it is or how far it is on its way", async () => {
   expect((await row("old.webm")).textContent).toContain("turned into MP4");
   expect((await row("lab.webm")).textContent).toContain("960 frames at 240 Hz");
   expect((await row("half.webm")).textContent).toContain(
-    "not whole: 1.0 MiB of 3.0 MiB; bring the file in again",
+    "not whole: 1.0 MiB of 3.0 MiB are here; bring the same file in again and it goes on",
   );
   const bar = within(await row("tower.webm")).getByRole<HTMLProgressElement>("progressbar");
   expect(bar.value).toBeCloseTo(0.4);

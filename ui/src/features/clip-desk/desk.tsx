@@ -7,6 +7,7 @@ import { edges } from "./drawn";
 import { Files } from "./files";
 import { seekTo } from "./frames";
 import { Head } from "./head";
+import { LastTime, useLast } from "./last";
 import { LookThrough } from "./lookthrough";
 import { MarkersDesk } from "./markers";
 import { MarkPanel } from "./markpanel";
@@ -22,6 +23,7 @@ import { Events } from "./strip";
 import { Transport } from "./transport";
 import type { Clip } from "./upload";
 import { useDesk } from "./usedesk";
+import { useWheel } from "./wheel";
 
 /** Step a clip, mark points and events, see the measures live. */
 export function DeskView() {
@@ -65,6 +67,8 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
   const { pose, put, place, begun, moveTo, event, read, bad, shown, lines, shot, stop, onTime, rate, i } =
     desk;
   const { frame, playing, speed, template, side, chosen, line, box, boxing, asking } = d;
+  const strip = useWheel((by) => go(frame + by));
+  const last = useLast(clip, template);
   return (
     <>
       <Head clip={clip} save={{ error: m.save.error, busy: m.save.isPending || m.waiting }} />
@@ -88,28 +92,47 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             placing={!!asked || boxing || !!line}
             onPicture={setPic}
             onEnd={stop}
+            first={clip.times[0] ?? 0}
+            frameOf={desk.frameOf}
             onTime={onTime}
+            onThere={desk.onThere}
             onPlace={place}
             onMove={moveTo}
             onDone={() => {
               begun.current = false;
             }}
             onChoose={(id) => act({ do: "choose", id })}
-            onWheel={(by) => go(frame + by)}
+            over={last.on && last.clip ? `/api/clips/${last.clip.id}/file` : undefined}
             shot={shot}
           />
-          {!photo && (
-            <Transport
-              d={d}
-              act={act}
-              go={go}
-              count={count}
-              seconds={((clip.times[frame] ?? frame / rate) - (clip.times[0] ?? 0)) / (m.now.slow || 1)}
-            />
-          )}
-          {!photo && (
-            <Events m={m.now} proposed={proposed} count={count} frame={frame} onFrame={go} onEvent={event} />
-          )}
+          <LastTime last={last} />
+          <div ref={strip}>
+            {!photo && (
+              <Transport
+                d={d}
+                act={act}
+                go={go}
+                count={count}
+                there={desk.there}
+                seconds={((clip.times[frame] ?? frame / rate) - (clip.times[0] ?? 0)) / (m.now.slow || 1)}
+              />
+            )}
+            {!photo && (
+              <Events
+                m={m.now}
+                proposed={proposed}
+                count={count}
+                frame={frame}
+                onFrame={go}
+                onEvent={event}
+              />
+            )}
+          </div>
+          <p className="text-[13px] text-ink-2 pointer-coarse:hidden">
+            {photo
+              ? t`The wheel zooms on the picture.`
+              : t`The wheel zooms on the picture and steps through the frames here.`}
+          </p>
           <Propose
             clip={clip}
             frame={frame}

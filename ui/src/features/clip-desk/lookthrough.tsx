@@ -40,6 +40,12 @@ export function LookThrough({
       <Title aside={t`somebody in ${read.found} of ${read.frames} frames; ${mended(read)}`}>
         {t`Proposed points`}
       </Title>
+      {read.sees && (
+        <p role="status" className="mb-2 font-semibold">
+          {read.body === "whole" ? "" : "▲ "}
+          {read.sees}
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         {read.events.length > 0 && (
           <>

@@ -178,7 +178,9 @@ test("one confirmation puts all that is sure enough into the screening, with whe
   await userEvent.click(screen.getByRole("button", { name: "Put them in" }));
   await waitFor(() => expect(origins).toHaveLength(2));
   expect(calls.map((c) => c.body)).toEqual([{ value: 12.3 }, { value: 3 }]);
-  expect(origins[0]).toContain("trials/overstride/left/1/origin?made=proposed&margin=4.000");
+  expect(origins[0]).toContain(
+    "trials/overstride/left/1/origin?made=proposed&margin=4.000&mark=c1%2Foverstride%2Fsteps",
+  );
   expect(origins[1]).toContain("trials/overstride/right/1/origin?made=corrected&margin=2.000");
 });
 

@@ -23,6 +23,7 @@ export const row = (x: number) => Array.from({ length: 12 }, (_, k) => [x + k, 1
 
 export const read = (part: Partial<Read> = {}): Read => ({
   from: 0,
+  body: "whole",
   found: 90,
   frames: 100,
   filled: 0,

@@ -111,6 +111,20 @@ export function follow(box: Box, p: readonly number[], width: number, height: nu
   return { x: Math.round(x - size / 2), y: Math.round(y - size / 2), size: Math.round(size) };
 }
 
+/** Somebody else counts who is sure to be there and at least so tall, share of the first. */
+const otherSure = 0.7;
+const otherTall = 0.4;
+
+/** What a body covers of a picture, its head included. */
+export function covers(p: readonly number[]): { x: number; y: number; width: number; height: number } {
+  const xs = p.filter((_, i) => i % 3 === 0);
+  const ys = p.filter((_, i) => i % 3 === 1);
+  const tall = Math.max(...ys) - Math.min(...ys);
+  const x = Math.min(...xs) - 0.2 * tall;
+  const y = Math.min(...ys) - 0.35 * tall;
+  return { x, y, width: Math.max(...xs) + 0.2 * tall - x, height: Math.max(...ys) + 0.1 * tall - y };
+}
+
 /** Sends a video to a frame and waits until it is there. */
 function seek(v: HTMLVideoElement, second: number): Promise<void> {
   if (Math.abs(v.currentTime - second) < 1e-4 && v.readyState >= 2 && !v.seeking) return Promise.resolve();
@@ -188,6 +202,37 @@ export async function propose(
   let found = 0;
   const show = (f: number) =>
     from instanceof HTMLVideoElement ? seek(from, seekTo(clip.times, rate, f)) : Promise.resolve();
+  /** In how many of three frames somebody is found where the first body is taken away. */
+  let others = 0;
+  const somebodyElse = async () => {
+    await lib?.pose.close();
+    lib = await open();
+    let n = 0;
+    for (const share of [0.25, 0.5, 0.75]) {
+      signal.throwIfAborted();
+      const k = Math.floor(share * (frames.length - 1));
+      const first = frames[k];
+      if (!first?.length) continue;
+      await show(range.from + k);
+      const s = side / whole.size;
+      const b = covers(first);
+      ink.fillStyle = "#000";
+      ink.fillRect(0, 0, side, side);
+      ink.drawImage(from, whole.x, whole.y, whole.size, whole.size, 0, 0, side, side);
+      ink.fillRect((b.x - whole.x) * s, (b.y - whole.y) * s, b.width * s, b.height * s);
+      const got = await lib.ask(paper);
+      const body = got ? lanes.map((l) => got[l] ?? { x: 0, y: 0 }) : [];
+      const ys = body.map((l) => l.y * whole.size);
+      const sure = body.reduce((sum, l) => sum + (l.visibility ?? 0), 0) / lanes.length;
+      if (
+        body.length > 0 &&
+        sure >= otherSure &&
+        Math.max(...ys) - Math.min(...ys) >= (otherTall * b.height) / 1.45
+      )
+        n++;
+    }
+    return n;
+  };
   let ready = show(range.from);
   let begun = 0;
   let lib: Awaited<ReturnType<typeof open>> | null = null;
@@ -235,6 +280,7 @@ export async function propose(
         perFrame: (performance.now() - begun) / Math.max(1, frames.length - 1),
       });
     }
+    if (!box && found > 0) others = await somebodyElse();
   } catch (e) {
     if (e instanceof CantPropose || signal.aborted) throw e;
     throw new CantPropose(
@@ -251,7 +297,14 @@ export async function propose(
     throw new CantPropose(
       t`Nobody was found. Draw a box round the runner and propose again, or mark by hand.`,
     );
-  return { from: range.from, model: `@mediapipe/pose ${__POSE__}, full`, frames };
+  return {
+    from: range.from,
+    wide: width,
+    high: height,
+    others,
+    model: `@mediapipe/pose ${__POSE__}, full`,
+    frames,
+  };
 }
 
 /** Keeps a proposal; the answer is what it gives. */

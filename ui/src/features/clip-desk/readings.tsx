@@ -70,7 +70,18 @@ export function Times({
 }
 
 /** A measure; one press sends it into the screening's test. */
-export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
+export function Row({
+  j,
+  clip,
+  shot,
+  from = "steps",
+}: {
+  j: Judged;
+  clip: Clip;
+  shot?: Shot;
+  /** What of the clip it was read from, so that a correction replaces it. */
+  from?: string;
+}) {
   const unit = j.unit === "°" ? "°" : ` ${j.unit}`;
   return (
     <div className="border-b border-rule py-1.5">
@@ -107,6 +118,10 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
             {j.accepted && t`, looked at`}
           </span>
         )}
+        {j.between && <span className="text-ink-2">{t`between two frames`}</span>}
+        {!!j.frame && j.frame > j.margin / 2 && (
+          <span className="text-ink-2">{t`± ${j.frame.toFixed(1)} of it the frame`}</span>
+        )}
         {!!j.n && j.n > 1 && <span className="text-ink-2">{t`${j.n} steps`}</span>}
         {j.percentOfLeg !== undefined && <span>{t`${Math.round(j.percentOfLeg)} % of the leg`}</span>}
         {j.surer && (
@@ -115,7 +130,7 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
             <Source text={sourceText(j.source)} />
           </Reasons>
         )}
-        {j.test && j.class !== "uncertain" && <Send j={j} clip={clip} shot={shot} />}
+        {j.test && j.class !== "uncertain" && <Send j={j} clip={clip} shot={shot} from={from} />}
       </p>
     </div>
   );
@@ -124,8 +139,14 @@ export function Row({ j, clip, shot }: { j: Judged; clip: Clip; shot?: Shot }) {
 export type Screening = Schema["Screening"];
 
 /** Says of a trial who placed the points, how sure it is, and keeps its picture. */
-export async function origin(screening: string, j: Judged, slot: number, picture: Blob | null | undefined) {
-  const how = new URLSearchParams({ made: j.by || "by hand", margin: j.margin.toFixed(3) });
+export async function origin(
+  screening: string,
+  j: Judged,
+  slot: number,
+  mark: string,
+  picture: Blob | null | undefined,
+) {
+  const how = new URLSearchParams({ made: j.by || "by hand", margin: j.margin.toFixed(3), mark });
   const res = await fetch(`/api/screenings/${screening}/trials/${j.test}/${j.side}/${slot}/origin?${how}`, {
     method: "PUT",
     headers: { "Content-Type": "image/png" },

@@ -47,7 +47,13 @@ export function Read({
       <section aria-label={t`Measures`} className="mt-5">
         <Title>{t`Measures`}</Title>
         {here?.readings.map((j) => (
-          <Row key={j.measure} j={j} clip={clip} shot={shot} />
+          <Row
+            key={j.measure}
+            j={j}
+            clip={clip}
+            shot={shot}
+            from={`${here.template}/${here.side}/${apart ? "" : here.frame}`}
+          />
         ))}
         {(here?.readings.length ?? 0) === 0 && (
           <p className="text-ink-2">{t`Mark the points of this moment.`}</p>

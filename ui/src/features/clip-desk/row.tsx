@@ -116,7 +116,7 @@ function State({ c }: { c: Clip }) {
         {again.error && <span className="text-clay">{problem(again.error)}</span>}
       </>
     );
-  return `not whole: ${mib(c.received)} of ${mib(c.size)}; bring the file in again`;
+  return t`not whole: ${mib(c.received)} of ${mib(c.size)} are here; bring the same file in again and it goes on`;
 }
 
 export type Going = { name: string; share: number; text?: string; bad?: boolean };

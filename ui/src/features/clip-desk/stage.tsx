@@ -6,8 +6,8 @@ import type { Shot } from "./readings";
 import { useTurns } from "./turns";
 
 /**
- * The picture with what is marked on it: wheel steps, Ctrl and wheel zooms to the
- * pointer, a click places, a drag moves, with a lens while it does.
+ * The picture with what is marked on it: the wheel zooms to the pointer, a click places, a
+ * drag moves, with a lens while it does.
  */
 export function Stage({
   src,
@@ -22,12 +22,15 @@ export function Stage({
   placing,
   onPicture,
   onEnd,
+  first,
+  frameOf,
   onTime,
+  onThere,
   onPlace,
   onMove,
   onDone,
   onChoose,
-  onWheel,
+  over: under,
   shot,
 }: {
   src: string;
@@ -44,12 +47,16 @@ export function Stage({
   placing: boolean;
   onPicture: (p: Picture & { seconds: number }) => void;
   onEnd: () => void;
+  first: number;
+  frameOf: (second: number) => number;
   onTime: (second: number) => void;
+  onThere: (there: boolean, instead?: number) => void;
   onPlace: (at: Point) => void;
   onMove: (id: string, at: Point) => void;
   onDone: () => void;
   onChoose: (id: string | null) => void;
-  onWheel: (by: number) => void;
+  /** A picture to lay over it half through, so that it is set up as last time. */
+  over?: string;
   /** Filled in here: draws the picture with its marks. */
   shot: Shot;
 }) {
@@ -65,8 +72,11 @@ export function Stage({
     playing,
     speed,
     size,
+    first,
+    frameOf,
     onEnd,
     onTime,
+    onThere,
   });
   const drag = useRef<{ id: string; moved: boolean } | null>(null);
   const [over, setOver] = useState<Point | null>(null);
@@ -93,10 +103,6 @@ export function Stage({
     const b = box.current?.getBoundingClientRect();
     if (!b) return;
     e.preventDefault();
-    if (!e.ctrlKey) {
-      onWheel(Math.sign(e.deltaY));
-      return;
-    }
     const z = Math.min(12, Math.max(1, view.z * (e.deltaY < 0 ? 1.25 : 0.8)));
     const px = e.clientX - b.left;
     const py = e.clientY - b.top;
@@ -133,6 +139,7 @@ export function Stage({
     <div className="relative">
       <div
         ref={box}
+        data-second={second.toFixed(4)}
         className="relative mx-auto w-full touch-none overflow-hidden bg-ink select-none"
         style={{
           aspectRatio: size ? `${size.width} / ${size.height}` : "16 / 9",
@@ -179,6 +186,13 @@ export function Stage({
                 onEnded={k === front ? onEnd : undefined}
               />
             ))
+          )}
+          {under && (
+            <img
+              src={under}
+              alt={t`Last time, half through`}
+              className="pointer-events-none absolute inset-0 h-full w-full object-contain opacity-45"
+            />
           )}
           {!photo && <canvas ref={cover} className="absolute inset-0 hidden h-full w-full" />}
           {size && (

@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Choice } from "../../parts/field";
 import type { Act, Desk } from "./model";
+import type { There } from "./usedesk";
 
 const steps = [
   [-10, "−10", t`−10, ten frames back`],
@@ -16,12 +17,14 @@ export function Transport({
   act,
   go,
   count,
+  there,
   seconds,
 }: {
   d: Desk;
   act: (a: Act) => void;
   go: (to: number) => void;
   count: number;
+  there: There;
   seconds: number;
 }) {
   const step = ([by, sign, label]: (typeof steps)[number]) => (
@@ -53,6 +56,12 @@ export function Transport({
           frame <b>{frame + 1}</b> of {count}
           <span className="text-ink-2"> · {seconds.toFixed(3)} s</span>
         </Trans>
+        {there !== "here" && !playing && (
+          <span className="text-clay">
+            {" · "}
+            {there === "on its way" ? t`on its way` : t`▲ this browser shows frame ${there + 1}`}
+          </span>
+        )}
       </p>
     </div>
   );

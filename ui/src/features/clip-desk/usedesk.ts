@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useReducer, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { api, need, Problem, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
 import { useDeskKeys } from "./deskkeys";
@@ -36,6 +36,9 @@ function firstOf(clip: Clip, templates: Template[]): string {
   );
 }
 
+/** Whether the frame that is named is on show, or which one came in its place. */
+export type There = "here" | "on its way" | number;
+
 /** What the desk shows of a clip, and what can be done to it. */
 export function useDesk(clip: Clip, templates: Template[]) {
   const m = useMarks(clip);
@@ -53,6 +56,15 @@ export function useDesk(clip: Clip, templates: Template[]) {
   const go = useCallback((to: number) => act({ do: "go", to, count }), [count]);
 
   const { read: proposed, error: notRead } = useProposal(clip, m.now, frame);
+  // The moment follows what is seen, until the coach has chosen or marked one.
+  const seen = proposed?.body === "whole" ? proposed.doing : undefined;
+  const followed = useRef(m.now.moments.length > 0);
+  useEffect(() => {
+    if (!seen || followed.current) return;
+    followed.current = true;
+    const to = { running: "contact", standing: "standing", seated: "seated" }[seen];
+    if (templates.some((x) => x.id === to && x.view === clip.marks.view)) act({ do: "template", to });
+  }, [seen, templates, clip.marks.view]);
   const asked = asking ? proposed?.asks.find((a) => a.frame === frame) : undefined;
 
   /** The marks with how high the picture is: points on a large one are placed less exactly. */
@@ -115,9 +127,12 @@ export function useDesk(clip: Clip, templates: Template[]) {
   const lines = useMemo(() => drawnLines(m.now, moment), [m.now, moment]);
   const shot: Shot = useRef(null);
   const stop = useCallback(() => act({ do: "play", on: false }), []);
-  const onTime = useCallback(
-    (s: number) => act({ do: "show", frame: frameAt(clip.times, rate, s) }),
-    [clip.times, rate],
+  const frameOf = useCallback((s: number) => frameAt(clip.times, rate, s), [clip.times, rate]);
+  const onTime = useCallback((s: number) => act({ do: "show", frame: frameOf(s) }), [frameOf]);
+  const [there, setThere] = useState<There>("here");
+  const onThere = useCallback(
+    (yes: boolean, instead?: number) => setThere(yes ? "here" : (instead ?? "on its way")),
+    [],
   );
   return {
     m,
@@ -150,5 +165,8 @@ export function useDesk(clip: Clip, templates: Template[]) {
     shot,
     stop,
     onTime,
+    frameOf,
+    there,
+    onThere,
   };
 }
