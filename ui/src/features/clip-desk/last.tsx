@@ -13,6 +13,7 @@ export function useLast(clip: Clip, template: string) {
     queryKey: ["runner-clips", clip.runnerId],
     queryFn: () => need(api.GET("/api/runners/{id}/clips", { params: { path: { id: clip.runnerId } } })),
     enabled: clip.kind === "photo",
+    refetchOnMount: "always", // marks made a moment ago count
   });
   const found = (all.data?.items ?? []).find(
     (c) =>

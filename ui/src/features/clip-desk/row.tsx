@@ -1,4 +1,4 @@
-import { t } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -47,8 +47,10 @@ export function Row({ c }: { c: Clip }) {
         <State c={c} />
       </span>
       <span className="text-[14px]">
-        {c.marks.moments.length > 0 && t`${c.marks.moments.length} moments marked`}
-        {c.marks.events.length > 0 && t` ${c.marks.events.length} events`}
+        {c.marks.moments.length > 0 &&
+          plural(c.marks.moments.length, { one: "# moment marked", other: "# moments marked" })}
+        {c.marks.events.length > 0 &&
+          ` ${plural(c.marks.events.length, { one: "# event", other: "# events" })}`}
       </span>
       {c.ready && (
         <Link className="btn-quiet" to={`/clips/${c.id}/beside`} aria-label={t`${c.name} beside another`}>

@@ -1,0 +1,89 @@
+package e2e
+
+import (
+	"image"
+	"image/color"
+	"image/png"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app/demo"
+	"notchback/devices/sidecam"
+)
+
+// leg is a photo of a shin, taller than wide.
+func leg(t *testing.T, dir, name string, shade uint8) string {
+	t.Helper()
+	img := image.NewGray(image.Rect(0, 0, 600, 900))
+	for y := 300; y < 800; y++ {
+		for x := 0; x < 60; x++ {
+			img.SetGray(500-(y-300)/2+x, y, color.Gray{Y: shade})
+		}
+	}
+	path := filepath.Join(dir, name)
+	f, err := os.Create(path)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, img))
+	require.NoError(t, f.Close())
+	return path
+}
+
+// A photo opens on what photos are taken of; its reading goes into the screening, a
+// correction replaces it, and the next photo is set up over it.
+func TestAPhotoIsReadAndItsCorrectionReplacesIt(t *testing.T) {
+	p := openIn(t, browser, serve(t, true).URL, 1280, 900, 3*time.Minute)
+	p.signIn(demo.Email)
+	dir := t.TempDir()
+	list := screeningPath("Dario")(p) + "/clips"
+	p.goTo(list)
+	p.MustElement("input[type=file]").MustSetFiles(leg(t, dir, "knee.png", 200))
+	p.MustElementR("a", "^knee.png$").MustClick()
+	p.sees("Both points on the front edge of the shin")
+	box := p.MustElement(`svg[aria-label="The picture with its marks"]`).MustShape().Box()
+	assert.LessOrEqual(t, box.Height, 900.0, "all of it is in the window")
+	assert.Greater(t, box.Height, box.Width)
+	p.axe()
+	p.clickOn(sidecam.Spot{X: 255, Y: 790})
+	p.clickOn(sidecam.Spot{X: 495, Y: 310})
+	p.sees("Front edge of the shin from vertical")
+	p.MustElementR("button", "^into the screening$").MustClick()
+	p.sees("in the screening")
+	trials := func() []float64 {
+		var out []float64
+		for _, x := range p.MustEval(`async id => { const s = await (await fetch('/api' + id)).json(); return s.trials.filter(t => t.test === 'seated-shin').map(t => t.value) }`, list[:len(list)-len("/clips")]).Arr() {
+			out = append(out, x.Num())
+		}
+		return out
+	}
+	first := trials()
+	require.Len(t, first, 1)
+	// The last point is in hand: ten px to the left.
+	p.MustEval(`() => document.activeElement?.blur()`)
+	p.MustElementR("button", "front of the shin, below the kneecap").MustClick()
+	for range 3 {
+		p.press(input.ArrowLeft)
+	}
+	for range 20 {
+		p.press(input.ArrowLeft)
+	}
+	p.MustElementR("button", "^replace what was sent$").MustClick()
+	p.sees("in the screening")
+	second := trials()
+	require.Len(t, second, 1, "the wrong one is gone")
+	assert.Less(t, second[0], first[0])
+	// The same file under another name is not brought in twice; the next photo lies over it.
+	p.goTo(list)
+	p.MustElement("input[type=file]").MustSetFiles(leg(t, dir, "copy.png", 200))
+	p.sees("is here already, as knee.png")
+	p.MustElement("input[type=file]").MustSetFiles(leg(t, dir, "again.png", 180))
+	p.MustElementR("a", "^again.png$").MustClick()
+	p.MustElementR("label", "Lay the photo of").MustClick()
+	p.MustElement(`img[alt="Last time, half through"]`)
+	p.axe()
+}
