@@ -25,6 +25,7 @@ const (
 	Side   View = "side"
 	Behind View = "behind"
 	Front  View = "front"
+	Above  View = "above"
 )
 
 // Spot is a place of a template with its name.
@@ -37,7 +38,7 @@ type Spot struct {
 type Template struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
-	View   View   `json:"view" enum:"side,behind,front"`
+	View   View   `json:"view" enum:"side,behind,front,above"`
 	Hint   string `json:"hint"`
 	Apart  bool   `json:"apart,omitempty" doc:"Its points lie in several frames"`
 	Places []Spot `json:"places" nullable:"false" doc:"In the order they are marked"`
@@ -73,6 +74,9 @@ var Templates = []Template{
 	template("big-toe", "Big-toe lift", Side, "The ball joint, the tip, two points of the floor.", measure.BallJoint, measure.BigToeTip, measure.FloorFrom, measure.FloorTo),
 	template("behind", "From behind, mid-stance", Behind, "Both sides of the pelvis; Achilles and heel of the standing leg; the foot and the line.",
 		measure.PelvisL, measure.PelvisR, measure.AchillesLo, measure.AchillesUp, measure.HeelLo, measure.HeelUp, measure.FootMid, measure.Midline),
+	template("arch-log", "Two fingers under the arch, a log", Side, "Standing, the finger-tips under the inner arch. Nothing is measured: it is kept for the next one to be set up over it."),
+	template("behind-log", "Feet from behind, a log", Behind, "Standing, the camera at the height of the heels. Nothing is measured: it is kept for the next one to be set up over it."),
+	template("above-log", "Feet from above, a log", Above, "Standing, the camera straight above, both feet whole. Nothing is measured: it is kept for the next one to be set up over it."),
 }
 
 // Moment is a frame with points on it.
@@ -107,7 +111,7 @@ type Span struct {
 
 // Marks are everything that was said of a clip.
 type Marks struct {
-	View     View            `json:"view" enum:"side,behind,front"`
+	View     View            `json:"view" enum:"side,behind,front,above"`
 	Picture  measure.Picture `json:"picture"`
 	Near     body.Side       `json:"near,omitempty" enum:"left,right," doc:"The side nearest the camera"`
 	Slow     float64         `json:"slow,omitempty" minimum:"0" maximum:"40" doc:"Slow-motion factor: filmed 240 and played 30 is 8; 1 when missing"`

@@ -131,8 +131,6 @@ func (cs cells) put(name string, v, margin, truth float64) {
 	cs[name].put(v, margin, truth)
 }
 
-var sides = map[body.Side]string{body.Left: "left", body.Right: "right"}
-
 // hand marks one step of each foot as a coach would: the first frame that carries, the
 // last that touches; each point with its own error.
 func hand(t *testing.T, r *rand.Rand, d drawn, rate float64, both bool, out cells) {

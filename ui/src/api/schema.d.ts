@@ -3149,7 +3149,7 @@ export interface components {
             /** Format: double */
             speedKmh?: number;
             /** @enum {string} */
-            view: "side" | "behind" | "front";
+            view: "side" | "behind" | "front" | "above";
         };
         ClipMoment: {
             /**
@@ -3292,7 +3292,7 @@ export interface components {
             /** @description In the order they are marked */
             places: components["schemas"]["ClipSpot"][];
             /** @enum {string} */
-            view: "side" | "behind" | "front";
+            view: "side" | "behind" | "front" | "above";
         };
         ClipTrackResult: {
             events: components["schemas"]["MeasureFootEvent"][];

@@ -23,12 +23,11 @@ export function Bring({ screening }: { screening: string }) {
         const c = await bringIn(screening, f, (share) => say(i, { share }), stop.current.signal);
         say(i, {
           share: 1,
-          text:
-            c.name !== f.name
-              ? t`is here already, as ${c.name}`
-              : c.ready
-                ? t`taken in`
-                : t`taken in; it is being turned into what browsers show`,
+          text: c.known
+            ? t`is here already, as ${c.name}`
+            : c.ready
+              ? t`taken in`
+              : t`taken in; it is being turned into what browsers show`,
         });
       } catch (e) {
         const text = stop.current.signal.aborted

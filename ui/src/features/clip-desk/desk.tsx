@@ -204,6 +204,7 @@ function Desk({ clip, templates }: { clip: Clip; templates: Template[] }) {
             bad={bad}
             go={go}
             shot={shot}
+            log={time?.places.length === 0}
             alone={!proposed?.gait}
           />
           {proposed && <ProposedMeasures read={proposed} clip={clip} shot={shot} />}

@@ -8,15 +8,17 @@ import {
   type Desk,
   lineList,
   lineNames,
+  logged,
   type Moment,
   type Template,
+  viewOf,
   type withPoints,
 } from "./model";
 
 /** What is marked: the moment, its places in order, lines and scale. */
 export function MarkPanel({
   m,
-  d: { template, side, chosen, line, half },
+  d,
   act,
   templates,
   t: time,
@@ -35,6 +37,7 @@ export function MarkPanel({
   put: (points: Moment["points"]) => ReturnType<typeof withPoints>;
   middle: Point | undefined;
 }) {
+  const { template, side, chosen, line, half } = d;
   return (
     <>
       <Title
@@ -56,7 +59,7 @@ export function MarkPanel({
         hideLabel
         compact
         options={templates
-          .filter((x) => x.view === (m.now.view === "side" ? "side" : "behind"))
+          .filter((x) => x.view === viewOf(m.now.view))
           .map((x) => ({ value: x.id, label: x.name }))}
         value={template}
         onChange={(to) => act({ do: "template", to })}
@@ -75,6 +78,17 @@ export function MarkPanel({
         />
       </div>
       <p className="mt-2 text-[14px] text-ink-2">{time?.hint}</p>
+      {time?.places.length === 0 && (
+        <p className="mt-2">
+          {moment ? (
+            <span className="text-pine" role="status">{t`Kept as a log.`}</span>
+          ) : (
+            <button type="button" className="btn" onClick={() => m.step(logged(m.now, d))}>
+              {t`Keep it as a log`}
+            </button>
+          )}
+        </p>
+      )}
       <ol className="mt-2">
         {time?.places.map((s) => {
           const at = moment?.points[s.place];

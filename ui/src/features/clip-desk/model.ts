@@ -108,8 +108,18 @@ export function withPoints(m: Marks, at: number, d: Desk, points: Moment["points
   const was = moments[at];
   if (was) moments[at] = { ...was, points, by: was.by === "proposed" ? "corrected" : was.by };
   else moments.push({ frame: d.frame, template: d.template, side: d.side, points });
-  return { ...m, moments: moments.filter((x) => Object.keys(x.points).length > 0) };
+  const own = was ? at : moments.length - 1;
+  return { ...m, moments: moments.filter((x, k) => k !== own || Object.keys(x.points).length > 0) };
 }
+
+/** The marks with a moment that is kept as a log: nothing is placed in it. */
+export const logged = (m: Marks, d: Desk): Marks => ({
+  ...m,
+  moments: [...m.moments, { frame: d.frame, template: d.template, side: d.side, points: {} }],
+});
+
+/** From where a moment of a view is offered: what is seen from the front is what is seen from behind. */
+export const viewOf = (view: Marks["view"]): Template["view"] => (view === "front" ? "behind" : view);
 
 /** An event at a frame, or none where it was there. */
 export function toggled(m: Marks, frame: number, foot: Side, kind: "contact" | "toe-off"): Marks {

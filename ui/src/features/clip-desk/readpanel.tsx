@@ -17,6 +17,7 @@ export function Read({
   bad,
   go,
   shot,
+  log,
   alone,
 }: {
   clip: Clip;
@@ -28,6 +29,8 @@ export function Read({
   bad: string;
   go: (frame: number) => void;
   shot: Shot;
+  /** Nothing is placed in this moment. */
+  log: boolean;
   /** No proposal says the times already. */
   alone: boolean;
 }) {
@@ -56,7 +59,9 @@ export function Read({
           />
         ))}
         {(here?.readings.length ?? 0) === 0 && (
-          <p className="text-ink-2">{t`Mark the points of this moment.`}</p>
+          <p className="text-ink-2">
+            {log ? t`A log: nothing is measured.` : t`Mark the points of this moment.`}
+          </p>
         )}
         {r.says.map((s) => (
           <p key={s} className="mt-1 text-[14px]">

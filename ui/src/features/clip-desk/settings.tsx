@@ -29,6 +29,7 @@ export function Settings({
             { value: "side", label: t`the side` },
             { value: "behind", label: t`behind` },
             { value: "front", label: t`the front` },
+            { value: "above", label: t`above` },
           ]}
           value={m.view}
           onChange={(view) => set({ view })}

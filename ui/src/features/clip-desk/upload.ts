@@ -33,14 +33,14 @@ export async function bringIn(
   progress: (share: number) => void,
   signal: AbortSignal,
   pause: (n: number) => Promise<unknown> = wait,
-): Promise<Clip> {
+): Promise<Clip & { known?: boolean }> {
   const clip = await need(
     api.POST("/api/screenings/{id}/clips", {
       params: { path: { id: screening } },
       body: { name: file.name, size: file.size, print: await printOf(file) },
     }),
   );
-  if (clip.ready || clip.turning) return clip; // it is here already
+  if (clip.ready || clip.turning) return { ...clip, known: true };
   const path = { params: { path: { id: clip.id } } };
   let at = clip.received;
   let lost = 0;

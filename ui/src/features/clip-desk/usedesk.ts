@@ -16,6 +16,7 @@ import {
   type Side,
   type Template,
   toggled,
+  viewOf,
   without,
   withPoints,
 } from "./model";
@@ -65,6 +66,12 @@ export function useDesk(clip: Clip, templates: Template[]) {
     const to = { running: "contact", standing: "standing", seated: "seated" }[seen];
     if (templates.some((x) => x.id === to && x.view === clip.marks.view)) act({ do: "template", to });
   }, [seen, templates, clip.marks.view]);
+  // From another side other moments are marked.
+  const from = viewOf(m.now.view);
+  useEffect(() => {
+    const first = templates.find((x) => x.view === from);
+    if (first && t?.view !== from) act({ do: "template", to: first.id });
+  }, [from, t?.view, templates]);
   const asked = asking ? proposed?.asks.find((a) => a.frame === frame) : undefined;
 
   /** The marks with how high the picture is: points on a large one are placed less exactly. */
