@@ -64,9 +64,9 @@ func template(id, name string, v View, hint string, places ...measure.Place) Tem
 
 // Templates are the kinds of moments, in the order they are offered.
 var Templates = []Template{
-	template("contact", "Contact", Side, "The first frame in which the foot carries.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder, measure.Heel, measure.Toe),
+	template("contact", "Contact", Side, "The first frame in which the foot carries. Mark the frame before it as well and it is read between the two.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder, measure.Heel, measure.Toe),
 	template("mid-stance", "Mid-stance", Side, "The hip over the ankle.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder),
-	template("toe-off", "Toe-off", Side, "The last frame in which the toes touch.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder),
+	template("toe-off", "Toe-off", Side, "The last frame in which the toes touch. Mark the frame after it as well and it is read between the two.", measure.Ankle, measure.Knee, measure.Hip, measure.Shoulder),
 	template("bounce", "Highest and lowest", Side, "The same point of the hip in both; scroll between.", measure.Highest, measure.Lowest),
 	template("standing", "Standing still", Side, "Heel and little toe as they stand: what a foot strike is read against.", measure.HeelStand, measure.ToeStand),
 	template("seated", "Seated, knee over toes", Side, "The heel down, the knee as far forward as it goes. Both points on the front edge of the shin, where an inclinometer lies.", measure.ShinLow, measure.ShinUp),
@@ -158,6 +158,7 @@ type MomentRead struct {
 	Template string    `json:"template"`
 	Missing  []Spot    `json:"missing" nullable:"false" doc:"Places of the template not marked yet"`
 	Readings []Judged  `json:"readings" nullable:"false"`
+	Into     *int      `json:"into,omitempty" doc:"The frame beside that it is read into, half-way between the two"`
 }
 
 // Result is everything a clip gives.
@@ -285,9 +286,12 @@ func Read(m Marks, times []float64, r Runner) (Result, error) {
 				read.Missing = append(read.Missing, s)
 			}
 		}
+		if k, ok := pairs.companion[i]; ok { // what stands in the frame beside is read into its partner
+			read.Into, list = &m.Moments[k].Frame, nil
+		}
 		for _, y := range list {
-			if !fits(y.Measure, x.Template) || pairs.companion[i] {
-				continue // what stands in the frame beside is read into its partner
+			if !fits(y.Measure, x.Template) {
+				continue
 			}
 			if x.Template == "seated" && (y.Measure == measure.ShinAngle || y.Measure == measure.ShinEdge) { // the knee is over the toes, whichever way they point
 				y.Value = math.Abs(y.Value)

@@ -296,6 +296,7 @@ func TestTheFrameIsPartOfTheMargin(t *testing.T) {
 		var both []Judged
 		for _, m := range out.Moments {
 			both = append(both, m.Readings...)
+			assert.Equal(t, m.Frame == 49, m.Into != nil, "the frame before says where it is read")
 		}
 		require.Len(t, both, 1, "two frames are one reading")
 		assert.True(t, both[0].Between)

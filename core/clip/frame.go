@@ -36,24 +36,25 @@ var RateSource = source.House("the upper part of what the drawn figures do at co
 // pairs are moments of one instant marked in the two frames round it: an event lies
 // between them (settled 43).
 type pairs struct {
-	with      map[int]int  // a moment and the one in the frame beside it
-	companion map[int]bool // the one beside, read into its partner
+	with      map[int]int // a moment and the one in the frame beside it
+	companion map[int]int // the one beside, and the moment it is read into
 }
 
 // pairs finds moments of contact in the frame before the first that carries, and of
 // toe-off in the frame after the last that touches.
 func (m Marks) pairs() pairs {
-	out := pairs{map[int]int{}, map[int]bool{}}
+	out := pairs{map[int]int{}, map[int]int{}}
 	for i, x := range m.Moments {
 		step := map[string]int{"contact": -1, "toe-off": 1}[x.Template]
-		if step == 0 || out.companion[i] {
+		if _, taken := out.companion[i]; step == 0 || taken {
 			continue
 		}
 		for k, y := range m.Moments {
-			_, taken := out.with[k]
+			_, paired := out.with[k]
+			_, beside := out.companion[k]
 			there := slices.Contains(m.Events, Event{y.Frame, y.Side, x.Template}) // then it is the event's own frame
-			if y.Template == x.Template && y.Side == x.Side && y.Frame == x.Frame+step && !out.companion[k] && !taken && !there {
-				out.with[i], out.companion[k] = k, true
+			if y.Template == x.Template && y.Side == x.Side && y.Frame == x.Frame+step && !paired && !beside && !there {
+				out.with[i], out.companion[k] = k, i
 			}
 		}
 	}

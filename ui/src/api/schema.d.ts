@@ -3169,6 +3169,11 @@ export interface components {
         ClipMomentRead: {
             /** Format: int64 */
             frame: number;
+            /**
+             * Format: int64
+             * @description The frame beside that it is read into, half-way between the two
+             */
+            into?: number;
             /** @description Places of the template not marked yet */
             missing: components["schemas"]["ClipSpot"][];
             readings: components["schemas"]["ClipJudged"][];

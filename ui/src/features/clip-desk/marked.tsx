@@ -74,6 +74,7 @@ export function Marked({
   chosen,
   placing,
   r,
+  width,
   onGrab,
 }: {
   lines: readonly Stroke[];
@@ -82,6 +83,8 @@ export function Marked({
   placing: boolean;
   /** Radius of a mark, in the picture's pixels. */
   r: number;
+  /** Of the picture: a name goes to the side where there is room. */
+  width: number;
   onGrab: (id: string) => void;
 }) {
   return (
@@ -120,7 +123,8 @@ export function Marked({
           />
           {chosen === m.id && (
             <text
-              x={m.at.x + r * 2}
+              x={m.at.x + (m.at.x > 0.6 * width ? -2 : 2) * r}
+              textAnchor={m.at.x > 0.6 * width ? "end" : "start"}
               y={m.at.y - r * 1.5}
               fontSize={r * 2.8}
               pointerEvents="none"

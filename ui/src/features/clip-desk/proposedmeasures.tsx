@@ -16,6 +16,7 @@ export function ProposedMeasures({ read, clip, shot }: { read: Read; clip: Clip;
   const all = [...read.readings, ...read.times].filter(
     (j) => j.test && j.class !== "uncertain" && !isIn(s.data, j),
   );
+  if (!read.gait && read.readings.length === 0 && read.says.length === 0) return null;
   return (
     <section aria-label={t`Measures over all steps`} className="mt-5">
       <Title aside={t`median of all steps`}>{t`All steps`}</Title>

@@ -60,7 +60,11 @@ export function Read({
         ))}
         {(here?.readings.length ?? 0) === 0 && (
           <p className="text-ink-2">
-            {log ? t`A log: nothing is measured.` : t`Mark the points of this moment.`}
+            {here?.into !== undefined
+              ? t`Read into frame ${here.into + 1}, half-way between the two.`
+              : log
+                ? t`A log: nothing is measured.`
+                : t`Mark the points of this moment.`}
           </p>
         )}
         {r.says.map((s) => (

@@ -7,7 +7,8 @@ import { SaveState } from "../../parts/states";
 import { problem } from "./bring";
 import type { Clip } from "./upload";
 
-const mib = (n: number) => t`${(n / 2 ** 20).toFixed(1)} MiB`;
+const mib = (n: number) =>
+  n < 2 ** 20 / 10 ? t`${Math.ceil(n / 1024)} KiB` : t`${(n / 2 ** 20).toFixed(1)} MiB`;
 
 export function Row({ c }: { c: Clip }) {
   const qc = useQueryClient();

@@ -134,7 +134,7 @@ export function Stage({
       y: Math.min(size?.height ?? 0, Math.max(0, p.y)),
     });
   };
-  const r = size ? size.width / 130 / view.z : 4;
+  const r = size ? Math.max(size.width, size.height) / 130 / view.z : 4;
   return (
     <div className="relative">
       <div
@@ -216,6 +216,7 @@ export function Stage({
                 chosen={chosen}
                 placing={placing}
                 r={r}
+                width={size.width}
                 onGrab={(id) => {
                   drag.current = { id, moved: false };
                   onChoose(id);
