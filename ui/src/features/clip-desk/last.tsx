@@ -10,10 +10,11 @@ import type { Clip } from "./upload";
 export function useLast(clip: Clip, template: string) {
   const [on, setOn] = useState(false);
   const all = useQuery({
-    queryKey: ["runner-clips", clip.runnerId],
+    queryKey: ["last-photo", clip.id],
     queryFn: () => need(api.GET("/api/runners/{id}/clips", { params: { path: { id: clip.runnerId } } })),
     enabled: clip.kind === "photo",
-    refetchOnMount: "always", // marks made a moment ago count
+    staleTime: 0, // marks made a moment ago count
+    refetchOnMount: "always",
   });
   const found = (all.data?.items ?? []).find(
     (c) =>
