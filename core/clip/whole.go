@@ -38,7 +38,7 @@ const (
 	thighLeast, thighMost = 0.70, 1.45 // thigh over shank
 	trunkLeast, trunkMost = 0.42, 0.88 // shoulder to hip over hip to ankle along the leg
 	sidesMost             = 0.25       // how much a thigh or shank may differ from the other side's
-	shakesMost            = 0.16       // half of the middle half of a length, share of it: bones keep theirs
+	shakesMost            = 0.16       // half of the middle eight tenths of a length, share of it: bones keep theirs
 	outsideMost           = 0.10       // share of points outside the picture
 	trustMean             = 0.55       // of a clip's points
 	jumpsMost             = 0.12       // share of frames in which the body is elsewhere

@@ -536,7 +536,8 @@ func (t Track) put(r *TrackRead, id MeasureID, foot string, list []StepValue, by
 		off = math.Hypot(off, TurnedShoulders)
 	}
 	if by == ByProposal && len(hand) >= handLeast {
-		list, by, own, off = hand, ByCoach, placed/math.Sqrt(float64(len(hand))), 0
+		// A coach's points in a frame: what is left is when in it the foot came or went.
+		list, by, own, off = hand, ByCoach, placed/math.Sqrt(float64(len(hand))), OffBy(ByMarkers, id, t.step, false)
 	}
 	if len(list) == 0 {
 		return
