@@ -334,6 +334,46 @@ func TestTheNextFrameIsOnScreenSoon(t *testing.T) {
 	t.Logf("next frame of a 1080p clip: median %.0f ms, 95th percentile %.0f ms, the slowest (another direction) %.0f ms", ms[len(ms)/2], at, ms[len(ms)-1])
 }
 
+// A key held down on a long clip and on a large one: how far behind it the picture is.
+func TestAHeldKeyOnLongAndLargeClips(t *testing.T) {
+	if os.Getenv("NOTCHBACK_RATIOS") == "" {
+		t.Skip("make bench")
+	}
+	p, _ := onDeskIn(t, openIn(t, browser, serve(t, true).URL, 1280, 900, 20*time.Minute), "rear")
+	for _, c := range []struct {
+		name string
+		args []string
+	}{
+		{"long", []string{"-stream_loop", "239", "-i", "../devices/sidecam/clips/rear.webm", "-r", "30", "-c:v", "libx264", "-preset", "ultrafast", "-g", "60"}},
+		{"large", []string{"-i", "../devices/sidecam/clips/rear.webm", "-vf", "scale=3840:2160", "-c:v", "libx264", "-preset", "ultrafast", "-g", "30"}},
+	} {
+		path := filepath.Join(t.TempDir(), c.name+".mp4")
+		out, err := exec.Command("ffmpeg", append(append([]string{"-v", "error"}, c.args...), "-pix_fmt", "yuv420p", path)...).CombinedOutput()
+		require.NoError(t, err, string(out))
+		p.MustElementR("a", "All clips").MustClick()
+		p.MustElement("input[type=file]").MustSetFiles(path)
+		p.MustElementR("a", "^"+c.name+".mp4$").MustClick()
+		p.MustWait(`() => document.querySelector('video')?.readyState >= 2 && !!document.querySelector('[data-shown]')`)
+		p.MustEval(`() => document.activeElement?.blur()`)
+		var late []float64
+		const keys = 60
+		for range 5 {
+			for range keys {
+				p.press(input.ArrowRight)
+				time.Sleep(33 * time.Millisecond)
+			}
+			late = append(late, p.MustEval(`async () => { const from = performance.now(); let last = from;
+				const seen = new MutationObserver(() => { last = performance.now() }); seen.observe(document.querySelector('[data-shown]'), {attributes: true, attributeFilter: ['data-shown']});
+				do { await new Promise(ok => setTimeout(ok, 50)) } while (performance.now() < last + 1500); seen.disconnect(); return last - from }`).Num())
+			for range keys / 10 {
+				p.press(input.PageUp)
+			}
+		}
+		slices.Sort(late)
+		t.Logf("%s clip, a key held for %d frames at 30 a second: the picture is there %.0f ms after the last key, %.0f ms at most", c.name, keys, late[len(late)/2], late[len(late)-1])
+	}
+}
+
 // A clip is deleted with its marks; what is none is refused with what to do.
 func TestClipsAreDeletedAndOthersRefused(t *testing.T) {
 	p, _ := onDesk(t, "rear")

@@ -34,6 +34,28 @@ func leg(t *testing.T, dir, name string, shade uint8) string {
 	return path
 }
 
+// mirrored turns a photo round, left for right.
+func mirrored(t *testing.T, path string) string {
+	t.Helper()
+	f, err := os.Open(path)
+	require.NoError(t, err)
+	was, err := png.Decode(f)
+	require.NoError(t, err)
+	require.NoError(t, f.Close())
+	b := was.Bounds()
+	now := image.NewGray(b)
+	for y := range b.Dy() {
+		for x := range b.Dx() {
+			now.Set(b.Dx()-1-x, y, was.At(x, y))
+		}
+	}
+	f, err = os.Create(path)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, now))
+	require.NoError(t, f.Close())
+	return path
+}
+
 // A photo opens on what photos are taken of; its reading goes into the screening, and a
 // correction replaces it.
 func TestAPhotoIsReadAndItsCorrectionReplacesIt(t *testing.T) {
@@ -77,6 +99,20 @@ func TestAPhotoIsReadAndItsCorrectionReplacesIt(t *testing.T) {
 	second := trials()
 	require.Len(t, second, 1, "the wrong one is gone")
 	assert.Less(t, second[0], first[0])
+	// The next one is taken of a leg that faces left, with the last one laid over it.
+	p.goTo(list)
+	p.MustElement("input[type=file]").MustSetFiles(mirrored(t, leg(t, dir, "facing.png", 180)))
+	p.MustElementR("a", "^facing.png$").MustClick()
+	p.MustElementR("label", "^Lay the photo of .* over it, half through$").MustClick()
+	p.MustWait(`() => { const i = [...document.querySelectorAll('main img, main svg image')]; return i.length >= 2 && i.every(e => e.tagName !== 'IMG' || e.naturalWidth === 600) }`)
+	p.axe()
+	p.clickOn(sidecam.Spot{X: 345, Y: 790})
+	p.clickOn(sidecam.Spot{X: 105, Y: 310})
+	p.MustElementR("button", "^into the screening$").MustClick()
+	p.sees("in the screening")
+	third := trials()
+	require.Len(t, third, 2)
+	assert.InDelta(t, first[0], third[1], 0.6, "facing left is not the other sign")
 	// The same file under another name is not brought in twice.
 	p.goTo(list)
 	p.MustElement("input[type=file]").MustSetFiles(leg(t, dir, "copy.png", 200))

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"notchback/app/demo"
 	"notchback/devices/sidecam"
 )
 
@@ -177,6 +178,27 @@ func TestProposingThatCantBeSaysWhy(t *testing.T) {
 	p.sees("has no WebGL")
 	p.clickOn(sidecam.Spot{X: 300, Y: 200})
 	p.MustWait(`() => [...document.querySelectorAll('ol li')][0].innerText.includes('●')`)
+}
+
+// Two runners in one picture are refused by name; with a box round one it is one runner.
+func TestTwoRunnersInOnePictureAreSaid(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "two.webm")
+	out, err := exec.Command("ffmpeg", "-v", "error", "-i", "../devices/sidecam/clips/rear.webm", "-i", "../devices/sidecam/clips/fore.webm", "-frames:v", "70",
+		"-filter_complex", "[0]crop=320:360:160:0[a];[1]crop=320:360:160:0[b];[a][b]hstack", "-c:v", "libvpx", "-b:v", "2M", path).CombinedOutput()
+	require.NoError(t, err, string(out))
+	p := openIn(t, glBrowser(), serve(t, true).URL, 1280, 900, 5*time.Minute)
+	for _, x := range libraryTalks {
+		p.allow(x)
+	}
+	p.signIn(demo.Email)
+	p.goTo(screeningPath("Dario")(p) + "/clips")
+	p.MustElement("input[type=file]").MustSetFiles(path)
+	p.sees("taken in")
+	p.MustElementR("a", "^two.webm$").MustClick()
+	p.MustWait(`() => document.querySelector('video')?.readyState >= 2`)
+	p.proposes("^Propose points$")
+	p.sees("Two people are in the picture, and nothing says which is meant.")
+	assert.NotContains(t, p.MustElement("main").MustText(), " spm", "no cadence of nobody in particular")
 }
 
 func TestAnEmptyTrackAndAStopChangeNothing(t *testing.T) {

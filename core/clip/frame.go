@@ -22,7 +22,7 @@ const (
 	footTurns   = 290.0  // ° from contact to the flat sole
 	ankleGoes   = 330.0  // cm under the hip, where the speed is not known
 	kneeTurns   = 80.0   // ° in the middle of the stance, to the frame nearest to it
-	kink        = 0.42   // of the gap: a limb's way bends at contact, and half-way between is not the middle then
+	kink        = 0.45   // of the gap: a limb's way bends at contact, and half-way between is not the middle then
 	kinkOff     = 0.3    // at toe-off
 	hipTurns    = 1.06   // times the speed: the hip turns back over the foot
 	hipRises    = 4.0    // cm, round its highest and lowest

@@ -13,12 +13,12 @@ import (
 
 // Proposal is what a body-landmark library proposed for a stretch of a clip.
 type Proposal struct {
-	From   int         `json:"from" minimum:"0" doc:"The first frame"`
-	Model  string      `json:"model" maxLength:"80" doc:"Which library and weights"`
-	Wide   float64     `json:"wide,omitempty" minimum:"0" maximum:"20000" doc:"How wide the picture is, px; 0 where it was not said"`
-	High   float64     `json:"high,omitempty" minimum:"0" maximum:"20000" doc:"How high it is"`
-	Others int         `json:"others,omitempty" minimum:"0" maximum:"3" doc:"In how many of three frames somebody else was found as well"`
-	Frames [][]float64 `json:"frames" nullable:"false" maxItems:"3600" doc:"By frame: x and y in px and trust 0 to 1 of each lane, in the order of lanes; empty where nobody was found"`
+	From      int         `json:"from" minimum:"0" doc:"The first frame"`
+	Model     string      `json:"model" maxLength:"80" doc:"Which library and weights"`
+	Wide      float64     `json:"wide,omitempty" minimum:"0" maximum:"20000" doc:"How wide the picture is, px; 0 where it was not said"`
+	High      float64     `json:"high,omitempty" minimum:"0" maximum:"20000" doc:"How high it is"`
+	Elsewhere [][]float64 `json:"elsewhere,omitempty" maxItems:"3" doc:"Who is found in up to three frames where the body is taken away: points as in frames"`
+	Frames    [][]float64 `json:"frames" nullable:"false" maxItems:"3600" doc:"By frame: x and y in px and trust 0 to 1 of each lane, in the order of lanes; empty where nobody was found"`
 }
 
 // Lanes is the order of a proposal's points: left shoulder, hip, knee, ankle, heel,
@@ -35,16 +35,17 @@ var Lanes = func() []measure.Lane {
 
 // Settings of proposals (house).
 const (
-	proposalMost = 3600
-	numbersEach  = 3
-	carryTime    = 0.06 // s on either side of a correction
-	jumpMost     = 0.35 // of the body's height from frame to frame: somebody else
-	lookMost     = 8    // frames in the queue
-	trustLeast   = 0.4  // mean of a frame's points
-	stillMost    = 8    // frames; fewer are stills
-	lookApart    = 5    // frames
-	foundLeast   = 0.5  // of the frames; fewer and the clip is not read
-	bandOfLowHz  = 25.0 // frames a second; below it events are too coarse to say much
+	proposalMost  = 3600
+	numbersEach   = 3
+	elsewhereMost = 3
+	carryTime     = 0.06 // s on either side of a correction
+	jumpMost      = 0.35 // of the body's height from frame to frame: somebody else
+	lookMost      = 8    // frames in the queue
+	trustLeast    = 0.4  // mean of a frame's points
+	stillMost     = 8    // frames; fewer are stills
+	lookApart     = 5    // frames
+	foundLeast    = 0.5  // of the frames; fewer and the clip is not read
+	bandOfLowHz   = 25.0 // frames a second; below it events are too coarse to say much
 )
 
 // Check looks for what can't be a proposal.
@@ -52,13 +53,20 @@ func (p Proposal) Check() error {
 	if p.From < 0 || len(p.Frames) == 0 || len(p.Frames) > proposalMost {
 		return measure.ErrMark{Field: "frames", Words: fmt.Sprintf("%d frames; expected 1 to %d", len(p.Frames), proposalMost)}
 	}
-	for i, f := range p.Frames {
+	if len(p.Elsewhere) > elsewhereMost {
+		return measure.ErrMark{Field: "elsewhere", Words: fmt.Sprintf("%d frames; expected %d at most", len(p.Elsewhere), elsewhereMost)}
+	}
+	return cmp.Or(checkBodies("frames", p.Frames), checkBodies("elsewhere", p.Elsewhere))
+}
+
+func checkBodies(field string, bodies [][]float64) error {
+	for i, f := range bodies {
 		if len(f) != 0 && len(f) != numbersEach*len(Lanes) {
-			return measure.ErrMark{Field: fmt.Sprintf("frames[%d]", i), Words: fmt.Sprintf("%d numbers; expected %d or none", len(f), numbersEach*len(Lanes))}
+			return measure.ErrMark{Field: fmt.Sprintf("%s[%d]", field, i), Words: fmt.Sprintf("%d numbers; expected %d or none", len(f), numbersEach*len(Lanes))}
 		}
 		for k, v := range f {
 			if math.IsNaN(v) || math.Abs(v) > 1e5 || k%numbersEach == 2 && (v < 0 || v > 1) {
-				return measure.ErrMark{Field: fmt.Sprintf("frames[%d]", i), Words: "not a place in a picture"}
+				return measure.ErrMark{Field: fmt.Sprintf("%s[%d]", field, i), Words: "not a place in a picture"}
 			}
 		}
 	}

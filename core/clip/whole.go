@@ -45,6 +45,8 @@ const (
 	travelLeast           = 0.35       // of the leg's length: how far a running foot goes under the hip
 	seatedTilt            = 50.0       // ° from the vertical; thighs that lie so far all the time sit
 	othersLeast           = 2          // of three frames in which somebody else was found as well
+	otherSure             = 0.7        // mean trust of somebody else who counts
+	otherTall             = 0.4        // how tall such a body is at least, share of the first
 )
 
 // BodySource tags them.
@@ -117,7 +119,7 @@ func (p Proposal) look(px map[measure.Lane][]measure.Seen, jumped int) (Body, Do
 	switch {
 	case float64(outside) > outsideMost*float64(points), mid(trunk) < trunkLeast, mid(trunk) > trunkMost:
 		return OnlyLegs, doing, "Only a part of a body is in the picture: the trunk does not fit the legs. Points can be taken one by one; no angle and no step is read from them."
-	case p.Others >= othersLeast:
+	case p.others() >= othersLeast:
 		return TwoBodies, doing, "Two people are in the picture, and nothing says which is meant. Draw a box round the runner and propose again."
 	case float64(jumped) > jumpsMost*float64(jumped+found):
 		return TwoBodies, doing, fmt.Sprintf("The body jumps from place to place in %d of %d frames: two people, most likely. Draw a box round the runner and propose again.", jumped, jumped+found)
@@ -128,6 +130,28 @@ func (p Proposal) look(px map[measure.Lane][]measure.Seen, jumped int) (Body, Do
 		return WholeBody, doing, "Nobody runs here. Take the points into a moment."
 	}
 	return WholeBody, doing, ""
+}
+
+// others is in how many frames somebody else was found who counts.
+func (p Proposal) others() int {
+	var tall []float64
+	for _, f := range p.Frames {
+		if len(f) > 0 {
+			_, h := middleOf(f)
+			tall = append(tall, h)
+		}
+	}
+	first, _ := stats.Median(tall)
+	n := 0
+	for _, f := range p.Elsewhere {
+		if len(f) == 0 {
+			continue
+		}
+		if _, h := middleOf(f); trustOf(f) >= otherSure && h >= otherTall*first {
+			n++
+		}
+	}
+	return n
 }
 
 // half is the place half-way between two.

@@ -3182,6 +3182,8 @@ export interface components {
             template: string;
         };
         ClipProposal: {
+            /** @description Who is found in up to three frames where the body is taken away: points as in frames */
+            elsewhere?: (number[] | null)[] | null;
             /** @description By frame: x and y in px and trust 0 to 1 of each lane, in the order of lanes; empty where nobody was found */
             frames: (number[] | null)[];
             /**
@@ -3196,11 +3198,6 @@ export interface components {
             high?: number;
             /** @description Which library and weights */
             model: string;
-            /**
-             * Format: int64
-             * @description In how many of three frames somebody else was found as well
-             */
-            others?: number;
             /**
              * Format: double
              * @description How wide the picture is, px; 0 where it was not said

@@ -4,62 +4,11 @@ import { act, cleanup, fireEvent, render, screen, waitFor, within } from "@testi
 import userEvent from "@testing-library/user-event";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { api, type Schema } from "../../api/client";
+import { api } from "../../api/client";
 import { DeskView } from "./desk";
 import type { Marks } from "./marks";
+import { clip, templates } from "./marktesting";
 import type { Clip } from "./upload";
-
-const templates: Schema["ClipTemplate"][] = [
-  {
-    id: "seated",
-    name: "Seated, knee over toes",
-    view: "side",
-    hint: "The heel down.",
-    places: [
-      { place: "ankle", name: "ankle bone" },
-      { place: "knee", name: "knee" },
-    ],
-  },
-  {
-    id: "navicular",
-    name: "Navicular drop",
-    view: "side",
-    hint: "Sitting, then standing.",
-    apart: true,
-    places: [
-      { place: "navicular-sit", name: "navicular, sitting" },
-      { place: "navicular-stand", name: "navicular, standing" },
-    ],
-  },
-  {
-    id: "behind",
-    name: "From behind",
-    view: "behind",
-    hint: "Both sides.",
-    places: [{ place: "pelvis-left", name: "pelvis, left" }],
-  },
-];
-
-const clip = (part: Partial<Clip> = {}): Clip => ({
-  id: "c",
-  runnerId: "r",
-  runnerName: "Dario",
-  screeningId: "s",
-  on: "2026-11-20",
-  name: "knee.png",
-  size: 1,
-  received: 1,
-  part: 4,
-  ready: true,
-  kind: "photo",
-  thumb: true,
-  markers: [],
-  times: [],
-  rev: 3,
-  marks: { view: "side", picture: {}, moments: [], events: [] },
-  runner: {},
-  ...part,
-});
 
 let saved: { rev: number; marks: Marks }[] = [];
 let asked: Marks[] = [];

@@ -111,10 +111,6 @@ export function follow(box: Box, p: readonly number[], width: number, height: nu
   return { x: Math.round(x - size / 2), y: Math.round(y - size / 2), size: Math.round(size) };
 }
 
-/** Somebody else counts who is sure to be there and at least so tall, share of the first. */
-const otherSure = 0.7;
-const otherTall = 0.4;
-
 /** What a body covers of a picture, its head included. */
 export function covers(p: readonly number[]): { x: number; y: number; width: number; height: number } {
   const xs = p.filter((_, i) => i % 3 === 0);
@@ -123,6 +119,19 @@ export function covers(p: readonly number[]): { x: number; y: number; width: num
   const x = Math.min(...xs) - 0.2 * tall;
   const y = Math.min(...ys) - 0.35 * tall;
   return { x, y, width: Math.max(...xs) + 0.2 * tall - x, height: Math.max(...ys) + 0.1 * tall - y };
+}
+
+/** A body's points in px of the picture, with their trust; none where nobody was found. */
+function numbers(got: Landmark[] | null, box: Box): number[] {
+  if (!got) return [];
+  return lanes.flatMap((k) => {
+    const l = got[k] ?? { x: 0, y: 0 };
+    return [
+      Math.round((box.x + l.x * box.size) * 10) / 10,
+      Math.round((box.y + l.y * box.size) * 10) / 10,
+      Math.round(Math.min(1, Math.max(0, l.visibility ?? 0)) * 100) / 100,
+    ];
+  });
 }
 
 /** Sends a video to a frame and waits until it is there. */
@@ -202,12 +211,12 @@ export async function propose(
   let found = 0;
   const show = (f: number) =>
     from instanceof HTMLVideoElement ? seek(from, seekTo(clip.times, rate, f)) : Promise.resolve();
-  /** In how many of three frames somebody is found where the first body is taken away. */
-  let others = 0;
+  /** Who is found in three frames where the first body is taken away. */
+  let elsewhere: number[][] = [];
   const somebodyElse = async () => {
     await lib?.pose.close();
     lib = await open();
-    let n = 0;
+    const others: number[][] = [];
     for (const share of [0.25, 0.5, 0.75]) {
       signal.throwIfAborted();
       const k = Math.floor(share * (frames.length - 1));
@@ -220,18 +229,9 @@ export async function propose(
       ink.fillRect(0, 0, side, side);
       ink.drawImage(from, whole.x, whole.y, whole.size, whole.size, 0, 0, side, side);
       ink.fillRect((b.x - whole.x) * s, (b.y - whole.y) * s, b.width * s, b.height * s);
-      const got = await lib.ask(paper);
-      const body = got ? lanes.map((l) => got[l] ?? { x: 0, y: 0 }) : [];
-      const ys = body.map((l) => l.y * whole.size);
-      const sure = body.reduce((sum, l) => sum + (l.visibility ?? 0), 0) / lanes.length;
-      if (
-        body.length > 0 &&
-        sure >= otherSure &&
-        Math.max(...ys) - Math.min(...ys) >= (otherTall * b.height) / 1.45
-      )
-        n++;
+      others.push(numbers(await lib.ask(paper), whole));
     }
-    return n;
+    return others;
   };
   let ready = show(range.from);
   let begun = 0;
@@ -254,16 +254,7 @@ export async function propose(
       }
       const got = await lib.ask(paper);
       begun ||= performance.now(); // the first frame loads the weights
-      const p = got
-        ? lanes.flatMap((k) => {
-            const l = got[k] ?? { x: 0, y: 0 };
-            return [
-              Math.round((at.x + l.x * at.size) * 10) / 10,
-              Math.round((at.y + l.y * at.size) * 10) / 10,
-              Math.round(Math.min(1, Math.max(0, l.visibility ?? 0)) * 100) / 100,
-            ];
-          })
-        : [];
+      const p = numbers(got, at);
       frames.push(p);
       if (p.length > 0) {
         found++;
@@ -280,7 +271,7 @@ export async function propose(
         perFrame: (performance.now() - begun) / Math.max(1, frames.length - 1),
       });
     }
-    if (!box && found > 0) others = await somebodyElse();
+    if (!box && found > 0) elsewhere = await somebodyElse();
   } catch (e) {
     if (e instanceof CantPropose || signal.aborted) throw e;
     throw new CantPropose(
@@ -301,7 +292,7 @@ export async function propose(
     from: range.from,
     wide: width,
     high: height,
-    others,
+    elsewhere,
     model: `@mediapipe/pose ${__POSE__}, full`,
     frames,
   };
