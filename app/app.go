@@ -113,7 +113,7 @@ type Actor struct {
 	User     store.User
 	Zone     *time.Location
 	Runner   string // of a phone: whose it is; "" for users
-	Device   string // of a phone
+	Device   string // of a phone, or the browser a user is signed in with
 }
 
 // Visit is what a signed-in user asks to be let in to.
@@ -123,7 +123,26 @@ type Visit struct {
 	Of        store.Kind // the record in the address; "" for none
 	ID        string
 	Changes   bool
-	Listed    bool // belongs in the access log without a record in the address
+	Listed    bool   // belongs in the access log without a record in the address
+	Device    string // the browser that is signed in; "" for the program itself
+}
+
+// seenEvery is how often at most the use of a device is noted (house).
+const seenEvery = time.Minute
+
+// stays checks that somebody is still signed in on the device they come with.
+func (a *App) stays(ctx context.Context, tx *store.Tx, u store.User, device string) error {
+	if device == "" {
+		return nil
+	}
+	now := a.Now()
+	if u.Seen == nil || now.Sub(*u.Seen) > time.Duration(u.IdleMinutes)*time.Minute {
+		return ErrSignedOut
+	}
+	if now.Sub(*u.Seen) > seenEvery && store.Attended(ctx) {
+		return tx.SeeDevice(ctx, device, now)
+	}
+	return nil
 }
 
 // Role is who may do something. Each may do what those before may.
@@ -154,12 +173,15 @@ var ErrSignedOut = errors.New("sign in again")
 // before anything is shown or changed. Errors: ErrSignedOut, ErrForbidden,
 // ErrNotFound where the record is not one of the practice.
 func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor, error) {
-	act := Actor{Practice: practice}
+	act := Actor{Practice: practice, Device: v.Device}
 	refused := false
 	err := a.Store.In(ctx, practice, func(tx *store.Tx) (err error) {
-		if act.User, err = tx.User(ctx, user); errors.Is(err, ErrNotFound) {
+		if act.User, err = tx.User(ctx, user, v.Device); errors.Is(err, ErrNotFound) {
 			return ErrSignedOut
 		} else if err != nil {
+			return err
+		}
+		if err := a.stays(ctx, tx, act.User, v.Device); err != nil {
 			return err
 		}
 		refused = !v.Needs.May(act.User.Role)
@@ -200,15 +222,35 @@ func (a *App) Write(ctx context.Context, act Actor, fn func(*store.Tx) error) er
 		return ErrForbidden
 	}
 	along, ok := ctx.Value(alongKey{}).(func(*store.Tx) error)
-	if !ok {
-		return a.Store.In(ctx, act.Practice, fn)
-	}
 	return a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		if err := along(tx); err != nil {
+		if err := Still(ctx, tx, act, Writes); err != nil {
 			return err
+		}
+		if ok {
+			if err := along(tx); err != nil {
+				return err
+			}
 		}
 		return fn(tx)
 	})
+}
+
+// Still checks within a transaction that a user may do something now: a role can change
+// between the door and the write.
+func Still(ctx context.Context, tx *store.Tx, act Actor, r Role) error {
+	if act.Runner != "" || act.User.ID == "" {
+		return nil // a phone, or the program itself
+	}
+	role, err := tx.Role(ctx, act.User.ID)
+	switch {
+	case errors.Is(err, ErrNotFound):
+		return ErrSignedOut
+	case err != nil:
+		return err
+	case !r.May(role):
+		return ErrForbidden
+	}
+	return nil
 }
 
 type alongKey struct{}

@@ -50,7 +50,7 @@ var BundleTables = []BundleTable{
 }
 
 // left out of a bundle: whose practice and user it was, and counters.
-var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from", "imported_digest", "import_id"}
+var notBundled = []string{"practice_id", "by_user", "answered_by", "seq", "finished_seq", "ordinal", "imported", "imported_at", "imported_from", "imported_digest", "import_id", "coach_id", "archived_at", "keep_until"}
 
 // BundleRows returns a table's rows of one runner as JSON objects, in an order
 // that does not depend on ids.

@@ -221,6 +221,11 @@ func (tx *Tx) ClipsOf(ctx context.Context, runner string) ([]Clip, error) {
 	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE runner_id = $1 AND state = 'ready' ORDER BY at DESC, name`, runner)
 }
 
+// ClipsEver lists all of a runner's clips, whatever their state.
+func (tx *Tx) ClipsEver(ctx context.Context, runner string) ([]Clip, error) {
+	return all[Clip](ctx, tx, `SELECT `+clipColumns+` FROM clips WHERE runner_id = $1`, runner)
+}
+
 // DeleteClip removes a clip with its marks.
 func (tx *Tx) DeleteClip(ctx context.Context, id string) error {
 	_, err := tx.Exec(ctx, `DELETE FROM clips WHERE id = $1`, id)

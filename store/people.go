@@ -17,12 +17,19 @@ type User struct {
 	Role     string `db:"role"`
 	Practice string `db:"practice"`
 	Zone     string `db:"zone"`
+	// Of the device the user is signed in on: when it was last used, and how long it may
+	// stay unused.
+	Seen        *time.Time `db:"seen_at"`
+	IdleMinutes int        `db:"idle_minutes"`
 }
 
-// User returns a user of the practice.
-func (tx *Tx) User(ctx context.Context, id string) (User, error) {
-	return one[User](ctx, tx, `SELECT u.id, u.email, u.name, u.role, p.name AS practice, p.zone
-		FROM users u JOIN practices p ON p.id = u.practice_id WHERE u.id = $1`, id)
+// User returns a user of the practice with the device that is named, "" for none; who has
+// gone is not found.
+func (tx *Tx) User(ctx context.Context, id, device string) (User, error) {
+	return one[User](ctx, tx, `SELECT u.id, u.email, u.name, u.role, p.name AS practice, p.zone, d.seen_at, p.idle_minutes
+		FROM users u JOIN practices p ON p.id = u.practice_id
+		LEFT JOIN user_devices d ON d.practice_id = u.practice_id AND d.user_id = u.id AND d.id = nullif($2, '')::uuid AND d.ended_at IS NULL
+		WHERE u.id = $1 AND u.removed_at IS NULL`, id, device)
 }
 
 // Credentials is what a sign-in is checked against.
@@ -194,6 +201,8 @@ type BenchRow struct {
 	UsualStep     *int       `db:"usual_step"`
 	KgNow         *float64   `db:"mass_kg"`
 	WeeklyKm      *float64   `db:"weekly_km"`
+	Coach         *string    `db:"coach_id"`
+	Archived      *time.Time `db:"archived_at"`
 }
 
 // BenchDay is what a runner told of a morning and ran on a day.
@@ -242,10 +251,10 @@ func (tx *Tx) Bench(ctx context.Context, search string, runner *string, today, r
 		(SELECT count(*) FROM clips c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.state = 'ready') AS clips,
 		(SELECT t.body->'complaints' FROM screening_parts t JOIN screenings s ON s.practice_id = t.practice_id AND s.id = t.screening_id
 			WHERE t.practice_id = r.practice_id AND s.runner_id = r.id AND t.part = 'talk' ORDER BY s.on_date DESC, s.created_at DESC, t.rev DESC LIMIT 1) AS complaints,
-		r.intake_first_step AS usual_step, r.mass_kg, r.weekly_km
+		r.intake_first_step AS usual_step, r.mass_kg, r.weekly_km, r.coach_id, r.archived_at
 		FROM runners r LEFT JOIN runner_states st ON st.practice_id = r.practice_id AND st.runner_id = r.id
 		LEFT JOIN LATERAL (SELECT c.until_date AS until, c.flag FROM clearances c WHERE c.practice_id = r.practice_id AND c.runner_id = r.id AND c.until_date BETWEEN $2 AND $2::date + 7 ORDER BY c.until_date LIMIT 1) c ON true LEFT JOIN blocks b ON b.practice_id = r.practice_id AND b.runner_id = r.id AND b.ended_at IS NULL
-		WHERE r.name ILIKE '%' || $1 || '%' AND ($4::uuid IS NULL OR r.id = $4) ORDER BY lower(r.name), r.id`, search, today, reviewing, runner)
+		WHERE r.name ILIKE '%' || $1 || '%' AND ($4::uuid IS NULL AND r.archived_at IS NULL OR r.id = $4) ORDER BY lower(r.name), r.id`, search, today, reviewing, runner)
 }
 
 // JournalEntry is one line of a runner's journal.

@@ -219,6 +219,7 @@ func (s *Store) Practices(ctx context.Context) ([]string, error) {
 // yet, in a fixed order, after the one given.
 func (tx *Tx) DueReviews(ctx context.Context, on time.Time, after string, limit int) ([]string, error) {
 	rows, err := tx.Query(ctx, `SELECT b.runner_id FROM blocks b WHERE b.ended_at IS NULL AND b.start_on <= $1
+		AND NOT EXISTS (SELECT 1 FROM runners r WHERE r.practice_id = b.practice_id AND r.id = b.runner_id AND r.archived_at IS NOT NULL)
 		AND NOT EXISTS (SELECT 1 FROM reviews v WHERE v.practice_id = b.practice_id AND v.runner_id = b.runner_id AND v.on_date = $1)
 		AND b.runner_id > coalesce(nullif($2, '')::uuid, '00000000-0000-0000-0000-000000000000') ORDER BY b.runner_id LIMIT $3`, on, after, limit)
 	if err != nil {

@@ -22,6 +22,9 @@ func Unattended(ctx context.Context) context.Context {
 	return context.WithValue(ctx, unattended{}, true)
 }
 
+// Attended reports whether a person stands behind a request.
+func Attended(ctx context.Context) bool { return ctx.Value(unattended{}) == nil }
+
 // Sessions keeps web sessions, under whatever their tokens were hashed to.
 type Sessions struct {
 	s    *Store
@@ -48,7 +51,7 @@ func (x *Sessions) FindCtx(ctx context.Context, token string) (data []byte, foun
 	if err != nil {
 		return nil, false, err
 	}
-	if now.Sub(seen) > seenEvery && ctx.Value(unattended{}) == nil {
+	if now.Sub(seen) > seenEvery && Attended(ctx) {
 		_, err = x.s.db.Exec(ctx, `UPDATE sessions SET seen_at = $2 WHERE token = $1`, token, now)
 	}
 	return data, true, err

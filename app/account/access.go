@@ -53,6 +53,26 @@ func (a *Accounts) AccessLog(ctx context.Context, act app.Actor, runner string, 
 	return out, err
 }
 
+// accessMost is how many lines are given out at once, for a person or a table.
+const accessMost = 20_000
+
+// AccessLines lists the access log of one runner, or of all for "", without pages.
+func (a *Accounts) AccessLines(ctx context.Context, act app.Actor, runner string) ([]AccessLine, error) {
+	var out []AccessLine
+	for below := int64(0); len(out) < accessMost; {
+		page, err := a.AccessLog(ctx, act, runner, below)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, page...)
+		if len(page) < accessPage {
+			break
+		}
+		below = page[len(page)-1].ID
+	}
+	return out, nil
+}
+
 // Housekeep ends what is over: web sessions, the throttle's counts, the answers to
 // keyed requests. It reports how many answers were forgotten.
 func (a *Accounts) Housekeep(ctx context.Context, idle time.Duration) (int64, error) {

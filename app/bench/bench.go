@@ -33,6 +33,8 @@ type BenchItem struct {
 	Hurts         []record.Hurt `json:"hurts" nullable:"false" doc:"Places that hurt"`
 	Days          []Day         `json:"days" nullable:"false" doc:"The last fourteen days, oldest first"`
 	Usual         *float64      `json:"usual,omitempty" doc:"First steps as usual, 0 to 10"`
+	Coach         string        `json:"coach,omitempty" doc:"Who looks after them"`
+	Archived      *day.Date     `json:"archived,omitempty" format:"date" doc:"Off the bench since"`
 	Next          NextStep      `json:"next"`
 	More          []NextStep    `json:"more" nullable:"false" doc:"What else there is"`
 }
@@ -226,6 +228,13 @@ func items(rows []store.BenchRow, today day.Date) []BenchItem {
 		case r.UsualStep != nil:
 			usual := float64(*r.UsualStep)
 			it.Usual = &usual
+		}
+		if r.Coach != nil {
+			it.Coach = *r.Coach
+		}
+		if r.Archived != nil {
+			since := app.DateOf(*r.Archived)
+			it.Archived = &since
 		}
 		if b := app.DatePtr(r.Birth); b != nil {
 			age := day.Age(*b, today)

@@ -426,6 +426,33 @@ func (a *Footage) remove(ctx context.Context, practice string, c store.Clip) err
 	})
 }
 
+// EraseClips deletes all of a runner's clips, whatever is being done with them, files first.
+func (a *Footage) EraseClips(ctx context.Context, practice, runner string) error {
+	var list []store.Clip
+	err := a.Store.In(ctx, practice, func(tx *store.Tx) (err error) {
+		if list, err = tx.ClipsEver(ctx, runner); err != nil {
+			return err
+		}
+		for _, c := range list {
+			if err := tx.DeletingClip(ctx, c.ID); err != nil && !errors.Is(err, app.ErrNotFound) {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for _, c := range list {
+		a.bench.stop(c.ID)
+		a.tracks.forget(c.ID)
+		if err := a.remove(ctx, practice, c); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Swept is what a sweep found.
 type Swept struct {
 	Abandoned int // uploads that nobody went on with

@@ -9,9 +9,12 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"notchback/app"
+	"notchback/app/account"
+	"notchback/app/bench"
 	"notchback/app/block"
 	"notchback/app/clips"
 	"notchback/app/daily"
@@ -43,6 +46,7 @@ const (
 	Email       = "maren@harriers.example"
 	OtherEmail  = "ivo@quarry.example"
 	ViewerEmail = "guest@harriers.example"
+	CoachEmail  = "teo@harriers.example"
 	Password    = "low-tide-miles"
 )
 
@@ -170,8 +174,10 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 	if err != nil {
 		return err
 	}
-	if err := s.FoundUser(ctx, harriers.Practice, "Guest of the club", ViewerEmail, "viewer", hash); err != nil {
-		return err
+	for _, u := range [][3]string{{"Guest of the club", ViewerEmail, "viewer"}, {"Teo Brandis", CoachEmail, "coach"}} {
+		if err := s.FoundUser(ctx, harriers.Practice, u[0], u[1], u[2], hash); err != nil {
+			return err
+		}
 	}
 	quarry, err := s.FoundPractice(ctx, "Quarry Lane Running", zone, "Ivo Stark", OtherEmail, hash)
 	if err != nil {
@@ -205,6 +211,9 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 			return fmt.Errorf("demo runner %s: %w", r.name, err)
 		}
 	}
+	if err := l.coaches(ctx); err != nil {
+		return err
+	}
 	if l.act, err = a.Actor(ctx, quarry.Practice, quarry.User); err != nil {
 		return err
 	}
@@ -219,6 +228,30 @@ type loader struct {
 	now   time.Time
 	today day.Date
 	zone  *time.Location
+}
+
+// coaches shares the club's runners out: every third is the second coach's.
+func (l *loader) coaches(ctx context.Context) error {
+	staff, err := l.a.Staff(ctx, l.act)
+	if err != nil {
+		return err
+	}
+	list, err := l.a.Bench(ctx, l.act, "", 0)
+	if err != nil {
+		return err
+	}
+	other := slices.IndexFunc(staff.People, func(p account.Person) bool { return p.Role == "coach" })
+	slices.SortFunc(list.Items, func(a, b bench.BenchItem) int { return strings.Compare(a.Name, b.Name) })
+	for i, r := range list.Items {
+		coach := l.act.User.ID
+		if i%3 == 1 {
+			coach = staff.People[other].ID
+		}
+		if err := l.a.SetCoach(ctx, l.act, r.ID, coach); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // at sets the clock to an hour of a date, never later than now.

@@ -128,6 +128,9 @@ func (h *House) Pack(ctx context.Context, act app.Actor, runner string) (name st
 				return err
 			}
 		}
+		if err := h.packRights(ctx, act, p, runner); err != nil {
+			return err
+		}
 		for i, c := range list {
 			if err := h.packClip(ctx, act, p, names, i+1, c); err != nil {
 				return err
@@ -145,6 +148,43 @@ func (h *House) Pack(ctx context.Context, act app.Actor, runner string) (name st
 		}
 		return p.z.Close()
 	}, nil
+}
+
+// packRights puts in what a person may ask for beside their record: what they agreed to,
+// what was written to and fro, who looked, and the plan to read. None of it is read back.
+func (h *House) packRights(ctx context.Context, act app.Actor, p *packer, runner string) error {
+	consents, err := h.Consents(ctx, act, runner)
+	if err != nil {
+		return err
+	}
+	if err := p.json("rights/consents.json", consents); err != nil {
+		return err
+	}
+	heard, err := h.Heard(ctx, act, runner)
+	if err != nil {
+		return err
+	}
+	if err := p.json("rights/phone.json", heard); err != nil {
+		return err
+	}
+	if app.Owns.May(act.User.Role) {
+		lines, err := h.AccessLines(ctx, act, runner)
+		if err != nil {
+			return err
+		}
+		if err := p.json("rights/who-looked.json", lines); err != nil {
+			return err
+		}
+	}
+	b, err := h.CurrentBlock(ctx, act, runner)
+	if err != nil || b == nil {
+		return err
+	}
+	f, err := h.PlanFile(ctx, act, b.ID, "pdf")
+	if err != nil {
+		return err
+	}
+	return p.put("rights/plan.pdf", bytes.NewReader(f.Body))
 }
 
 func (h *House) packClip(ctx context.Context, act app.Actor, p *packer, names map[string]string, n int, c clips.ClipView) error {

@@ -20,11 +20,13 @@ type Practice struct {
 	Zone            string  `json:"zone" maxLength:"60" doc:"Time zone, like Europe/Lisbon"`
 	PlateKg         float64 `json:"plateKg" minimum:"0.1" maximum:"20" doc:"The smallest step of weight at hand"`
 	Language        string  `json:"language" enum:"en,de" doc:"In which runners read, where a runner's page says nothing else"`
+	KeepYears       int     `json:"keepYears" minimum:"0" maximum:"30" doc:"After so many years off the bench a runner's records are deleted; 0 for never"`
+	IdleMinutes     int     `json:"idleMinutes" minimum:"15" maximum:"720" doc:"A browser that was not used for so long is signed out"`
 	Rev             int64   `json:"rev" doc:"Sent back when saving"`
 }
 
 func practiceOf(p store.Practice) Practice {
-	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, Rev: p.Rev}
+	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, Rev: p.Rev}
 }
 
 // Practice returns the practice of whoever asks.
@@ -60,11 +62,17 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 	if !words.Language(in.Language).Known() {
 		bad.Add("language", "%q is not a language there is", in.Language)
 	}
+	if in.KeepYears < 0 || in.KeepYears > 30 {
+		bad.Add("keepYears", "expected 0 to 30 years (you entered %d)", in.KeepYears)
+	}
+	if in.IdleMinutes < 15 || in.IdleMinutes > 720 {
+		bad.Add("idleMinutes", "expected 15 to 720 minutes (you entered %d)", in.IdleMinutes)
+	}
 	if err := bad.Or(); err != nil {
 		return Practice{}, err
 	}
 	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, Rev: in.Rev})
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, Rev: in.Rev})
 	})
 	if err != nil {
 		return Practice{}, err

@@ -217,6 +217,7 @@ func serve(ctx context.Context, withDemo bool) error {
 	jobs.every(work, settleEvery, "reports", func(ctx context.Context) error { return a.SettleReports(ctx) })
 	jobs.every(work, sweepEvery, "clips", func(ctx context.Context) error { _, err := a.SweepClips(ctx); return err })
 	jobs.every(work, reviewEvery, "files", func(ctx context.Context) error { _, err := a.SweepFiles(ctx); return err })
+	jobs.every(work, reviewEvery, "records that are due to go", func(ctx context.Context) error { _, err := a.EraseDue(ctx); return err })
 	jobs.every(work, housekeep, "housekeeping", func(ctx context.Context) error { _, err := a.Housekeep(ctx, web.SessionIdle); return err })
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 90 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}

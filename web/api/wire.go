@@ -55,6 +55,11 @@ type StartState struct {
 // Nothing is an empty answer.
 type Nothing struct{}
 
+// ByPerson is the user in the path.
+type ByPerson struct {
+	User string `path:"user" format:"uuid"`
+}
+
 // ByID is the record in the path.
 type ByID struct {
 	ID string `path:"id" format:"uuid"`
@@ -79,14 +84,17 @@ type Keyed struct {
 }
 
 // Peer is where a request came from.
-type Peer struct{ address string }
+type Peer struct{ address, agent string }
 
 // Address is where the request came from.
 func (p *Peer) Address() string { return p.address }
 
+// Agent is what the browser calls itself.
+func (p *Peer) Agent() string { return p.agent }
+
 // Resolve notes where the request came from, for the sign-in throttle; behind
 // proxies that are trusted, where they say it did.
 func (p *Peer) Resolve(c huma.Context) []error {
-	p.address = humagin.Unwrap(c).ClientIP()
+	p.address, p.agent = humagin.Unwrap(c).ClientIP(), c.Header("User-Agent")
 	return nil
 }

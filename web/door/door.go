@@ -282,10 +282,11 @@ func (d *Door) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, er
 		return d.house.EnterPocket(hc.Context(), d.secret(hc), o.OperationID)
 	}
 	p, u := d.sessions.GetString(hc.Context(), KeyPractice), d.sessions.GetString(hc.Context(), KeyUser)
-	if p == "" || u == "" {
+	dev := d.sessions.GetString(hc.Context(), KeyDevice)
+	if p == "" || u == "" || dev == "" {
 		return app.Actor{}, huma.Error401Unauthorized("sign in first")
 	}
-	v := app.Visit{Operation: o.OperationID, Needs: r.needs, Listed: r.listed, Changes: o.Method != http.MethodGet && r.needs != app.Reads}
+	v := app.Visit{Operation: o.OperationID, Needs: r.needs, Listed: r.listed, Device: dev, Changes: o.Method != http.MethodGet && r.needs != app.Reads}
 	if r.of != "" {
 		v.Of, v.ID = r.of, hc.Param("id")
 		if !uuidText.MatchString(v.ID) {

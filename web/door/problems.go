@@ -72,6 +72,7 @@ func WriteProblem(w http.ResponseWriter, status int, detail string) {
 const (
 	KeyPractice = "practice"
 	KeyUser     = "user"
+	KeyDevice   = "device"
 )
 
 // Actor is who was let in at the door.

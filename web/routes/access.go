@@ -1,20 +1,24 @@
 package routes
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"maps"
 	"sync"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/formats"
 	"notchback/web/api"
 	"notchback/web/door"
 )
 
 // happenings are lines of the access log that are no operation.
-var happenings = map[string]string{"signInFailed": "Sign in with a wrong password", "signInThrottled": "Sign in too often"}
+var happenings = map[string]string{"signInFailed": "Sign in with a wrong password", "signInThrottled": "Sign in too often", "joined": "Came in by an invitation",
+	"passwordReset": "Set a new password by a link", "passwordChanged": "Changed the own password", "resetFromConsole": "A new password was asked for on the server itself"}
 
 func accessRoutes(r *Routes) {
 	words := sync.OnceValue(func() map[string]string {
@@ -39,4 +43,19 @@ func accessRoutes(r *Routes) {
 		}
 		return out, err
 	}, door.Owners, door.Listed)
+	download(r, get("/api/access-log/csv", "getAccessTable", "Who was let in to what, as a table"), func(ctx context.Context, act app.Actor, in *struct {
+		Runner string `query:"runner" format:"uuid" doc:"Of one runner"`
+	}) (*api.FileOut, error) {
+		list, err := r.House.AccessLines(ctx, act, in.Runner)
+		if err != nil {
+			return nil, err
+		}
+		rows := make([]map[string]any, len(list))
+		for i, l := range list {
+			rows[i] = map[string]any{"when": l.At.UTC().Format(time.RFC3339), "who": l.By, "runner": l.Runner, "what": cmp.Or(words()[l.Did], l.Did), "refused": l.Refused}
+		}
+		var b bytes.Buffer
+		err = formats.AnyCSV(&b, rows)
+		return fileOut(app.File{Name: "who-looked.csv", Type: "text/csv; charset=utf-8", Body: b.Bytes()}), err
+	}, door.Owners, door.Listed, door.Heavy)
 }

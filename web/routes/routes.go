@@ -28,7 +28,9 @@ type Routes struct {
 // All registers every operation.
 func (r *Routes) All() {
 	accountRoutes(r)
+	staffRoutes(r)
 	accessRoutes(r)
+	rightsRoutes(r)
 	runnersRoutes(r)
 	screeningsRoutes(r)
 	blocksRoutes(r)

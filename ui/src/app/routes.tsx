@@ -62,6 +62,11 @@ const at = (path: string, view: () => Promise<ComponentType>, before?: (id: stri
 /** Every address and its view; a view's script comes when it is asked for. */
 export const router = createBrowserRouter([
   {
+    path: "/join",
+    errorElement: <Away />,
+    lazy: async () => ({ Component: (await import("../features/account/join")).Join }),
+  },
+  {
     element: <Root />,
     hydrateFallbackElement: (
       <main className="p-8">
@@ -94,6 +99,9 @@ export const router = createBrowserRouter([
       at("/runners/:id/ramp", async () => (await import("../features/ramp/ramp")).RampView),
       at("/review", async () => (await import("../features/review/review")).ReviewView),
       at("/practice", async () => (await import("../features/practice/practice")).PracticeView),
+      at("/practice/people", async () => (await import("../features/practice/people")).PeopleView),
+      at("/practice/archive", async () => (await import("../features/practice/archive")).ArchiveView),
+      at("/practice/me", async () => (await import("../features/practice/own")).OwnView),
       at("/practice/access", async () => (await import("../features/practice/access")).AccessLog),
       at("/engine", async () => (await import("../features/review/engine")).EngineView),
       at("/review/:id", async () => (await import("../features/review/review")).ReviewView),

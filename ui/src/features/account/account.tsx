@@ -10,7 +10,7 @@ import { useChecked } from "../../parts/form";
 import { Logo } from "../../parts/marks";
 import { Loading, SaveState } from "../../parts/states";
 
-function Frame({ children }: { children: ReactNode }) {
+export function Frame({ children }: { children: ReactNode }) {
   useTheme();
   return (
     <main className="mx-auto grid min-h-screen max-w-md content-center gap-6 px-5 py-10">
@@ -35,7 +35,7 @@ export function Door() {
   return <Frame>{start.data?.empty ? <FirstRun /> : <SignIn />}</Frame>;
 }
 
-function enter(me: unknown) {
+export function enter(me: unknown) {
   client.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" && q.queryKey[0] !== "start" });
   client.setQueryData(["me"], me);
   void client.invalidateQueries({ queryKey: ["me"] }); // whose drafts, and what waits

@@ -8,6 +8,7 @@ import { useKeys } from "../../parts/keys";
 import { SmallPair } from "../../parts/limbs";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
+import { useStaff } from "../practice/people";
 import { Bring } from "./bring";
 import { Spark } from "./spark";
 import { action, type Item, target } from "./target";
@@ -36,6 +37,8 @@ export function Bench() {
   const [search, setSearch] = useState("");
   const [filter, setFilter] = useState<Filter>("all");
   const [byName, setByName] = useState(false);
+  const [whose, setWhose] = useState(() => localStorage.getItem("bench-whose") ?? "");
+  const coaches = useStaff().data?.people.filter((p) => p.role !== "viewer") ?? [];
   const list = useBench(search);
   const go = useNavigate();
   usePageTitle(t`Bench`);
@@ -56,7 +59,10 @@ export function Bench() {
   useEffect(() => {
     if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage();
   }, [list.hasNextPage, list.isFetchingNextPage, list.fetchNextPage]);
-  const all = useMemo(() => list.data?.pages.flatMap((p) => p.items) ?? [], [list.data]);
+  const everybody = useMemo(() => list.data?.pages.flatMap((p) => p.items) ?? [], [list.data]);
+  // Only who is here can be chosen; what is chosen stays on this device.
+  const by = coaches.some((c) => c.id === whose) ? whose : "";
+  const all = useMemo(() => (by ? everybody.filter((i) => i.coach === by) : everybody), [everybody, by]);
   const { lines, items } = useMemo(() => sorted(all, filter, byName), [all, filter, byName]);
   const box = useRef<HTMLUListElement>(null);
   const [top, setTop] = useState(0);
@@ -119,7 +125,7 @@ export function Bench() {
           {t`Add a runner`}
         </Link>
       </div>
-      {all.length > 3 && (
+      {everybody.length > 3 && (
         <div className="mb-2 hidden flex-wrap items-center gap-x-4 gap-y-1 text-[14px] sm:flex">
           <label className="flex items-center gap-2">
             {t`Show`}
@@ -136,6 +142,26 @@ export function Bench() {
               ))}
             </select>
           </label>
+          {coaches.length > 1 && (
+            <label className="flex items-center gap-2">
+              {t`looked after by`}
+              <select
+                className="field min-h-9 w-auto py-1"
+                value={by}
+                onChange={(e) => {
+                  localStorage.setItem("bench-whose", e.target.value);
+                  setWhose(e.target.value);
+                }}
+              >
+                <option value="">{t`anybody`}</option>
+                {coaches.map((c) => (
+                  <option key={c.id} value={c.id}>
+                    {c.me ? t`me` : c.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
           <label className="flex items-center gap-2">
             {t`sorted by`}
             <select
@@ -154,14 +180,21 @@ export function Bench() {
       )}
       {list.isPending && <Loading what={t`the runners`} />}
       {list.error && <Failed error={list.error} retry={() => void list.refetch()} />}
-      {list.data && all.length === 0 && search && (
+      {list.data && everybody.length === 0 && search && (
         <Empty title={t`No runner called “${search}”`}>
           <button type="button" className="btn-quiet" onClick={() => setSearch("")}>
             {t`Show everybody`}
           </button>
         </Empty>
       )}
-      {list.data && all.length === 0 && !search && (
+      {list.data && all.length === 0 && everybody.length > 0 && (
+        <Empty title={t`No runner is looked after by this coach`}>
+          <button type="button" className="btn-quiet" onClick={() => setWhose("")}>
+            {t`Show everybody`}
+          </button>
+        </Empty>
+      )}
+      {list.data && everybody.length === 0 && !search && (
         <Empty title={t`No runners yet`}>
           <p>{t`Add the first one; a screening of 8 minutes is enough for a first plan.`}</p>
           <Link className="btn mt-3" to="/runners/new">

@@ -5,6 +5,7 @@ import { api, need } from "../../api/client";
 import { moment } from "../../parts/dates";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
+import { PracticeHead } from "./head";
 
 /** How many lines come at once. */
 const page = 200;
@@ -27,6 +28,7 @@ export function AccessLog() {
   const name = runner && lines.find((l) => l.runner)?.runner;
   return (
     <>
+      <PracticeHead />
       <h1>{t`Who looked`}</h1>
       <p className="mt-1 mb-4 text-ink-2">
         {t`Everything that was shown or changed${name ? t` of ${name}` : ""}, by whom and when, newest first. Only owners see this.`}
@@ -35,7 +37,10 @@ export function AccessLog() {
             {" "}
             <Link to="/practice/access">{t`Show everybody`}</Link>
           </>
-        )}
+        )}{" "}
+        <a href={`/api/access-log/csv${runner ? `?runner=${runner}` : ""}`} download>
+          {t`As a table`}
+        </a>
       </p>
       {lines.length === 0 ? (
         <Empty title={t`Nothing yet`}>

@@ -1,7 +1,5 @@
 import { t } from "@lingui/core/macro";
-import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "react-router";
 import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { useMe } from "../../api/hooks";
@@ -9,6 +7,7 @@ import { Area, Field } from "../../parts/field";
 import { Chosen, neededNumber, useChecked } from "../../parts/form";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
+import { PracticeHead } from "./head";
 
 type Practice = Schema["Practice"];
 
@@ -18,7 +17,12 @@ export function PracticeView() {
   const p = useQuery({ queryKey: ["practice"], queryFn: () => need(api.GET("/api/practice")) });
   if (p.isPending) return <Loading what={t`the practice`} />;
   if (p.error) return <Failed error={p.error} retry={() => void p.refetch()} />;
-  return <Form start={p.data} />;
+  return (
+    <>
+      <PracticeHead />
+      <Form start={p.data} />
+    </>
+  );
 }
 
 const rules = z.object({
@@ -30,9 +34,16 @@ const rules = z.object({
   language: z.enum(["en", "de"]),
   rev: z.number(),
   plateKg: neededNumber("kg", "1.25"),
+  keepYears: neededNumber(t`years`, "10"),
+  idleMinutes: neededNumber(t`minutes`, "60"),
 }) satisfies z.ZodMiniType<Practice>;
 
-const typed = (p: Practice): z.input<typeof rules> => ({ ...p, plateKg: String(p.plateKg) });
+const typed = (p: Practice): z.input<typeof rules> => ({
+  ...p,
+  plateKg: String(p.plateKg),
+  keepYears: String(p.keepYears),
+  idleMinutes: String(p.idleMinutes),
+});
 
 function Form({ start }: { start: Practice }) {
   const me = useMe();
@@ -53,14 +64,7 @@ function Form({ start }: { start: Practice }) {
       <h1>{t`Practice`}</h1>
       <p className="mt-1 mb-4 text-ink-2">
         {t`This stands on every sheet and beside every alarm.`}
-        {owner ? (
-          <Trans>
-            {" "}
-            <Link to="/practice/access">Who looked at what</Link> is written down.
-          </Trans>
-        ) : (
-          t` Only the owner changes it.`
-        )}
+        {!owner && t` Only the owner changes it.`}
       </p>
       <fieldset disabled={!owner} className="grid gap-4">
         <Field label={t`Name`} required maxLength={120} {...f.text("name")} />
@@ -101,6 +105,18 @@ function Form({ start }: { start: Practice }) {
           hint={t`loads on sheets are rounded down to it`}
           inputMode="decimal"
           {...f.text("plateKg")}
+        />
+        <Field
+          label={t`Records of runners off the bench, years`}
+          hint={t`After so many years everything about them is deleted; they are listed a month before. 0 keeps them for ever. Local rules on keeping records come first.`}
+          inputMode="numeric"
+          {...f.text("keepYears")}
+        />
+        <Field
+          label={t`Sign out a browser that was not used for, minutes`}
+          hint={t`15 to 720, for everybody who works here; runners’ phones stay signed in`}
+          inputMode="numeric"
+          {...f.text("idleMinutes")}
         />
         <div className="flex items-center gap-4">
           <button type="submit" className="btn btn-main" disabled={save.isPending}>

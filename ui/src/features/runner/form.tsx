@@ -4,14 +4,14 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import * as z from "zod/mini";
 import { api, need, Problem, type Schema } from "../../api/client";
-import { useMe, useRunner } from "../../api/hooks";
+import { useRunner } from "../../api/hooks";
 import { dayMonth } from "../../parts/dates";
 import { Area, Field, painScale } from "../../parts/field";
 import { Chosen, chosen, typedNumber, useChecked } from "../../parts/form";
-import { Title } from "../../parts/marks";
 import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
+import { Records } from "./records";
 import { differences, Stale } from "./stale";
 
 type Runner = Schema["Runner"];
@@ -168,7 +168,6 @@ export function NewRunner() {
 export function EditRunner() {
   const { id = "" } = useParams();
   const r = useRunner(id);
-  const me = useMe();
   if (r.isPending) return <Loading what={t`the runner`} />;
   if (r.error) return <Failed error={r.error} retry={() => void r.refetch()} />;
   return (
@@ -181,22 +180,7 @@ export function EditRunner() {
       )}
       <div className="grid gap-x-10 gap-y-8 lg:grid-cols-[minmax(0,1fr)_18rem]">
         <Edit key={id} runner={r.data} />
-        <section aria-label={t`Records`}>
-          <Title>{t`Records`}</Title>
-          <p className="mb-2">
-            <a className="btn" href={`/api/runners/${id}/pack`} download>
-              {t`Export this runner`}
-            </a>
-          </p>
-          <p className="mb-4 text-[14px] text-ink-2">
-            {t`Everything known about this runner with clips and pictures, as one archive.`}
-          </p>
-          {me.data?.role === "owner" && (
-            <Link className="btn" to={`/practice/access?runner=${id}`}>
-              {t`Who looked at this page`}
-            </Link>
-          )}
-        </section>
+        <Records id={id} />
       </div>
     </>
   );
