@@ -128,7 +128,7 @@ var ErrSchema = errors.New("the database has another version than this program")
 // Check reports whether the database answers and has the schema this program was
 // made for, neither older nor newer nor half way.
 func (s *Store) Check(ctx context.Context) error {
-	want, err := newest()
+	want, err := Newest()
 	if err != nil {
 		return err
 	}
@@ -149,8 +149,8 @@ func (s *Store) Check(ctx context.Context) error {
 	return nil
 }
 
-// newest is the version of the last embedded step.
-func newest() (int64, error) {
+// Newest is the version of the last embedded step.
+func Newest() (int64, error) {
 	names, err := fs.Glob(Migrations(), "*.sql")
 	if err != nil {
 		return 0, err

@@ -107,7 +107,7 @@ function Row({ p, all, owner, given }: { p: Person; all: Person[]; owner: boolea
         {owner ? (
           <select
             aria-label={t`What ${p.name} may do`}
-            className="field w-auto"
+            className="field w-28"
             value={p.role}
             disabled={role.isPending}
             onChange={(e) => isRole(e.target.value) && role.mutate(e.target.value)}
@@ -121,25 +121,29 @@ function Row({ p, all, owner, given }: { p: Person; all: Person[]; owner: boolea
         ) : (
           <span>{roleName[p.role]}</span>
         )}
-        {owner && !p.me && (
-          <>
-            <button
-              type="button"
-              className="btn-quiet"
-              disabled={reset.isPending}
-              onClick={() => reset.mutate()}
-            >
-              {t`New password`}
-            </button>
-            <button
-              type="button"
-              className="btn-quiet"
-              onClick={() => setLeaving((x) => !x)}
-              aria-expanded={leaving}
-            >
-              {t`Remove`}
-            </button>
-          </>
+        {owner && (
+          <div className="flex w-56 justify-end gap-x-3 max-sm:w-auto">
+            {!p.me && (
+              <>
+                <button
+                  type="button"
+                  className="btn-quiet"
+                  disabled={reset.isPending}
+                  onClick={() => reset.mutate()}
+                >
+                  {t`New password`}
+                </button>
+                <button
+                  type="button"
+                  className="btn-quiet"
+                  onClick={() => setLeaving((x) => !x)}
+                  aria-expanded={leaving}
+                >
+                  {t`Remove`}
+                </button>
+              </>
+            )}
+          </div>
         )}
       </div>
       <SaveState error={role.error ?? reset.error} saving={false} />
