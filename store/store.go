@@ -96,6 +96,22 @@ func Migrate(ctx context.Context, ownerURL string) (int, error) {
 	return migrating(ctx, ownerURL, func(p *goose.Provider) ([]*goose.MigrationResult, error) { return p.Up(ctx) })
 }
 
+// Stands says which version a database has, 0 for an empty one, and whether there is any
+// practice in it; it must be connected as the owner.
+func Stands(ctx context.Context, ownerURL string) (version int64, full bool, err error) {
+	c, err := pgx.Connect(ctx, ownerURL)
+	if err != nil {
+		return 0, false, fmt.Errorf("database: %w", err)
+	}
+	defer func() { _ = c.Close(context.WithoutCancel(ctx)) }()
+	var there bool
+	if err := c.QueryRow(ctx, `SELECT to_regclass('public.goose_db_version') IS NOT NULL AND to_regclass('public.practices') IS NOT NULL`).Scan(&there); err != nil || !there {
+		return 0, false, err
+	}
+	err = c.QueryRow(ctx, `SELECT (SELECT max(version_id) FROM goose_db_version WHERE is_applied), EXISTS (SELECT 1 FROM practices)`).Scan(&version, &full)
+	return version, full, err
+}
+
 // MigrateTo brings a database up to a version, for those that hold old data against
 // the program of today.
 func MigrateTo(ctx context.Context, ownerURL string, version int64) error {

@@ -8,6 +8,7 @@ import (
 	"mime"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -84,10 +85,24 @@ func frontEnd() gin.HandlerFunc {
 		case !ok:
 			c.String(http.StatusInternalServerError, "the front end is not built; run make build")
 		default:
+			status := http.StatusOK
+			if !isPage(p) {
+				status = http.StatusNotFound // the interface says there what to do
+			}
 			c.Header("Cache-Control", "no-cache")
-			c.Data(http.StatusOK, "text/html; charset=utf-8", bytes.ReplaceAll(index.plain, []byte("__CSP_NONCE__"), []byte(nonceOf(c.Request.Context()))))
+			c.Data(status, "text/html; charset=utf-8", bytes.ReplaceAll(index.plain, []byte("__CSP_NONCE__"), []byte(nonceOf(c.Request.Context()))))
 		}
 	}
+}
+
+// rooms are the beginnings of the interface's addresses.
+var rooms = []string{"", "runners", "review", "practice", "engine", "screenings", "clips", "shelf", "join", "pocket", "pocket.html"}
+
+// isPage reports whether the interface has pages at an address; which of them exist, its
+// own router knows.
+func isPage(p string) bool {
+	first, _, _ := strings.Cut(p, "/")
+	return slices.Contains(rooms, first)
 }
 
 func nonceOf(ctx context.Context) string {

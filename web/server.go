@@ -67,6 +67,8 @@ type Options struct {
 	Proxies []string
 	// Now is the clock of web sessions; the wall's when nil.
 	Now func() time.Time
+	// Meter counts requests; nothing is counted without one.
+	Meter *Meter
 	// Stopping is closed when the server takes no new work.
 	Stopping <-chan struct{}
 }
@@ -129,6 +131,10 @@ func New(a *house.House, o Options) (http.Handler, error) {
 	s.sess.Cookie.Secure = o.Secure
 	s.sess.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.log.Error("session", "id", door.RequestOf(r.Context()).ID, "err", err)
+		if strings.Contains(r.Header.Get("Accept"), "text/html") {
+			away(w)
+			return
+		}
 		door.WriteProblem(w, http.StatusServiceUnavailable, "the database can't be reached; nothing was changed, try again in a moment")
 	}
 
@@ -151,9 +157,27 @@ func New(a *house.House, o Options) (http.Handler, error) {
 	}
 	mux := http.NewServeMux()
 	mux.Handle("/", packs(cop.Handler(s.sess.LoadAndSave(r))))
+	mux.HandleFunc("GET /livez", func(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok") })
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok") })
 	mux.HandleFunc("GET /readyz", s.ready)
 	return s.frame(mux), nil
+}
+
+// awayFor is after how many seconds the page that says so looks again.
+const awayFor = "5"
+
+// away is the page for a database that can't be reached; it goes on by itself.
+func away(w http.ResponseWriter) {
+	h := w.Header()
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	h.Set("Cache-Control", "no-store")
+	h.Set("Retry-After", awayFor)
+	h.Set("Refresh", awayFor)
+	w.WriteHeader(http.StatusServiceUnavailable)
+	_, _ = io.WriteString(w, `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Notchback: one moment</title>
+<h1>The database can't be reached</h1>
+<p>Nothing was lost. This page looks again every few seconds and goes on by itself.</p>
+<p>Whoever runs the server: <code>notchback doctor</code> says what is wrong.</p></html>`)
 }
 
 func plain(w http.ResponseWriter, status int, text string) {
@@ -236,6 +260,7 @@ func (s *server) frame(next http.Handler) http.Handler {
 			if what == "" {
 				what = "page"
 			}
+			s.opts.Meter.request(what, seen.status, time.Since(start))
 			s.log.LogAttrs(ctx, slog.LevelInfo, "request", slog.String("id", q.ID), slog.String("operation", what), slog.Int("status", seen.status), slog.Int64("ms", time.Since(start).Milliseconds()))
 		}()
 		next.ServeHTTP(seen, r.WithContext(ctx))

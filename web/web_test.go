@@ -5,6 +5,7 @@ import (
 	"compress/gzip"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -360,4 +361,85 @@ func TestAnswersComeCompressed(t *testing.T) {
 	require.NoError(t, res.Body.Close())
 	assert.Empty(t, res.Header.Get("Content-Encoding"))
 	assert.Equal(t, string(whole), string(plain))
+}
+
+// An address nobody made is not found, whoever asks; the interface's own addresses are pages.
+func TestWhatIsNotThereIsNotFound(t *testing.T) {
+	c := newClient(t, server(t, false))
+	for path, want := range map[string]int{"/": 200, "/runners/x/block": 200, "/practice/people": 200, "/join": 200, "/pocket": 200, "/metrics": 404, "/.env": 404, "/wp-login.php": 404, "/assets/x.js": 404,
+		"/api/nothing": 404, "/healthz": 200, "/livez": 200, "/readyz": 200} {
+		res, err := c.Get(c.url + path)
+		require.NoError(t, err)
+		_ = res.Body.Close()
+		assert.Equal(t, want, res.StatusCode, path)
+	}
+}
+
+// Requests and jobs are counted by name for Prometheus, and nothing of anybody is.
+func TestAServerIsMeasured(t *testing.T) {
+	s, err := store.Open(context.Background(), demoURLs(t).App)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	a, err := house.New(s, cheap)
+	require.NoError(t, err)
+	m := web.NewMeter(s)
+	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler), Meter: m})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(srv.Close)
+	c := signedIn(t, srv, demo.Email)
+	st, _ := c.do("GET", "/api/runners?search=Isolde", nil)
+	require.Equal(t, 200, st)
+	m.Job("nightly review", time.Second, nil)
+	m.Job("nightly review", time.Second, errors.New("x"))
+	m.Done("runners reviewed", 3)
+	metrics := httptest.NewServer(m.Handler())
+	t.Cleanup(metrics.Close)
+	res, err := http.Get(metrics.URL + "/metrics")
+	require.NoError(t, err)
+	defer func() { _ = res.Body.Close() }()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	for _, want := range []string{`notchback_requests_total{operation="listRunners",status="200"} 1`, `notchback_requests_total{operation="signIn",status="200"} 1`,
+		`notchback_jobs_total{job="nightly review",outcome="failed"} 1`, `notchback_done_total{what="runners reviewed"} 3`, "notchback_database_connections ", "go_goroutines"} {
+		assert.Contains(t, string(raw), want)
+	}
+	assert.NotContains(t, string(raw), "Isolde")
+}
+
+// Away is a database whose sessions can't be read: a page says so and looks again, a program
+// is told 503, and both go on when it is back.
+func TestADatabaseThatIsAway(t *testing.T) {
+	s, err := store.Open(context.Background(), demoURLs(t).App)
+	require.NoError(t, err)
+	a, err := house.New(s, cheap)
+	require.NoError(t, err)
+	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(srv.Close)
+	c := signedIn(t, srv, demo.Email)
+	s.Close()
+	ask := func(path, accept string) (*http.Response, string) {
+		req, err := http.NewRequest(http.MethodGet, srv.URL+path, nil)
+		require.NoError(t, err)
+		req.Header.Set("Accept", accept)
+		res, err := c.Do(req)
+		require.NoError(t, err)
+		defer func() { _ = res.Body.Close() }()
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return res, string(raw)
+	}
+	res, page := ask("/", "text/html,*/*")
+	assert.Equal(t, 503, res.StatusCode)
+	assert.Contains(t, page, "Nothing was lost")
+	assert.Equal(t, "5", res.Header.Get("Refresh"))
+	res, page = ask("/api/runners", "application/json")
+	assert.Equal(t, 503, res.StatusCode)
+	assert.Contains(t, page, "can't be reached")
+	res, _ = ask("/livez", "*/*")
+	assert.Equal(t, 200, res.StatusCode, "the program itself lives")
+	res, _ = ask("/readyz", "*/*")
+	assert.Equal(t, 503, res.StatusCode)
 }

@@ -27,6 +27,17 @@ const usage = `usage: notchback COMMAND
   serve     serve the application
   demo      load the demo practice into an empty database, then serve it
   migrate   bring the database to the newest version
+  config    print every setting, what it is now and where that comes from
+  doctor    look at all the program needs, and say what to do
+  backup [FILE | --rotate | --check FILE]
+            write a sealed backup while the server runs; with --rotate into the folder
+            of backups, deleting old ones; or try one in a scratch database
+  backup-key FILE
+            make a key for backups: the file opens them, what is printed seals them
+  restore --replace FILE
+            bring a backup back: all of it or nothing; the server must be stopped
+  reset-password E-MAIL
+            print a link by which somebody sets a new password
   review    do the nightly review now; serve does it by itself
   watch-folder DIR [WEEKS | dialects]
             a stand-in for a watch: drop made-up run files into a folder, of some
@@ -36,17 +47,9 @@ const usage = `usage: notchback COMMAND
   openapi   print the OpenAPI document
   outlines  print the parts figures are drawn of
 
-The environment names the database and the address:
-  NOTCHBACK_DATABASE_URL   as the server's role
-  NOTCHBACK_OWNER_URL      as the owner, for migrate and demo
-  NOTCHBACK_CLIPS          a folder for clips and photos; none are taken without one
-  NOTCHBACK_ADDR           host:port to listen on, 127.0.0.1:8420 by default
-  NOTCHBACK_TLS_CERT       a certificate's file (PEM), to answer by https itself
-  NOTCHBACK_TLS_KEY        and its key
-  NOTCHBACK_PUBLIC_URL     https://… where a proxy in front answers by https
-  NOTCHBACK_PROXIES        addresses or networks of such proxies, with commas
-  NOTCHBACK_PLAIN_HTTP     yes: http without encryption on other than loopback
-  NOTCHBACK_LOG            error, warn (by default), info for a line a request
+Settings are flags (--addr=…), the environment (NOTCHBACK_ADDR) or lines of a file
+(NOTCHBACK_ADDR=… in /etc/notchback/notchback.conf or the file of --config=), in this
+order; notchback config prints them all.
 `
 
 const defaultAddr = "127.0.0.1:8420"
@@ -56,13 +59,17 @@ func main() {
 		fmt.Fprint(os.Stderr, usage)
 		os.Exit(2)
 	}
-	if err := run(os.Args[1], os.Args[2:]); err != nil {
+	args, from, err := configure(os.Args[2:])
+	if err == nil {
+		err = run(os.Args[1], args, from)
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, "notchback:", err)
 		os.Exit(1)
 	}
 }
 
-func run(command string, args []string) error {
+func run(command string, args []string, from sources) error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	switch command {
@@ -77,6 +84,19 @@ func run(command string, args []string) error {
 		return nil
 	case "migrate":
 		return migrate(ctx)
+	case "config":
+		printConfig(os.Stdout, from)
+		return nil
+	case "doctor":
+		return doctor(ctx)
+	case "backup":
+		return backup(ctx, args)
+	case "backup-key":
+		return backupKey(args)
+	case "restore":
+		return restore(ctx, args)
+	case "reset-password":
+		return resetPassword(ctx, args)
 	case "review":
 		return review(ctx)
 	case "watch-folder":
@@ -97,15 +117,6 @@ func setting(name string) (string, error) {
 		return v, nil
 	}
 	return "", fmt.Errorf("%s is not set; start with make demo or make run", name)
-}
-
-func migrate(ctx context.Context) error {
-	url, err := setting("NOTCHBACK_OWNER_URL")
-	if err != nil {
-		return err
-	}
-	_, err = store.Migrate(ctx, url)
-	return err
 }
 
 func review(ctx context.Context) error {
@@ -165,7 +176,7 @@ func watchFolder(args []string) error {
 // said at once.
 func listen() (net.Listener, error) {
 	addr := os.Getenv("NOTCHBACK_ADDR")
-	if addr == "" {
+	if addr == "" { // started without the command line, by a test
 		addr = defaultAddr
 	}
 	l, err := net.Listen("tcp", addr)

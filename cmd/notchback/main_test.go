@@ -26,21 +26,21 @@ func TestCommandsSayWhatTheyNeed(t *testing.T) {
 		"name the folder to put":   {"side-camera"},
 		"not one of the demo clip": {"side-camera", t.TempDir(), "moon"},
 	} {
-		err := run(c[0], c[1:])
+		err := run(c[0], c[1:], nil)
 		require.Error(t, err, "%v", c)
 		assert.ErrorContains(t, err, words, "%v", c)
 	}
-	require.ErrorContains(t, run("serve", nil), "NOTCHBACK_DATABASE_URL")
+	require.ErrorContains(t, run("serve", nil, nil), "NOTCHBACK_DATABASE_URL")
 }
 
 func TestTheWatchsFolderIsFilled(t *testing.T) {
 	dir := t.TempDir()
-	require.NoError(t, run("watch-folder", []string{dir, "2"}))
+	require.NoError(t, run("watch-folder", []string{dir, "2"}, nil))
 	list, err := os.ReadDir(dir)
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, len(list), 4)
 	dir = t.TempDir()
-	require.NoError(t, run("watch-folder", []string{dir, "dialects"}))
+	require.NoError(t, run("watch-folder", []string{dir, "dialects"}, nil))
 	truth, err := os.ReadFile(filepath.Join(dir, "truth.csv"))
 	require.NoError(t, err)
 	list, err = os.ReadDir(dir)

@@ -126,7 +126,8 @@ const settleEvery = 5 * time.Second
 // works are the server's own jobs beside its requests.
 type works struct {
 	sync.WaitGroup
-	log *slog.Logger
+	log   *slog.Logger
+	meter *web.Meter
 }
 
 // every runs a job now and again until the context ends. A job that fails or
@@ -136,8 +137,13 @@ func (w *works) every(ctx context.Context, pause time.Duration, name string, job
 		t := time.NewTicker(pause)
 		defer t.Stop()
 		for {
-			if err := safely(ctx, job); err != nil && ctx.Err() == nil {
-				w.log.Error("job failed", "job", name, "err", err)
+			start := time.Now()
+			err := safely(ctx, job)
+			if ctx.Err() == nil {
+				w.meter.Job(name, time.Since(start), err)
+				if err != nil {
+					w.log.Error("job failed", "job", name, "err", err)
+				}
 			}
 			select {
 			case <-ctx.Done():
@@ -198,7 +204,16 @@ func serve(ctx context.Context, withDemo bool) error {
 	if err != nil {
 		return err
 	}
-	jobs := works{log: log}
+	var meter *web.Meter
+	if at := os.Getenv("NOTCHBACK_METRICS_ADDR"); at != "" {
+		meter = web.NewMeter(s)
+		end, err := measure(at, meter)
+		if err != nil {
+			return err
+		}
+		defer end()
+	}
+	jobs := works{log: log, meter: meter}
 	work, endWork := context.WithCancel(context.Background())
 	defer func() {
 		endWork()
@@ -206,18 +221,31 @@ func serve(ctx context.Context, withDemo bool) error {
 		a.Close()
 	}()
 	stopping := make(chan struct{})
-	handler, err := web.New(a, web.Options{Log: log, Secure: set.secure(), Proxies: set.proxies, Stopping: stopping})
+	handler, err := web.New(a, web.Options{Log: log, Secure: set.secure(), Proxies: set.proxies, Meter: meter, Stopping: stopping})
 	if err != nil {
 		return err
 	}
 	if set.open(l.Addr()) {
 		handler = whyNot(l.Addr())
 	}
-	jobs.every(work, reviewEvery, "nightly review", func(ctx context.Context) error { _, err := a.ReviewAll(ctx); return err })
+	jobs.every(work, reviewEvery, "nightly review", func(ctx context.Context) error {
+		n, err := a.ReviewAll(ctx)
+		meter.Done("runners reviewed", n.Runners)
+		return err
+	})
 	jobs.every(work, settleEvery, "reports", func(ctx context.Context) error { return a.SettleReports(ctx) })
-	jobs.every(work, sweepEvery, "clips", func(ctx context.Context) error { _, err := a.SweepClips(ctx); return err })
+	jobs.every(work, sweepEvery, "clips", func(ctx context.Context) error {
+		n, err := a.SweepClips(ctx)
+		meter.Done("clips taken up again", n.Resumed)
+		meter.Done("clips deleted", n.Deleted)
+		return err
+	})
 	jobs.every(work, reviewEvery, "files", func(ctx context.Context) error { _, err := a.SweepFiles(ctx); return err })
-	jobs.every(work, reviewEvery, "records that are due to go", func(ctx context.Context) error { _, err := a.EraseDue(ctx); return err })
+	jobs.every(work, reviewEvery, "records that are due to go", func(ctx context.Context) error {
+		n, err := a.EraseDue(ctx)
+		meter.Done("records deleted when due", n)
+		return err
+	})
 	jobs.every(work, housekeep, "housekeeping", func(ctx context.Context) error { _, err := a.Housekeep(ctx, web.SessionIdle); return err })
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 90 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
@@ -246,6 +274,17 @@ func serve(ctx context.Context, withDemo bool) error {
 		return err
 	}
 	return <-drained // what is in flight is answered before anything is closed
+}
+
+// measure answers Prometheus at an address of its own.
+func measure(at string, m *web.Meter) (end func(), err error) {
+	l, err := net.Listen("tcp", at)
+	if err != nil {
+		return nil, fmt.Errorf("NOTCHBACK_METRICS_ADDR %q: %w", at, err)
+	}
+	srv := &http.Server{Handler: m.Handler(), ReadHeaderTimeout: 5 * time.Second, WriteTimeout: 30 * time.Second}
+	go func() { _ = srv.Serve(l) }()
+	return func() { _ = srv.Close() }, nil
 }
 
 func say(addr net.Addr, set settings, withDemo bool, link string) {
