@@ -63,6 +63,11 @@ const at = (path: string, view: () => Promise<ComponentType>, before?: (id: stri
 export const router = createBrowserRouter([
   {
     path: "/join",
+    hydrateFallbackElement: (
+      <main className="p-8">
+        <Loading what={t`Notchback`} />
+      </main>
+    ),
     errorElement: <Away />,
     lazy: async () => ({ Component: (await import("../features/account/join")).Join }),
   },

@@ -41,6 +41,16 @@ export function enter(me: unknown) {
   void client.invalidateQueries({ queryKey: ["me"] }); // whose drafts, and what waits
 }
 
+/** A browser that keeps no cookie of ours (http where the server wants https) is told so. */
+async function kept() {
+  if ((await need(api.GET("/api/session"))).me) return;
+  throw new Error(
+    location.protocol === "https:"
+      ? t`The password is right, but this browser did not keep the sign-in: it refuses cookies. Allow them for this address and sign in again.`
+      : t`The password is right, but this browser did not keep the sign-in: this address begins with http, and the server wants https. Open it as https://${location.host}.`,
+  );
+}
+
 const credentials = z.object({
   email: z.string().check(z.minLength(1)),
   password: z.string().check(z.minLength(1)),
@@ -49,7 +59,11 @@ const credentials = z.object({
 function SignIn() {
   const f = useChecked(credentials, { email: "", password: "" });
   const go = useMutation({
-    mutationFn: (body: z.output<typeof credentials>) => need(api.POST("/api/session", { body })),
+    mutationFn: async (body: z.output<typeof credentials>) => {
+      const me = await need(api.POST("/api/session", { body }));
+      await kept();
+      return me;
+    },
     retry: false,
     onSuccess: enter,
   });

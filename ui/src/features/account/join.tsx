@@ -73,6 +73,7 @@ export function Join() {
             />
           </>
         )}
+        {!join && <input type="text" hidden readOnly autoComplete="username" value={w.data.name ?? ""} />}
         <Field
           label={t`Password`}
           type="password"

@@ -26,7 +26,7 @@ export function OwnView() {
       <h1 className="mb-4">{t`My page`}</h1>
       <div className="grid max-w-4xl gap-x-10 gap-y-8 md:grid-cols-2">
         <Profile own={own.data} />
-        <Password />
+        <Password email={own.data.email} />
         <Devices own={own.data} />
       </div>
     </>
@@ -93,7 +93,7 @@ function Profile({ own }: { own: Own }) {
 
 const passwords = z.object({ old: z.string(), password: z.string() });
 
-function Password() {
+function Password({ email }: { email: string }) {
   const f = useChecked(passwords, { old: "", password: "" });
   const save = useOwnChange(
     (body: z.output<typeof passwords>) => need(api.PUT("/api/me/password", { body })),
@@ -104,6 +104,8 @@ function Password() {
     <section aria-label={t`Password`}>
       <Title>{t`Password`}</Title>
       <form noValidate className="grid gap-3" onSubmit={f.form.handleSubmit((v) => save.mutate(v))}>
+        {/* For whom a browser keeps the password. */}
+        <input type="text" hidden readOnly autoComplete="username" value={email} />
         <Field
           label={t`Present password`}
           type="password"

@@ -1,0 +1,161 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"notchback/app/demo"
+)
+
+// givenLink is the link on show.
+func (p *tab) givenLink() string {
+	p.t.Helper()
+	return p.MustElement(`input[aria-label="The link"]`).MustProperty("value").Str()
+}
+
+// chooses picks an option of a list by its label.
+func (p *tab) chooses(label, option string) {
+	p.t.Helper()
+	p.MustElement(`select[aria-label="` + label + `"]`).MustSelect(option)
+}
+
+// Somebody is invited, comes in, gets another role, and is signed out elsewhere; a page in
+// use follows at once.
+func TestSomebodyIsInvitedComesInAndGoes(t *testing.T) {
+	s := serve(t, true)
+	const word = "harbour candle zebra seven"
+	owner := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	owner.signIn(demo.Email)
+	owner.goTo("/practice/people")
+	owner.sees("Guest of the club")
+	owner.axe()
+	owner.MustElementR("label", "^For whom$")
+	owner.MustElement(`section[aria-label="Invite somebody"] input`).MustInput("Ada")
+	owner.MustElementR("button", "^Make a link$").MustClick()
+	owner.sees("It is shown once, works once")
+	link := owner.givenLink()
+	owner.axe()
+
+	ada := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	ada.MustNavigate(link)
+	ada.sees("Welcome to Morrow Island Harriers")
+	ada.axe()
+	ada.fill("Your name", "Ada Penn")
+	ada.fill("E-mail", "ada@harriers.example")
+	ada.fill("Password", "password12")
+	ada.allow("422")
+	ada.MustElementR("button", "^Come in$").MustClick()
+	ada.sees("first that are guessed")
+	ada.fill("Password", word)
+	ada.MustElementR("button", "^Come in$").MustClick()
+	ada.sees("Isolde Varga")
+	assert.NotContains(t, ada.MustInfo().URL, "#", "the secret is out of the address")
+	second := openIn(t, browser, s.URL, 390, 844, 3*time.Minute)
+	second.allow("409")
+	second.MustNavigate(link)
+	second.sees("was used, taken back, or is too old")
+
+	// Another device of hers, which she ends from the first.
+	other := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	other.signInAs("ada@harriers.example", word)
+	other.sees("Isolde Varga")
+	ada.goTo("/practice/me")
+	ada.sees("Signed in on")
+	ada.axe()
+	ada.MustElementR("button", "^Sign out on all others$").MustClick()
+	ada.MustWait(`() => document.querySelectorAll('section[aria-label="Signed in on"] li').length === 1`)
+	other.allow("401")
+	other.MustEval(`() => { location.href = "/review" }`)
+	other.sees("Sign in")
+
+	// A viewer changes nothing, from the next click on.
+	owner.goTo("/practice/people")
+	owner.sees("Ada Penn")
+	owner.chooses("What Ada Penn may do", "Viewer")
+	owner.MustWait(`() => document.querySelector('select[aria-label="What Ada Penn may do"]').value === "viewer" && !document.querySelector('select[aria-label="What Ada Penn may do"]').disabled`)
+	st := ada.MustEval(`async () => (await fetch('/api/runners', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({name: 'X'})})).status`).Int()
+	assert.Equal(t, 403, st)
+	ada.allow("403")
+
+	// Gone is gone.
+	owner.row("Ada Penn").MustElementR("button", "^Remove$").MustClick()
+	owner.MustElementR("button", "^Remove Ada Penn$").MustClick()
+	owner.MustWait(`() => !document.body.innerText.includes("Ada Penn")`)
+	ada.allow("401")
+	ada.MustEval(`() => { location.href = "/" }`)
+	ada.sees("Sign in")
+}
+
+// row is the line of a list with a name.
+func (p *tab) row(name string) *rod.Element {
+	p.t.Helper()
+	return p.MustElementR("li", name)
+}
+
+// fill types into a field by its label.
+func (p *tab) fill(label, text string) {
+	p.t.Helper()
+	id := p.MustElementR("label", "^"+label+"$").MustAttribute("for")
+	require.NotNil(p.t, id, label)
+	p.MustEval(`id => document.getElementById(id).focus()`, *id)
+	e := p.MustElement(`[id="` + *id + `"]`)
+	e.MustSelectAllText().MustInput(text)
+}
+
+// signInAs signs somebody in.
+func (p *tab) signInAs(email, password string) {
+	p.t.Helper()
+	p.MustNavigate(p.url)
+	p.fill("E-mail", email)
+	p.fill("Password", password)
+	p.MustElementR("button", "^Sign in$").MustClick()
+}
+
+// A runner is taken off the bench and put back, agrees to something, and is deleted in two
+// steps: a name has to be typed, and then nothing is left.
+func TestARunnerIsPutAwayAndDeletedInTwoSteps(t *testing.T) {
+	p := openIn(t, browser, serve(t, true).URL, 1280, 800, 3*time.Minute)
+	p.signIn(demo.Email)
+	edit := p.MustEval(`async () => '/runners/' + (await (await fetch('/api/runners?search=Isolde')).json()).items[0].id`).Str()
+	p.goTo(edit + "/edit")
+	p.MustElementR("button", "^Write one down$").MustClick()
+	p.MustElementR("button", "^Save$")
+	p.MustElement(`section[aria-label="Agreed to"] form button[type=submit]`).MustClick()
+	p.sees("records are kept")
+	p.axe()
+	p.MustElementR("button", "^Take off the bench$").MustClick()
+	p.sees("Off the bench since")
+	p.goTo("/")
+	p.sees("Dario")
+	assert.NotContains(t, p.MustElement("main").MustText(), "Isolde")
+	p.goTo("/practice/archive")
+	p.sees("Who is not coached now")
+	p.axe()
+	p.MustElement(`button[aria-label="Put Isolde Varga back on the bench"]`).MustClick()
+	p.sees("Nobody")
+	p.goTo("/")
+	p.sees("Isolde Varga")
+
+	p.goTo(edit + "/edit")
+	p.MustElementR("button", "^Delete everything about this runner").MustClick()
+	p.sees("lines of the journal")
+	p.axe()
+	del := p.MustElementR("button", "^Delete for good$")
+	assert.True(t, del.MustProperty("disabled").Bool())
+	p.fill("Type the name: Isolde Varga", "Isolde")
+	p.MustElementX(`//label[span[normalize-space()="Why"]]/select`).MustSelect("the runner asked for it")
+	assert.True(t, del.MustProperty("disabled").Bool(), "the whole name")
+	p.fill("Type the name: Isolde Varga", "Isolde Varga")
+	p.MustElementR("button", "^Delete for good$").MustClick()
+	p.sees("Dario")
+	p.MustWait(`() => location.pathname === "/" && !document.querySelector("main").innerText.includes("Isolde")`)
+	p.allow("404")
+	p.goTo(edit)
+	p.sees("This record does not exist")
+	assert.False(t, strings.Contains(p.MustElement("main").MustText(), "Isolde"))
+}
