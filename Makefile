@@ -8,7 +8,7 @@ GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o 
 UI_FILES := $(shell find ui/src ui/public ui/scripts ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
-.PHONY: coverage demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
+.PHONY: package package-check audit coverage demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
 
 demo: build
 	@exec scripts/up.sh demo
@@ -92,6 +92,18 @@ bench: build
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestRatios -timeout 20m ./web
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestPagePaint -timeout 20m ./e2e
 	go test -run xxx -bench . ./core/... ./app ./formats
+
+# A Debian package, and whether it installs, runs and goes.
+package: build
+	@scripts/package.sh build
+package-check: build
+	@scripts/package.sh check
+
+# Known weaknesses of what the program is built on, where the data can be reached.
+audit:
+	@go build -modfile=tools/govulncheck/go.mod -o bin/govulncheck golang.org/x/vuln/cmd/govulncheck
+	bin/govulncheck ./... || { [ $$? -eq 3 ] || echo "Go: not checked, its data could not be reached"; }
+	cd ui && { npm audit --omit=dev || echo "npm: see above; where nothing is listed its data could not be reached: not checked"; }
 
 # Two thousand drawn gaits a cell: how often a stated margin covers; writes docs/coverage.md.
 coverage:

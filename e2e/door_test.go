@@ -20,7 +20,7 @@ func TestTheOwnerSeesWhoLooked(t *testing.T) {
 	p := s.open(t, 1280, 800)
 	p.signIn(demo.Email)
 	p.MustElementR("nav a", "Practice").MustClick()
-	p.MustElementR("a", "Who looked at what").MustClick()
+	p.MustElementR("a", "^Who looked$").MustClick()
 	p.MustElementR("h1", "Who looked")
 	p.MustElementR("td", "Guest of the club")
 	p.sees("Sign in")

@@ -129,7 +129,7 @@ func TestAServerDoesNotStartOnAnotherSchema(t *testing.T) {
 func certificate(t *testing.T) (cert, key string) {
 	k, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	require.NoError(t, err)
-	c := &x509.Certificate{SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour), IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)}}
+	c := &x509.Certificate{SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour), IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)}, DNSNames: []string{"coach.example.org"}}
 	der, err := x509.CreateCertificate(rand.Reader, c, c, &k.PublicKey, k)
 	require.NoError(t, err)
 	raw, err := x509.MarshalPKCS8PrivateKey(k)
