@@ -50,11 +50,11 @@ generate: ui/node_modules/.installed
 	npx --no -- lingui extract --clean >/dev/null
 
 format:
-	@gofmt -w cmd core formats devices store app web e2e
+	@gofmt -w cmd core formats devices internal store app web e2e
 	cd ui && npx --no -- biome check --write --log-level=error .
 
 check: ui/node_modules/.installed
-	@out=$$(gofmt -l cmd core formats devices store app web e2e); [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
+	@out=$$(gofmt -l cmd core formats devices internal store app web e2e); [ -z "$$out" ] || { echo "not formatted: $$out"; exit 1; }
 	go vet ./...
 	$(STATICCHECK) ./...
 	(cd ui; npx --no -- biome check --error-on-warnings .; npx --no -- tsc --noEmit)

@@ -1,23 +1,55 @@
-// Writes public/notices.txt: the libraries that the browser's part ships, with their
-// licences, from the packages as they are installed.
+// Writes public/notices.txt: everything that ships with Notchback, with its licence, from
+// the packages as they are installed: the browser's part with what it is built on in turn,
+// and the modules of the server.
+import { execFileSync } from "node:child_process";
 import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 
-const { dependencies } = JSON.parse(readFileSync("package.json", "utf8"));
-const list = Object.keys(dependencies).sort();
-const meta = (name) => JSON.parse(readFileSync(`node_modules/${name}/package.json`, "utf8"));
-const text = (name) => {
-  const dir = `node_modules/${name}`;
-  const file = readdirSync(dir).find((f) => /^licen[cs]e/i.test(f));
+const run = (name, ...args) =>
+  execFileSync(name, args, { encoding: "utf8", stdio: ["ignore", "pipe", "ignore"], maxBuffer: 1 << 26 })
+    .split("\n")
+    .filter(Boolean);
+
+const licence = (dir, name, id) => {
+  const file = readdirSync(dir).find((f) => /^(licen[cs]e|copying)/i.test(f));
   if (file) return readFileSync(`${dir}/${file}`, "utf8").trim();
-  const kept = `scripts/licences/${meta(name).license}.txt`; // a package without the text of its licence
+  const kept = `scripts/licences/${id}.txt`; // a package without the text of its licence
   if (existsSync(kept)) return readFileSync(kept, "utf8").trim();
-  throw new Error(`${name} has no licence text`);
+  throw new Error(`${name} has no licence text (${id}, ${dir})`);
 };
+
+const seen = new Map();
+for (const dir of run("npm", "ls", "--omit=dev", "--all", "--parseable").slice(1)) {
+  const { name, version, license } = JSON.parse(readFileSync(`${dir}/package.json`, "utf8"));
+  if (/^@types\//.test(name)) continue; // nothing of it ships
+  seen.set(`${name} ${version}`, { id: license, text: () => licence(dir, name, license) });
+}
+const modules = run(
+  "go",
+  "list",
+  "-C",
+  "..",
+  "-deps",
+  "-f",
+  "{{with .Module}}{{if not .Main}}{{.Path}} {{.Version}} {{.Dir}}{{end}}{{end}}",
+  "./cmd/notchback",
+);
+const go = new Map();
+for (const line of modules) {
+  const [path, version, dir] = line.split(" ");
+  go.set(`${path} ${version}`, { text: () => licence(dir, path, "unknown") });
+}
+const sorted = (m) => [...m].sort(([a], [b]) => (a < b ? -1 : 1));
 const out = [
-  "Notchback ships these libraries in the browser's part. Their licences follow.",
+  "Notchback ships these libraries. Their licences follow.",
   "",
-  ...list.map((n) => `${n} ${meta(n).version}: ${meta(n).license}`),
+  "In the browser's part:",
+  "",
+  ...sorted(seen).map(([n, { id }]) => `${n}: ${id}`),
+  "",
+  "In the server:",
+  "",
+  ...sorted(go).map(([n]) => n),
   "",
 ];
-for (const n of list) out.push("", `==== ${n} ====`, "", text(n), "");
+for (const [n, { text }] of [...sorted(seen), ...sorted(go)]) out.push("", `==== ${n} ====`, "", text(), "");
 writeFileSync("public/notices.txt", `${out.join("\n").trimEnd()}\n`);
