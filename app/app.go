@@ -23,6 +23,7 @@ type App struct {
 	Store     *store.Store
 	Catalogue catalogue.Catalogue
 	Now       func() time.Time
+	Signed    func() time.Time // the clock of sign-ins; Now where nothing else is said
 	Hash      HashCost
 	Blobs     blobs.Store // of clips; nil where there is none
 	Log       *slog.Logger
@@ -43,6 +44,9 @@ type Option func(*App)
 // WithClock replaces the wall clock, for tests and for laying out demo data.
 func WithClock(now func() time.Time) Option { return func(a *App) { a.Now = now } }
 
+// WithSignInClock lets sign-ins end by another clock, for tests that move whole weeks.
+func WithSignInClock(now func() time.Time) Option { return func(a *App) { a.Signed = now } }
+
 // WithHashCost replaces the cost of password hashes, for tests.
 func WithHashCost(c HashCost) Option { return func(a *App) { a.Hash = c } }
 
@@ -58,6 +62,9 @@ func New(s *store.Store, opts ...Option) (*App, error) {
 	a := &App{Store: s, Catalogue: c, Now: time.Now, Log: slog.New(slog.DiscardHandler)}
 	for _, o := range opts {
 		o(a)
+	}
+	if a.Signed == nil {
+		a.Signed = a.Now
 	}
 	a.Store = s.WithClock(a.Now) // what is written carries the application's time
 	return a, nil
@@ -135,7 +142,7 @@ func (a *App) stays(ctx context.Context, tx *store.Tx, u store.User, device stri
 	if device == "" {
 		return nil
 	}
-	now := a.Now()
+	now := a.Signed()
 	if u.Seen == nil || now.Sub(*u.Seen) > time.Duration(u.IdleMinutes)*time.Minute {
 		return ErrSignedOut
 	}

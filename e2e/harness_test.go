@@ -129,7 +129,7 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	t.Cleanup(s.Close)
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := house.New(s, cheap, app.WithClock(now), app.WithBlobs(clips))
+	a, err := house.New(s, cheap, app.WithClock(now), app.WithSignInClock(time.Now), app.WithBlobs(clips))
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)

@@ -83,6 +83,11 @@ func config() huma.Config {
 	c.DocsPath = "" // the built-in page loads scripts from elsewhere
 	c.SchemasPath = ""
 	c.CreateHooks = nil
+	c.Servers = []*huma.Server{{URL: "/", Description: "this installation"}}
+	c.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		door.BySession: {Type: "apiKey", In: "cookie", Name: "notchback", Description: "Of a person who signed in; behind https its name begins with __Host-"},
+		door.ByPhone:   {Type: "apiKey", In: "cookie", Name: "notchback-pocket", Description: "Of a runner's own phone; behind https its name begins with __Host-"},
+	}
 	c.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", func(t reflect.Type, hint string) string {
 		name := huma.DefaultSchemaNamer(t, hint)
 		for t.Kind() == reflect.Pointer || t.Kind() == reflect.Slice {

@@ -28,7 +28,7 @@ type Own struct {
 // OpenDevice notes a sign-in on a browser and returns the name of its place in the session.
 func (a *Accounts) OpenDevice(ctx context.Context, practice, user, agent string) (id string, err error) {
 	err = a.Store.In(ctx, practice, func(tx *store.Tx) error {
-		id, err = tx.AddDevice(ctx, user, browserName(agent), a.Now())
+		id, err = tx.AddDevice(ctx, user, browserName(agent), a.Signed())
 		return err
 	})
 	return id, err
@@ -59,7 +59,7 @@ func browserName(agent string) string {
 // Own returns somebody's own page.
 func (a *Accounts) Own(ctx context.Context, act app.Actor) (Own, error) {
 	out := Own{Name: act.User.Name, Email: act.User.Email, Devices: []Device{}}
-	now := a.Now()
+	now := a.Signed()
 	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		list, err := tx.UserDevices(ctx, act.User.ID, now.Add(-DeviceLife), now.Add(-time.Duration(act.User.IdleMinutes)*time.Minute))
 		for _, d := range list {

@@ -101,8 +101,22 @@ func With(o huma.Operation, list ...Rule) huma.Operation {
 	for _, x := range list {
 		x(r)
 	}
+	switch {
+	case r.anyone:
+		o.Security = nil
+	case r.phone:
+		o.Security = []map[string][]string{{ByPhone: {}}}
+	default:
+		o.Security = []map[string][]string{{BySession: {}}}
+	}
 	return o
 }
+
+// The ways in, as the OpenAPI document names them.
+const (
+	BySession = "session"
+	ByPhone   = "phone"
+)
 
 func ruleOf(o *huma.Operation) *rule {
 	r, ok := o.Metadata[ruleKey].(*rule)

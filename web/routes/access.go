@@ -43,7 +43,7 @@ func accessRoutes(r *Routes) {
 		}
 		return out, err
 	}, door.Owners, door.Listed)
-	download(r, get("/api/access-log/csv", "getAccessTable", "Who was let in to what, as a table"), func(ctx context.Context, act app.Actor, in *struct {
+	download(r, gives(get("/api/access-log/csv", "getAccessTable", "Who was let in to what, as a table"), "text/csv"), func(ctx context.Context, act app.Actor, in *struct {
 		Runner string `query:"runner" format:"uuid" doc:"Of one runner"`
 	}) (*api.FileOut, error) {
 		list, err := r.House.AccessLines(ctx, act, in.Runner)

@@ -54,7 +54,7 @@ func clipsRoutes(r *Routes) {
 	}) (clip.TrackResult, error) {
 		return r.House.ClipTrack(ctx, act, in.ID, in.Body)
 	}, door.Reading, door.Heavy)
-	download(r, get("/api/clips/{id}/thumb", "getClipThumb", "A small picture of a clip"), func(ctx context.Context, act app.Actor, in *api.ByID) (*api.FileOut, error) {
+	download(r, gives(get("/api/clips/{id}/thumb", "getClipThumb", "A small picture of a clip"), "image/jpeg"), func(ctx context.Context, act app.Actor, in *api.ByID) (*api.FileOut, error) {
 		b, err := r.House.ClipThumb(ctx, act, in.ID)
 		return &api.FileOut{Type: "image/jpeg", Disposition: "inline", Body: b}, err
 	})
@@ -90,7 +90,7 @@ func clipsRoutes(r *Routes) {
 	}) (clip.ProposalRead, error) {
 		return r.House.ReadProposal(ctx, act, in.ID, in.Body, clip.Span{From: in.From, To: in.To})
 	}, door.Reading, door.Heavy)
-	download(r, get("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "getTrialPicture", "The picture of a trial, a PNG"), func(ctx context.Context, act app.Actor, in *api.TrialPath) (*api.FileOut, error) {
+	download(r, gives(get("/api/screenings/{id}/trials/{test}/{side}/{slot}/picture", "getTrialPicture", "The picture of a trial, a PNG"), "image/png"), func(ctx context.Context, act app.Actor, in *api.TrialPath) (*api.FileOut, error) {
 		b, err := r.House.TrialPicture(ctx, act, in.ID, in.Test, in.Side, in.Slot)
 		return &api.FileOut{Type: "image/png", Disposition: "inline", Body: b}, err
 	})
@@ -119,7 +119,7 @@ func clipsRoutes(r *Routes) {
 	route(r, op(http.MethodDelete, "/api/clips/{id}", "deleteClip", "Delete a clip, its marks and its file", http.StatusOK), func(ctx context.Context, act app.Actor, in *api.ByID) (api.Gone, error) {
 		return api.Gone{Deleted: true}, r.House.DeleteClip(ctx, act, in.ID)
 	})
-	huma.Register(r.API, door.With(get("/api/clips/{id}/file", "getClipFile", "The file of a clip, whole or in ranges"), door.Long, door.Slow), func(ctx context.Context, in *api.ByID) (*huma.StreamResponse, error) {
+	huma.Register(r.API, door.With(gives(get("/api/clips/{id}/file", "getClipFile", "The file of a clip, whole or in ranges"), "video/mp4", "video/webm", "image/jpeg", "image/png"), door.Long, door.Slow), func(ctx context.Context, in *api.ByID) (*huma.StreamResponse, error) {
 		f, kind, err := r.House.ClipFile(ctx, door.Actor(ctx), in.ID)
 		if err != nil {
 			return nil, r.Problem(ctx, err)
@@ -132,7 +132,7 @@ func clipsRoutes(r *Routes) {
 			http.ServeContent(c.Writer, c.Request, "", time.Time{}, f)
 		}}, nil
 	})
-	download(r, get("/api/clips/{id}/files/{kind}", "getClipOut", "A clip's readings as CSV, its marks as a marker file"), func(ctx context.Context, act app.Actor, in *struct {
+	download(r, gives(get("/api/clips/{id}/files/{kind}", "getClipOut", "A clip's readings as CSV, its marks as a marker file"), "text/csv", "text/plain"), func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
 		Kind string `path:"kind" enum:"csv,trc"`
 	}) (*api.FileOut, error) {

@@ -66,14 +66,14 @@ func fileOut(f app.File) *api.FileOut {
 }
 
 func outRoutes(r *Routes) {
-	download(r, get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), func(ctx context.Context, act app.Actor, in *struct {
+	download(r, gives(get("/api/blocks/{id}/files/{kind}", "getPlanFile", "A block as iCalendar, CSV or PDF"), "text/calendar", "text/csv", "application/pdf"), func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
 		Kind string `path:"kind" enum:"ics,csv,pdf"`
 	}) (*api.FileOut, error) {
 		f, err := r.House.PlanFile(ctx, act, in.ID, in.Kind)
 		return fileOut(f), err
 	}, door.Heavy)
-	huma.Register(r.API, door.With(get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), door.Anyone), func(ctx context.Context, in *struct {
+	huma.Register(r.API, door.With(gives(get("/calendar/{token}", "getCalendar", "The calendar behind an address, for calendar programs"), "text/calendar"), door.Anyone), func(ctx context.Context, in *struct {
 		Token string `path:"token" maxLength:"80"`
 		Have  string `header:"If-None-Match" maxLength:"400" doc:"The mark of what the program has"`
 	}) (*api.CalendarOut, error) {
@@ -110,7 +110,7 @@ func outRoutes(r *Routes) {
 	}) (view.Runner, error) {
 		return r.House.ImportRunner(ctx, act, in.Bytes(), in.Again)
 	}))
-	huma.Register(r.API, door.With(get("/api/runners/{id}/pack", "packRunner", "Everything about a runner with clips and pictures, as a zip with a manifest"), door.Long, door.Slow), func(ctx context.Context, in *api.ByID) (*huma.StreamResponse, error) {
+	huma.Register(r.API, door.With(gives(get("/api/runners/{id}/pack", "packRunner", "Everything about a runner with clips and pictures, as a zip with a manifest"), "application/zip"), door.Long, door.Slow), func(ctx context.Context, in *api.ByID) (*huma.StreamResponse, error) {
 		name, write, err := r.House.Pack(ctx, door.Actor(ctx), in.ID)
 		if err != nil {
 			return nil, r.Problem(ctx, err)

@@ -62,6 +62,16 @@ func put(path, id, summary string) huma.Operation {
 	return op(http.MethodPut, path, id, summary, http.StatusOK)
 }
 
+// gives says in which kinds of file an operation answers.
+func gives(o huma.Operation, kinds ...string) huma.Operation {
+	r := &huma.Response{Description: "OK", Content: map[string]*huma.MediaType{}}
+	for _, k := range kinds {
+		r.Content[k] = &huma.MediaType{Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}
+	}
+	o.Responses = map[string]*huma.Response{"200": r}
+	return o
+}
+
 type body[T any] struct{ Body T }
 
 // route registers an operation for whoever the door lets in.

@@ -85,7 +85,7 @@ func runsRoutes(r *Routes) {
 	}) (running.Effect, error) {
 		return r.House.EffectOf(ctx, act, in.ID, in.Body.Runs)
 	}, door.Reading)
-	download(r, get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, those with a start as TCX, or those with a track as GPX"), func(ctx context.Context, act app.Actor, in *struct {
+	download(r, gives(get("/api/runners/{id}/runs/files/{kind}", "getRunsFile", "A runner's runs as CSV, those with a start as TCX, or those with a track as GPX"), "text/csv", "application/gpx+xml", "application/vnd.garmin.tcx+xml"), func(ctx context.Context, act app.Actor, in *struct {
 		api.ByID
 		Kind string `path:"kind" enum:"csv,gpx,tcx"`
 	}) (*api.FileOut, error) {

@@ -9018,7 +9018,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/csv": string;
                 };
             };
             /** @description Unauthorized */
@@ -9356,7 +9356,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/pdf": string;
+                    "text/calendar": string;
+                    "text/csv": string;
                 };
             };
             /** @description Unauthorized */
@@ -10032,7 +10034,12 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                    "video/mp4": string;
+                    "video/webm": string;
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -10101,7 +10108,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/csv": string;
+                    "text/plain": string;
                 };
             };
             /** @description Unauthorized */
@@ -10529,7 +10537,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "image/jpeg": string;
                 };
             };
             /** @description Unauthorized */
@@ -15986,7 +15994,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/zip": string;
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -17603,7 +17613,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/gpx+xml": string;
+                    "application/vnd.garmin.tcx+xml": string;
+                    "text/csv": string;
                 };
             };
             /** @description Unauthorized */
@@ -19083,7 +19095,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "image/png": string;
                 };
             };
             /** @description Unauthorized */
@@ -20381,7 +20393,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/calendar": string;
                 };
             };
             /** @description Unauthorized */
