@@ -1,8 +1,10 @@
 package app_test
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"log/slog"
 	"strings"
 	"testing"
 	"time"
@@ -91,7 +93,8 @@ func TestADeletedRunnerLeavesNoTrace(t *testing.T) {
 	t.Cleanup(s.Close)
 	files, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := house.New(s, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}), app.WithBlobs(files))
+	var log bytes.Buffer
+	a, err := house.New(s, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}), app.WithBlobs(files), app.WithLog(slog.New(slog.NewJSONHandler(&log, nil))))
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
 	c, err := a.SignIn(ctx, demo.Email, demo.Password, "x")
@@ -136,6 +139,10 @@ func TestADeletedRunnerLeavesNoTrace(t *testing.T) {
 		assert.NotEqual(t, clip.ID, e.Name)
 		return nil
 	}))
+	for _, word := range append(ids, full, "Isolde", "of hers") {
+		assert.NotContains(t, log.String(), word, "nor in the log")
+	}
+	assert.NotEmpty(t, log.String())
 	_, err = a.EnterPocket(ctx, secret, "getPocket")
 	assert.ErrorIs(t, err, app.ErrSignedOut, "an old phone is refused")
 	assert.ErrorIs(t, a.DeleteRunner(ctx, act, runner, full, "asked"), app.ErrNotFound)

@@ -522,7 +522,6 @@ func TestPocketShots(t *testing.T) {
 	keep("pocket-morning")
 	p.taps("Tell my coach")
 	p.sees("kept here")
-	keep("pocket-offline")
 	p.taps("^Start: ")
 	p.taps("I am set up")
 	p.taps("Count for me")

@@ -61,6 +61,12 @@ var shots = []shot{
 	{name: "screening-bend", path: screeningPath("Isolde"), act: station("Bend")},
 	{name: "findings", path: screeningPath("Bera"), act: station("Findings")},
 	{name: "ramp", path: runnerPath("Oskar", "/ramp")},
+	{name: "practice", path: fixed("/practice/people"), act: func(p *tab) {
+		p.MustElement(`section[aria-label="Invite somebody"] input`).MustInput("Ada, from spring on")
+		p.MustElementR("button", "^Make a link$").MustClick()
+		p.sees("It is shown once")
+		p.MustEval(`() => { document.querySelector('input[aria-label="The link"]').value = 'https://coach.example.org/join#…' }`)
+	}},
 	{name: "cadence", unsaved: true, path: runnerPath("Isolde", "/ramp"), act: func(p *tab) {
 		p.MustElement("#cadence")
 		p.MustEval(`() => document.querySelector('#cadence').scrollIntoView()`)

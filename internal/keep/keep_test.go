@@ -4,6 +4,7 @@ import (
 	"archive/tar"
 	"bytes"
 	"context"
+	"encoding/json"
 	"os"
 	"path/filepath"
 	"strings"
@@ -255,4 +256,73 @@ func forged(t *testing.T, k *age.X25519Identity, says string) []byte {
 	require.NoError(t, w.t.Close())
 	require.NoError(t, sealed.Close())
 	return b.Bytes()
+}
+
+// A practice of two hundred: what it says of each runner is the same after it came back
+// elsewhere. Thirty in the tests, all of them in make bench.
+func TestALargePracticeComesBack(t *testing.T) {
+	most := 30
+	if os.Getenv("NOTCHBACK_RATIOS") != "" {
+		most = 200
+	}
+	s, u := installation(t)
+	cost := app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
+	enter := func(url string) (*house.House, *store.Store, app.Actor) {
+		st, err := store.Open(ctx, url)
+		require.NoError(t, err)
+		a, err := house.New(st, cost)
+		require.NoError(t, err)
+		c, err := a.SignIn(ctx, demo.Email, demo.Password, "x")
+		require.NoError(t, err)
+		act, err := a.Actor(ctx, c.Practice, c.User)
+		require.NoError(t, err)
+		return a, st, act
+	}
+	a, st, act := enter(u.App)
+	all := func(a *house.House, act app.Actor) map[string]string {
+		out := map[string]string{}
+		for page := 0; ; page++ {
+			b, err := a.Bench(ctx, act, "", page)
+			require.NoError(t, err)
+			for _, i := range b.Items {
+				x, err := a.ExportRunner(ctx, act, i.ID)
+				require.NoError(t, err)
+				raw, err := json.Marshal(x)
+				require.NoError(t, err)
+				out[i.ID] = string(raw)
+			}
+			if len(b.Items) == 0 {
+				return out
+			}
+		}
+	}
+	made := all(a, act)
+	for n := len(made); n < most; {
+		for _, raw := range made {
+			if n >= most {
+				break
+			}
+			_, err := a.ImportRunner(ctx, act, strings.NewReader(raw), true)
+			require.NoError(t, err)
+			n++
+		}
+	}
+	before := all(a, act)
+	require.Len(t, before, most)
+	k := key(t)
+	var b bytes.Buffer
+	start := time.Now()
+	m, err := Backup(ctx, s, &b, k.Recipient())
+	require.NoError(t, err)
+	took := time.Since(start)
+	st.Close()
+	other := storetest.Fresh(t)
+	to := Source{Owner: other.Owner, Clips: t.TempDir()}
+	start = time.Now()
+	_, _, err = Restore(ctx, to, bytes.NewReader(b.Bytes()), k)
+	require.NoError(t, err)
+	t.Logf("%d runners, %d rows: %.1f MB in %s, back in %s", most, m.Rows(), float64(b.Len())/1e6, took.Round(10*time.Millisecond), time.Since(start).Round(10*time.Millisecond))
+	a, st, act = enter(other.App)
+	defer st.Close()
+	assert.Equal(t, before, all(a, act))
 }

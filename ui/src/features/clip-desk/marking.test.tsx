@@ -248,6 +248,24 @@ test("a mark made just before leaving is sent, and kept until it is", async () =
   await waitFor(() => expect(saved.at(-1)?.marks.moments[0]?.points).toEqual({ ankle: { x: 5, y: 5 } }));
 });
 
+test("a mark made just before the page itself goes is taken along", async () => {
+  const svg = await desk(clip());
+  const sent: [string, RequestInit][] = [];
+  vi.stubGlobal("fetch", async (u: string, o: RequestInit) => {
+    sent.push([u, o]);
+    return new Response("{}");
+  });
+  window.dispatchEvent(new Event("pagehide"));
+  expect(sent).toHaveLength(0);
+  click(svg, 320, 180);
+  window.dispatchEvent(new Event("pagehide"));
+  expect(sent).toHaveLength(1);
+  expect(sent[0]?.[0]).toBe("/api/clips/c/marks?rev=3");
+  expect(sent[0]?.[1]).toMatchObject({ method: "PUT", keepalive: true });
+  expect(JSON.parse(sent[0]?.[1].body as string).moments[0].points.ankle).toEqual({ x: 320, y: 180 });
+  vi.unstubAllGlobals();
+});
+
 test("a moment whose points lie in several frames is one moment", async () => {
   const svg = await desk(clip());
   await userEvent.click(screen.getByLabelText("Navicular drop"));

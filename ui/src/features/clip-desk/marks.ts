@@ -59,7 +59,10 @@ export function useMarks(clip: Clip) {
   latest.current = text;
   // biome-ignore lint/correctness/useExhaustiveDependencies: saved when the marks change, by their text
   useEffect(() => {
-    if (text === saved.current) return;
+    if (text === saved.current) {
+      dropDraft(`clip:${clip.id}`); // it came through on the way out
+      return;
+    }
     putDraft(`clip:${clip.id}`, { base: JSON.parse(saved.current), marks: now } satisfies Kept);
     const t = setTimeout(() => save.mutate(JSON.parse(text) as Marks), 600);
     return () => clearTimeout(t);
@@ -73,6 +76,21 @@ export function useMarks(clip: Clip) {
     },
     [],
   );
+  // The page itself goes: a request that outlives it takes them along. What it did not
+  // bring is kept on this device and put in when the clip is opened again.
+  useEffect(() => {
+    const out = () => {
+      if (latest.current === saved.current) return;
+      void fetch(`/api/clips/${clip.id}/marks?rev=${rev.current}`, {
+        method: "PUT",
+        keepalive: true,
+        headers: { "Content-Type": "application/json" },
+        body: latest.current,
+      }).catch(() => {});
+    };
+    window.addEventListener("pagehide", out);
+    return () => window.removeEventListener("pagehide", out);
+  }, [clip.id]);
   /** A step that can be undone; a drag is one step, however long. */
   const step = (next: Marks) => {
     setPast((p) => [...p.slice(-200), now]);
