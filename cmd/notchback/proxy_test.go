@@ -92,7 +92,7 @@ func TestBehindTheProxyOfTheGuide(t *testing.T) {
 	res := send("GET", "http://"+plain+"/runners", "")
 	assert.Equal(t, 301, res.StatusCode)
 	assert.Equal(t, "https://coach.example.org/runners", res.Header.Get("Location"))
-	at := "https://"+secure
+	at := "https://" + secure
 	assert.Equal(t, 401, send("GET", at+"/api/runners", "").StatusCode)
 	res = send("POST", at+"/api/session", `{"email":"n@example.test","password":"harbour candle zebra"}`)
 	require.Equal(t, 200, res.StatusCode)
