@@ -283,7 +283,7 @@ func measure(at string, m *web.Meter) (end func(), err error) {
 		return nil, fmt.Errorf("NOTCHBACK_METRICS_ADDR %q: %w", at, err)
 	}
 	srv := &http.Server{Handler: m.Handler(), ReadHeaderTimeout: 5 * time.Second, WriteTimeout: 30 * time.Second}
-	go func() { _ = srv.Serve(l) }()
+	go func() { _ = safely(context.Background(), func(context.Context) error { return srv.Serve(l) }) }()
 	return func() { _ = srv.Close() }, nil
 }
 
