@@ -1,6 +1,8 @@
 package app_test
 
 import (
+	"errors"
+	"fmt"
 	"sync"
 	"testing"
 	"time"
@@ -253,4 +255,38 @@ func TestDevicesEnd(t *testing.T) {
 	own, err := r.a.PutProfile(ctx, bea, account.Profile{Name: "Bea B", Email: "b@example.test", Old: word})
 	require.NoError(t, err)
 	assert.Equal(t, "b@example.test", own.Email)
+}
+
+// Wrong tries of others at an address slow nobody who was signed in on their browser before.
+func TestWrongTriesOfOthersLockNobodyOut(t *testing.T) {
+	r := newRig(t, 25)
+	id, err := r.a.OpenDevice(ctx, r.act.Practice, r.act.User.ID, "x")
+	require.NoError(t, err)
+	var slow account.Throttled
+	for i := 0; ; i++ {
+		require.Less(t, i, 60)
+		// Each of them new: it is the address that is slowed.
+		if _, err := r.a.SignIn(ctx, fmt.Sprintf("x%d@example.test", i), "wrong", "10.0.0.1"); errors.As(err, &slow) {
+			break
+		}
+	}
+	_, err = r.a.SignIn(ctx, "n@example.test", "long enough now", "10.0.0.1")
+	assert.ErrorAs(t, err, &slow, "a browser that was never here")
+	_, err = r.a.SignInOn(ctx, "n@example.test", "long enough now", "10.0.0.1", id)
+	require.NoError(t, err, "one that was")
+	// It is no way round: its own wrong tries slow it, another's device helps nobody, nor does
+	// one from long ago or garbage.
+	for range 5 {
+		_, err = r.a.SignInOn(ctx, "n@example.test", "wrong", "10.0.0.1", id)
+	}
+	assert.ErrorAs(t, err, &slow)
+	bea := r.joined("coach", "bea")
+	for _, other := range []string{id, "zzzzzzzz-zzzz-zzzz-zzzz-zzzzzzzzzzzz", "x"} {
+		_, err = r.a.SignInOn(ctx, "bea@example.test", word, "10.0.0.1", other)
+		assert.ErrorAs(t, err, &slow, other)
+	}
+	own, err := r.a.OpenDevice(ctx, bea.Practice, bea.User.ID, "x")
+	require.NoError(t, err)
+	_, err = r.a.SignInOn(ctx, "bea@example.test", word, "10.0.0.1", own)
+	require.NoError(t, err)
 }

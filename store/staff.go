@@ -127,6 +127,13 @@ func (tx *Tx) UserDevices(ctx context.Context, user string, since, idle time.Tim
 	return all[UserDevice](ctx, tx, `SELECT id, name, at, seen_at FROM user_devices WHERE user_id = $1 AND ended_at IS NULL AND at > $2 AND seen_at > $3 ORDER BY seen_at DESC, id`, user, since, idle)
 }
 
+// KnownDevice reports whether somebody signed in with a device since a time, whatever became
+// of it.
+func (tx *Tx) KnownDevice(ctx context.Context, user, id string, since time.Time) (known bool, err error) {
+	err = tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM user_devices WHERE user_id = $1 AND id = $2 AND at > $3)`, user, id, since).Scan(&known)
+	return known, translate(err)
+}
+
 // SeeDevice notes a device's use.
 func (tx *Tx) SeeDevice(ctx context.Context, id string, at time.Time) error {
 	_, err := tx.Exec(ctx, `UPDATE user_devices SET seen_at = $2 WHERE id = $1`, id, at)

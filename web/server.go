@@ -22,6 +22,7 @@ import (
 
 	"notchback/app/house"
 	"notchback/store"
+	wire "notchback/web/api"
 	"notchback/web/door"
 	"notchback/web/routes"
 )
@@ -115,7 +116,7 @@ func OpenAPI() ([]byte, error) {
 
 func register(api huma.API, h *house.House, sess *scs.SessionManager, d *door.Door, secure bool) {
 	api.UseMiddleware(d.In)
-	(&routes.Routes{API: api, House: h, Sessions: sess, Problem: d.Problem, Phone: func(secret string, life time.Duration) http.Cookie { return door.PhoneCookie(secure, secret, life) }}).All()
+	(&routes.Routes{API: api, House: h, Sessions: sess, Problem: d.Problem, Known: func(device string, life time.Duration) http.Cookie { return wire.KnownCookie(secure, device, life) }, Phone: func(secret string, life time.Duration) http.Cookie { return door.PhoneCookie(secure, secret, life) }}).All()
 }
 
 // New returns the handler of the whole application.

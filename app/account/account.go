@@ -169,26 +169,46 @@ func addressOf(source string) string {
 // try counts before the password is looked at, so that many at once, or ones that
 // break off, count as well. Errors: ErrSignIn, Throttled.
 func (a *Accounts) SignIn(ctx context.Context, email, password, source string) (store.Credentials, error) {
+	return a.SignInOn(ctx, email, password, source, "")
+}
+
+// SignInOn is SignIn on a browser that says it was signed in on before: whoever did so is
+// slowed by their own wrong tries alone, not by what others do at the same address.
+func (a *Accounts) SignInOn(ctx context.Context, email, password, source, device string) (store.Credentials, error) {
 	source = addressOf(source)
-	if !a.hall.enter(source) {
-		return store.Credentials{}, Throttled{time.Second}
-	}
-	defer a.hall.leave(source)
 	c, err := a.Store.Credentials(ctx, account(email))
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return c, err
 	}
 	known := err == nil
+	own, err := a.wasHere(ctx, c, device)
+	if err != nil {
+		return c, err
+	}
+	seat := source
+	if own {
+		seat = device
+	}
+	if !a.hall.enter(seat) {
+		return store.Credentials{}, Throttled{time.Second}
+	}
+	defer a.hall.leave(seat)
 	who := account(email)
 	if known {
 		who = c.User // however it was spelt
 	}
 	now := a.Now()
 	mine, everyone := throttleKey("account", who, source), throttleKey("address", source)
-	for _, k := range []struct {
+	type slowed struct {
 		key   string
 		waits []time.Duration
-	}{{everyone, addressWaits}, {mine, accountWaits}} {
+	}
+	by := []slowed{{everyone, addressWaits}, {mine, accountWaits}}
+	if own {
+		mine = throttleKey("device", device)
+		by = []slowed{{mine, accountWaits}}
+	}
+	for _, k := range by {
 		wait, err := a.Store.TrySignIn(ctx, k.key, now, signInWindow, k.waits)
 		if err != nil {
 			return store.Credentials{}, err
@@ -211,11 +231,32 @@ func (a *Accounts) SignIn(ctx context.Context, email, password, source string) (
 		return store.Credentials{}, ErrSignIn
 	}
 	a.noteSignIn(ctx, c, true, "signIn")
+	if own {
+		return c, a.Store.ForgetSignInFailures(ctx, mine)
+	}
 	return c, a.Store.ForgetSignInFailures(ctx, mine, everyone)
 }
 
 // noteSignIn writes a try to sign in down: in the practice's access log where the
 // account is known, and in the program's log.
+// KnownFor is how long a browser counts as one somebody signed in with (house).
+const KnownFor = 90 * 24 * time.Hour
+
+// wasHere reports whether somebody signed in with a device before.
+func (a *Accounts) wasHere(ctx context.Context, c store.Credentials, device string) (was bool, err error) {
+	if c.User == "" || len(device) != len("00000000-0000-0000-0000-000000000000") {
+		return false, nil
+	}
+	err = a.Store.In(ctx, c.Practice, func(tx *store.Tx) error {
+		was, err = tx.KnownDevice(ctx, c.User, device, a.Signed().Add(-KnownFor))
+		return err
+	})
+	if errors.Is(err, app.ErrValue) {
+		return false, nil
+	}
+	return was, err
+}
+
 func (a *Accounts) noteSignIn(ctx context.Context, c store.Credentials, known bool, action string) {
 	a.Log.InfoContext(ctx, "sign-in", "outcome", action, "known", known)
 	if !known {

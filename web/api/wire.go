@@ -3,6 +3,9 @@
 package api
 
 import (
+	"net/http"
+	"time"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 
@@ -83,8 +86,23 @@ type Keyed struct {
 	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key with the same body is answered once"`
 }
 
+// The cookie of a browser that was signed in on, behind https and without.
+const (
+	KnownHost  = "__Host-notchback-known"
+	KnownPlain = "notchback-known"
+)
+
+// KnownCookie remembers a device for so long.
+func KnownCookie(secure bool, device string, life time.Duration) http.Cookie {
+	c := http.Cookie{Name: KnownPlain, Value: device, Path: "/", MaxAge: int(life.Seconds()), HttpOnly: true, Secure: secure, SameSite: http.SameSiteStrictMode}
+	if secure {
+		c.Name = KnownHost
+	}
+	return c
+}
+
 // Peer is where a request came from.
-type Peer struct{ address, agent string }
+type Peer struct{ address, agent, known string }
 
 // Address is where the request came from.
 func (p *Peer) Address() string { return p.address }
@@ -92,9 +110,17 @@ func (p *Peer) Address() string { return p.address }
 // Agent is what the browser calls itself.
 func (p *Peer) Agent() string { return p.agent }
 
+// Known is the device the browser says it was signed in on as, "" for none.
+func (p *Peer) Known() string { return p.known }
+
 // Resolve notes where the request came from, for the sign-in throttle; behind
 // proxies that are trusted, where they say it did.
 func (p *Peer) Resolve(c huma.Context) []error {
 	p.address, p.agent = humagin.Unwrap(c).ClientIP(), c.Header("User-Agent")
+	if k, err := huma.ReadCookie(c, KnownHost); err == nil {
+		p.known = k.Value
+	} else if k, err := huma.ReadCookie(c, KnownPlain); err == nil {
+		p.known = k.Value
+	}
 	return nil
 }

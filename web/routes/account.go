@@ -5,6 +5,8 @@ import (
 	"errors"
 	"net/http"
 
+	"github.com/danielgtaylor/huma/v2"
+
 	"notchback/app"
 	"notchback/app/account"
 	"notchback/web/api"
@@ -28,6 +30,12 @@ func (r *Routes) signIn(ctx context.Context, practice, user, agent string) (api.
 	r.Sessions.Put(ctx, door.KeyDevice, device)
 	act, err := r.House.Actor(ctx, practice, user)
 	return r.me(act), err
+}
+
+// signedInOut is who signed in, and what their browser remembers.
+type signedInOut struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      api.Me
 }
 
 func accountRoutes(r *Routes) {
@@ -60,19 +68,23 @@ func accountRoutes(r *Routes) {
 		me := r.me(act)
 		return api.SessionState{Me: &me}, nil
 	}, door.Anyone)
-	openRoute(r, post("/api/session", "signIn", "Sign in"), func(ctx context.Context, in *struct {
+	huma.Register(r.API, door.With(post("/api/session", "signIn", "Sign in"), door.Anyone), func(ctx context.Context, in *struct {
 		api.Peer
 		Body struct {
 			Email    string `json:"email" maxLength:"200"`
 			Password string `json:"password" maxLength:"200"`
 		}
-	}) (api.Me, error) {
-		c, err := r.House.SignIn(ctx, in.Body.Email, in.Body.Password, in.Address())
+	}) (*signedInOut, error) {
+		c, err := r.House.SignInOn(ctx, in.Body.Email, in.Body.Password, in.Address(), in.Known())
 		if err != nil {
-			return api.Me{}, err
+			return nil, r.Problem(ctx, err)
 		}
-		return r.signIn(ctx, c.Practice, c.User, in.Agent())
-	}, door.Anyone)
+		me, err := r.signIn(ctx, c.Practice, c.User, in.Agent())
+		if err != nil {
+			return nil, r.Problem(ctx, err)
+		}
+		return &signedInOut{r.Known(r.Sessions.GetString(ctx, door.KeyDevice), account.KnownFor), me}, nil
+	})
 	openRoute(r, op(http.MethodDelete, "/api/session", "signOut", "Sign out", http.StatusOK), func(ctx context.Context, _ *struct{}) (api.Nothing, error) {
 		p, u, dev := r.Sessions.GetString(ctx, door.KeyPractice), r.Sessions.GetString(ctx, door.KeyUser), r.Sessions.GetString(ctx, door.KeyDevice)
 		if dev != "" {

@@ -22,6 +22,7 @@ type Routes struct {
 	House    *house.House
 	Sessions *scs.SessionManager
 	Problem  func(context.Context, error) error
+	Known    func(device string, life time.Duration) http.Cookie // of a browser that was signed in on
 	Phone    func(secret string, life time.Duration) http.Cookie // a phone's cookie
 }
 
