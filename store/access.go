@@ -69,12 +69,18 @@ type AccessRow struct {
 	Refused  bool      `db:"refused"`
 }
 
-// Accesses lists the access log below an id, newest first; all runners for nil.
-func (tx *Tx) Accesses(ctx context.Context, runner *string, below int64, most int) ([]AccessRow, error) {
+// AccessFilter chooses lines of the access log; nil is everybody.
+type AccessFilter struct {
+	Runner, User *string
+	Refused      bool // only what was refused
+}
+
+// Accesses lists the access log below an id, newest first.
+func (tx *Tx) Accesses(ctx context.Context, f AccessFilter, below int64, most int) ([]AccessRow, error) {
 	return all[AccessRow](ctx, tx, `SELECT a.id, a.at, u.name AS user_name, a.runner_id, r.name AS runner_name, a.action, a.refused FROM access_log a
 		LEFT JOIN users u ON u.practice_id = a.practice_id AND u.id = a.user_id
 		LEFT JOIN runners r ON r.practice_id = a.practice_id AND r.id = a.runner_id
-		WHERE ($1::uuid IS NULL OR a.runner_id = $1) AND ($2 = 0 OR a.id < $2) ORDER BY a.id DESC LIMIT $3`, runner, below, most)
+		WHERE ($1::uuid IS NULL OR a.runner_id = $1) AND ($2 = 0 OR a.id < $2) AND ($4::uuid IS NULL OR a.user_id = $4) AND (NOT $5 OR a.refused) ORDER BY a.id DESC LIMIT $3`, f.Runner, below, most, f.User, f.Refused)
 }
 
 // Asked is a request that is answered once: its key belongs to a user, an

@@ -22,19 +22,29 @@ type AccessLine struct {
 	Refused  bool      `json:"refused,omitempty"`
 }
 
+// Looked chooses lines of the access log: of one runner, by one user, only those refused.
+type Looked struct {
+	Runner  string `query:"runner" format:"uuid" doc:"Of one runner"`
+	User    string `query:"user" format:"uuid" doc:"By one user"`
+	Refused bool   `query:"refused" doc:"Only what was refused"`
+}
+
 // AccessLog returns a page of the practice's access log below a line, newest first;
 // of one runner where one is named.
-func (a *Accounts) AccessLog(ctx context.Context, act app.Actor, runner string, below int64) ([]AccessLine, error) {
+func (a *Accounts) AccessLog(ctx context.Context, act app.Actor, f Looked, below int64) ([]AccessLine, error) {
 	if !app.Owns.May(act.User.Role) {
 		return nil, app.ErrForbidden
 	}
 	out := []AccessLine{}
 	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		var of *string
-		if runner != "" {
-			of = &runner
+		by := store.AccessFilter{Refused: f.Refused}
+		if f.Runner != "" {
+			by.Runner = &f.Runner
 		}
-		rows, err := tx.Accesses(ctx, of, below, accessPage)
+		if f.User != "" {
+			by.User = &f.User
+		}
+		rows, err := tx.Accesses(ctx, by, below, accessPage)
 		if err != nil {
 			return err
 		}
@@ -56,11 +66,11 @@ func (a *Accounts) AccessLog(ctx context.Context, act app.Actor, runner string, 
 // accessMost is how many lines are given out at once, for a person or a table.
 const accessMost = 20_000
 
-// AccessLines lists the access log of one runner, or of all for "", without pages.
-func (a *Accounts) AccessLines(ctx context.Context, act app.Actor, runner string) ([]AccessLine, error) {
+// AccessLines lists the access log without pages.
+func (a *Accounts) AccessLines(ctx context.Context, act app.Actor, f Looked) ([]AccessLine, error) {
 	var out []AccessLine
 	for below := int64(0); len(out) < accessMost; {
-		page, err := a.AccessLog(ctx, act, runner, below)
+		page, err := a.AccessLog(ctx, act, f, below)
 		if err != nil {
 			return nil, err
 		}

@@ -17,6 +17,7 @@ import (
 	"strings"
 
 	"notchback/app"
+	"notchback/app/account"
 	"notchback/app/clips"
 	"notchback/app/input"
 	"notchback/app/media"
@@ -168,7 +169,7 @@ func (h *House) packRights(ctx context.Context, act app.Actor, p *packer, runner
 		return err
 	}
 	if app.Owns.May(act.User.Role) {
-		lines, err := h.AccessLines(ctx, act, runner)
+		lines, err := h.AccessLines(ctx, act, account.Looked{Runner: runner})
 		if err != nil {
 			return err
 		}

@@ -11,6 +11,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"notchback/app"
+	"notchback/app/account"
 	"notchback/formats"
 	"notchback/web/api"
 	"notchback/web/door"
@@ -33,20 +34,18 @@ func accessRoutes(r *Routes) {
 		return out
 	})
 	route(r, get("/api/access-log", "getAccessLog", "Who was let in to what, newest first"), func(ctx context.Context, act app.Actor, in *struct {
-		Runner string `query:"runner" format:"uuid" doc:"Of one runner"`
-		Below  int64  `query:"below" minimum:"0" doc:"The last line of the page before, 0 for the newest"`
+		account.Looked
+		Below int64 `query:"below" minimum:"0" doc:"The last line of the page before, 0 for the newest"`
 	}) (api.Items[api.AccessEntry], error) {
-		list, err := r.House.AccessLog(ctx, act, in.Runner, in.Below)
+		list, err := r.House.AccessLog(ctx, act, in.Looked, in.Below)
 		out := api.Items[api.AccessEntry]{Items: []api.AccessEntry{}}
 		for _, l := range list {
 			out.Items = append(out.Items, api.AccessEntry{AccessLine: l, What: cmp.Or(words()[l.Did], l.Did)})
 		}
 		return out, err
 	}, door.Owners, door.Listed)
-	download(r, gives(get("/api/access-log/csv", "getAccessTable", "Who was let in to what, as a table"), "text/csv"), func(ctx context.Context, act app.Actor, in *struct {
-		Runner string `query:"runner" format:"uuid" doc:"Of one runner"`
-	}) (*api.FileOut, error) {
-		list, err := r.House.AccessLines(ctx, act, in.Runner)
+	download(r, gives(get("/api/access-log/csv", "getAccessTable", "Who was let in to what, as a table"), "text/csv"), func(ctx context.Context, act app.Actor, in *account.Looked) (*api.FileOut, error) {
+		list, err := r.House.AccessLines(ctx, act, *in)
 		if err != nil {
 			return nil, err
 		}

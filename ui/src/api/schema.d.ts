@@ -8933,6 +8933,10 @@ export interface operations {
             query?: {
                 /** @description Of one runner */
                 runner?: string;
+                /** @description By one user */
+                user?: string;
+                /** @description Only what was refused */
+                refused?: boolean;
                 /** @description The last line of the page before, 0 for the newest */
                 below?: number;
             };
@@ -9003,6 +9007,10 @@ export interface operations {
             query?: {
                 /** @description Of one runner */
                 runner?: string;
+                /** @description By one user */
+                user?: string;
+                /** @description Only what was refused */
+                refused?: boolean;
             };
             header?: never;
             path?: never;

@@ -1,4 +1,4 @@
-import { plural, t } from "@lingui/core/macro";
+import { t } from "@lingui/core/macro";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
@@ -10,25 +10,9 @@ import { Empty, Failed, Loading } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 import { useStaff } from "../practice/people";
 import { Bring } from "./bring";
+import { type Filter, filters, groups, Shown } from "./shown";
 import { Spark } from "./spark";
 import { action, type Item, target } from "./target";
-
-type Group = Item["group"];
-
-const groups: { id: Group; name: string; many: (n: number) => string }[] = [
-  { id: "now", name: t`Now`, many: (n) => plural(n, { one: "1 needs you now", other: "# need you now" }) },
-  { id: "review", name: t`To review`, many: (n) => plural(n, { one: "1 to review", other: "# to review" }) },
-  { id: "silent", name: t`Silent`, many: (n) => t`${n} silent` },
-  {
-    id: "waiting",
-    name: t`Waiting for tests or a plan`,
-    many: (n) => plural(n, { one: "1 waits for tests or a plan", other: "# wait for tests or a plan" }),
-  },
-  { id: "well", name: t`Well`, many: (n) => plural(n, { one: "1 is well", other: "# are well" }) },
-];
-
-const filters = ["all", ...groups.map((g) => g.id)] as const;
-type Filter = (typeof filters)[number];
 
 type Line = { head: (typeof groups)[number]; n: number } | { item: Item; at: number };
 
@@ -126,57 +110,15 @@ export function Bench() {
         </Link>
       </div>
       {everybody.length > 3 && (
-        <div className="mb-2 hidden flex-wrap items-center gap-x-4 gap-y-1 text-[14px] sm:flex">
-          <label className="flex items-center gap-2">
-            {t`Show`}
-            <select
-              className="field min-h-9 w-auto py-1"
-              value={filter}
-              onChange={(e) => setFilter(filters.find((f) => f === e.target.value) ?? "all")}
-            >
-              <option value="all">{t`everybody`}</option>
-              {groups.map((g) => (
-                <option key={g.id} value={g.id}>
-                  {g.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          {coaches.length > 1 && (
-            <label className="flex items-center gap-2">
-              {t`looked after by`}
-              <select
-                className="field min-h-9 w-auto py-1"
-                value={by}
-                onChange={(e) => {
-                  localStorage.setItem("bench-whose", e.target.value);
-                  setWhose(e.target.value);
-                }}
-              >
-                <option value="">{t`anybody`}</option>
-                {coaches.map((c) => (
-                  <option key={c.id} value={c.id}>
-                    {c.me ? t`me` : c.name}
-                  </option>
-                ))}
-              </select>
-            </label>
-          )}
-          <label className="flex items-center gap-2">
-            {t`sorted by`}
-            <select
-              className="field min-h-9 w-auto py-1"
-              value={byName ? "name" : "what"}
-              onChange={(e) => setByName(e.target.value === "name")}
-            >
-              <option value="what">{t`what to do`}</option>
-              <option value="name">{t`name`}</option>
-            </select>
-          </label>
-          <span className="ml-auto hidden text-ink-2 md:inline">
-            {t`last 14 days: first-step pain over kilometres`}
-          </span>
-        </div>
+        <Shown
+          filter={filter}
+          show={setFilter}
+          coaches={coaches}
+          by={by}
+          choose={setWhose}
+          byName={byName}
+          sort={setByName}
+        />
       )}
       {list.isPending && <Loading what={t`the runners`} />}
       {list.error && <Failed error={list.error} retry={() => void list.refetch()} />}

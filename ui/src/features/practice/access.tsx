@@ -3,9 +3,12 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import { api, need } from "../../api/client";
 import { moment } from "../../parts/dates";
+import { Select } from "../../parts/field";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { Tick } from "../../parts/tick";
 import { usePageTitle } from "../../parts/title";
 import { PracticeHead } from "./head";
+import { useStaff } from "./people";
 
 /** How many lines come at once. */
 const page = 200;
@@ -13,13 +16,22 @@ const page = 200;
 /** Who was let in to what, and who was not: for the owner, newest first. */
 export function AccessLog() {
   usePageTitle(t`Who looked`, t`Practice`);
-  const [search] = useSearchParams();
+  const [search, setSearch] = useSearchParams();
   const runner = search.get("runner") ?? undefined;
+  const user = search.get("user") ?? undefined;
+  const refused = search.get("refused") === "true" || undefined;
+  const staff = useStaff();
+  const choose = (key: string, to: string) =>
+    setSearch((was) => {
+      if (to) was.set(key, to);
+      else was.delete(key);
+      return was;
+    });
   const log = useInfiniteQuery({
-    queryKey: ["access", runner],
+    queryKey: ["access", runner, user, refused],
     initialPageParam: 0,
     queryFn: ({ pageParam }) =>
-      need(api.GET("/api/access-log", { params: { query: { runner, below: pageParam } } })),
+      need(api.GET("/api/access-log", { params: { query: { runner, user, refused, below: pageParam } } })),
     getNextPageParam: (last) => (last.items.length >= page ? last.items.at(-1)?.id : undefined),
   });
   if (log.isPending) return <Loading what={t`the access log`} />;
@@ -38,13 +50,28 @@ export function AccessLog() {
             <Link to="/practice/access">{t`Show everybody`}</Link>
           </>
         )}{" "}
-        <a href={`/api/access-log/csv${runner ? `?runner=${runner}` : ""}`} download>
+        <a href={`/api/access-log/csv?${search}`} download>
           {t`As a table`}
         </a>
       </p>
+      <div className="mb-4 flex flex-wrap items-end gap-4">
+        <Select
+          quiet
+          label={t`by`}
+          value={user ?? ""}
+          onChange={(v) => choose("user", v)}
+          all={t`anybody`}
+          options={(staff.data?.people ?? []).map((p) => [p.id, p.name])}
+        />
+        <Tick
+          label={t`only what was refused`}
+          on={!!refused}
+          onChange={(on) => choose("refused", on ? "true" : "")}
+        />
+      </div>
       {lines.length === 0 ? (
-        <Empty title={t`Nothing yet`}>
-          <p>{t`The first look at a record stands here.`}</p>
+        <Empty title={t`Nothing here`}>
+          <p>{t`No look at a record fits what is chosen above.`}</p>
         </Empty>
       ) : (
         <table className="w-full text-[14px]">
