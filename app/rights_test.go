@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -14,10 +15,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
+	"notchback/app/block"
 	"notchback/app/clips"
 	"notchback/app/demo"
 	"notchback/app/house"
 	"notchback/app/practice"
+	"notchback/app/view"
 	"notchback/core/day"
 	"notchback/store"
 	"notchback/store/blobs"
@@ -226,4 +229,35 @@ func TestConsentsAreWrittenDownAndTakenBack(t *testing.T) {
 	assert.Equal(t, today, *list[1].Ended)
 	_, err = r.a.EndConsent(ctx, r.act, r.runner.ID, list[1].ID)
 	assert.ErrorIs(t, err, app.ErrNotFound, "once")
+}
+
+// The practice's rhythm of re-tests is that of the next plan, and of no earlier one.
+func TestRetestsFollowThePracticesRhythm(t *testing.T) {
+	r := newRig(t, 25)
+	weeks := func(b view.Block) (out []int) {
+		for _, w := range b.Weeks {
+			if w.Number < 6 && slices.ContainsFunc(w.Days, func(d view.DayView) bool { return d.Retest != "" }) {
+				out = append(out, w.Number)
+			}
+		}
+		return out
+	}
+	require.Equal(t, []int{2, 4}, weeks(r.block))
+	p, err := r.a.Practice(ctx, r.act)
+	require.NoError(t, err)
+	p.RetestWeeks = 4
+	_, err = r.a.PutPractice(ctx, r.act, p)
+	assert.ErrorContains(t, err, "1 to 3 weeks")
+	p.RetestWeeks = 3
+	_, err = r.a.PutPractice(ctx, r.act, p)
+	require.NoError(t, err)
+	again, err := r.a.Block(ctx, r.act, r.block.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 4}, weeks(again), "what was planned stays")
+	id := newRunner(t, r, "Noor", 25)
+	list, err := r.a.Screenings(ctx, r.act, id)
+	require.NoError(t, err)
+	next, err := r.a.PlanBlock(ctx, r.act, "", id, block.BlockInput{ScreeningID: list[0].ID})
+	require.NoError(t, err)
+	assert.Equal(t, []int{3}, weeks(next))
 }

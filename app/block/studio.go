@@ -106,6 +106,7 @@ func (s *studio) evidence(start day.Date, school planning.School) planning.Evide
 		}
 	}
 	e.On, e.Findings, e.Results, e.Gates, e.Since, e.Proven, e.Ramp = start, sc.Findings, nil, safety.Gates(gates), sc.On, map[string]int{}, s.ramp
+	e.RetestWeeks = s.desk.Practice.RetestWeeks
 	e.HardFloor = s.dossier.Visits[s.visit].Talk.OnHardFloor()
 	e.Standing, e.Setbacks, e.Stopped = map[string]int{}, nil, nil
 	var better []screening.TestID

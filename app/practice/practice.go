@@ -22,11 +22,12 @@ type Practice struct {
 	Language        string  `json:"language" enum:"en,de" doc:"In which runners read, where a runner's page says nothing else"`
 	KeepYears       int     `json:"keepYears" minimum:"0" maximum:"30" doc:"After so many years off the bench a runner's records are deleted; 0 for never"`
 	IdleMinutes     int     `json:"idleMinutes" minimum:"15" maximum:"720" doc:"A browser that was not used for so long is signed out"`
+	RetestWeeks     int     `json:"retestWeeks" minimum:"1" maximum:"3" doc:"In new plans what is worked on is tested again every so many weeks"`
 	Rev             int64   `json:"rev" doc:"Sent back when saving"`
 }
 
 func practiceOf(p store.Practice) Practice {
-	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, Rev: p.Rev}
+	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, RetestWeeks: p.RetestWeeks, Rev: p.Rev}
 }
 
 // Practice returns the practice of whoever asks.
@@ -62,6 +63,9 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 	if !words.Language(in.Language).Known() {
 		bad.Add("language", "%q is not a language there is", in.Language)
 	}
+	if in.RetestWeeks < 1 || in.RetestWeeks > 3 {
+		bad.Add("retestWeeks", "expected 1 to 3 weeks (you entered %d)", in.RetestWeeks)
+	}
 	if in.KeepYears < 0 || in.KeepYears > 30 {
 		bad.Add("keepYears", "expected 0 to 30 years (you entered %d)", in.KeepYears)
 	}
@@ -72,7 +76,7 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 		return Practice{}, err
 	}
 	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, Rev: in.Rev})
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev})
 	})
 	if err != nil {
 		return Practice{}, err

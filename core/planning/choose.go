@@ -66,13 +66,16 @@ type Evidence struct {
 	// FourWeeks are the metres run in the four complete weeks before, oldest
 	// first; empty when not known.
 	FourWeeks []int
-	Wish      Wish
-	Ramp      bool // a barefoot ramp stands beside the block and brings the exposures
-	School    School
-	Owned     []string
-	Evenings  bool
-	Excluded  []Excluded
-	Added     []string // ladders a coach put in
+	// RetestWeeks is the practice's rhythm of re-tests of what is worked on, 1 to 3 weeks; 0
+	// is the usual one.
+	RetestWeeks int
+	Wish        Wish
+	Ramp        bool // a barefoot ramp stands beside the block and brings the exposures
+	School      School
+	Owned       []string
+	Evenings    bool
+	Excluded    []Excluded
+	Added       []string // ladders a coach put in
 	// Followed are ladders whose path went on to the next stage by a coach's word.
 	Followed []string
 	// PlannedMetres are the kilometres planned a week; 0 for not known.

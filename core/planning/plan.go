@@ -1,6 +1,7 @@
 package planning
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -547,8 +548,10 @@ const (
 )
 
 // weeks lays out the kinds of weeks and the re-tests: the worked-on tests every
-// two weeks, all of them every six. In a maintaining plan every six only.
+// two weeks, or in the practice's own rhythm (house), all of them every six. In a
+// maintaining plan every six only.
 func (p *Proposal) weeks(e Evidence) {
+	every := cmp.Or(e.RetestWeeks, retestEvery)
 	tests := []string{}
 	for _, f := range e.worked() {
 		for _, ev := range f.Evidence {
@@ -564,7 +567,7 @@ func (p *Proposal) weeks(e Evidence) {
 		switch {
 		case n%retestAllEvery == 0:
 			wk.All = true
-		case n%retestEvery == 0 && len(tests) > 0:
+		case n%every == 0 && len(tests) > 0:
 			wk.Retest = tests
 		}
 		if wk.All || len(wk.Retest) > 0 {

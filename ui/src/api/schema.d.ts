@@ -6480,6 +6480,11 @@ export interface components {
             plateKg: number;
             /**
              * Format: int64
+             * @description In new plans what is worked on is tested again every so many weeks
+             */
+            retestWeeks: number;
+            /**
+             * Format: int64
              * @description Sent back when saving
              */
             rev: number;

@@ -36,6 +36,7 @@ const rules = z.object({
   plateKg: neededNumber("kg", "1.25"),
   keepYears: neededNumber(t`years`, "10"),
   idleMinutes: neededNumber(t`minutes`, "60"),
+  retestWeeks: neededNumber(t`weeks`, "2"),
 }) satisfies z.ZodMiniType<Practice>;
 
 const typed = (p: Practice): z.input<typeof rules> => ({
@@ -43,6 +44,7 @@ const typed = (p: Practice): z.input<typeof rules> => ({
   plateKg: String(p.plateKg),
   keepYears: String(p.keepYears),
   idleMinutes: String(p.idleMinutes),
+  retestWeeks: String(p.retestWeeks),
 });
 
 function Form({ start }: { start: Practice }) {
@@ -105,6 +107,12 @@ function Form({ start }: { start: Practice }) {
           hint={t`loads on sheets are rounded down to it`}
           inputMode="decimal"
           {...f.text("plateKg")}
+        />
+        <Field
+          label={t`Test again what is worked on, every so many weeks`}
+          hint={t`1 to 3, in plans made from now on; everything is tested again every six weeks`}
+          inputMode="numeric"
+          {...f.text("retestWeeks")}
         />
         <Field
           label={t`Records of runners off the bench, years`}
