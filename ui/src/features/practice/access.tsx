@@ -49,10 +49,7 @@ export function AccessLog() {
             {" "}
             <Link to="/practice/access">{t`Show everybody`}</Link>
           </>
-        )}{" "}
-        <a href={`/api/access-log/csv?${search}`} download>
-          {t`As a table`}
-        </a>
+        )}
       </p>
       <div className="mb-4 flex flex-wrap items-end gap-4">
         <Select
@@ -68,6 +65,9 @@ export function AccessLog() {
           on={!!refused}
           onChange={(on) => choose("refused", on ? "true" : "")}
         />
+        <a className="btn ml-auto" href={`/api/access-log/csv?${search}`} download>
+          {t`As a table`}
+        </a>
       </div>
       {lines.length === 0 ? (
         <Empty title={t`Nothing here`}>
@@ -95,7 +95,9 @@ export function AccessLog() {
             {lines.map((l) => (
               <tr key={l.id} className="border-b border-rule align-top">
                 <td className="py-1.5 pr-4 whitespace-nowrap">{moment(l.at)}</td>
-                <td className="py-1.5 pr-4">{l.by || t`a calendar program`}</td>
+                <td className="py-1.5 pr-4">
+                  {l.by || (/pocket/i.test(l.did) ? t`the runner’s phone` : t`a calendar program`)}
+                </td>
                 <td className="py-1.5 pr-4">
                   {l.runnerId && <Link to={`/practice/access?runner=${l.runnerId}`}>{l.runner}</Link>}
                 </td>

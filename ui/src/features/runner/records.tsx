@@ -1,4 +1,4 @@
-import { t } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -141,12 +141,12 @@ function Delete({ id }: { id: string }) {
       {f && (
         <p className="my-2">
           {[
-            t`${f.screenings} screenings`,
-            t`${f.blocks} blocks`,
-            t`${f.sessions} sessions`,
-            t`${f.runs} runs`,
-            t`${f.clips} clips and photos`,
-            t`${f.journal} lines of the journal`,
+            plural(f.screenings, { one: "1 screening", other: "# screenings" }),
+            plural(f.blocks, { one: "1 block", other: "# blocks" }),
+            plural(f.sessions, { one: "1 session", other: "# sessions" }),
+            plural(f.runs, { one: "1 run", other: "# runs" }),
+            plural(f.clips, { 0: "no clip", one: "1 clip or photo", other: "# clips and photos" }),
+            plural(f.journal, { one: "1 line of the journal", other: "# lines of the journal" }),
           ].join(", ")}
         </p>
       )}
