@@ -165,6 +165,18 @@ func TestARoleCountsAtOnce(t *testing.T) {
 	_, err = r.a.SignIn(ctx, "bea@example.test", word, "127.0.0.1")
 	assert.ErrorIs(t, err, account.ErrSignIn)
 	assert.ErrorIs(t, r.a.SetCoach(ctx, bea, r.runner.ID, ""), app.ErrSignedOut)
+	// What somebody gave out goes with them, and so does a link to a password of theirs.
+	oda := r.joined("owner", "oda")
+	given, err := r.a.Invite(ctx, oda, "coach", "")
+	require.NoError(t, err)
+	hers, err := r.a.ResetLink(ctx, r.act, oda.User.ID)
+	require.NoError(t, err)
+	_, err = r.a.LetGo(ctx, r.act, oda.User.ID, "")
+	require.NoError(t, err)
+	for _, l := range []account.Link{given, hers} {
+		_, err = r.a.ComeIn(ctx, account.Joining{Token: l.Token, Name: "X", Email: "x@example.test", Password: word}, "127.0.0.1")
+		assert.ErrorContains(t, err, "ask for a new one")
+	}
 	again := r.joined("coach", "bea")
 	assert.NotEqual(t, bea.User.ID, again.User.ID, "the address is free again, for somebody new")
 }
