@@ -145,9 +145,13 @@ func TestARoleCountsAtOnce(t *testing.T) {
 	_, err := r.a.GiveRole(ctx, r.act, bea.User.ID, "viewer")
 	require.NoError(t, err)
 	assert.ErrorIs(t, r.a.SetCoach(ctx, bea, r.runner.ID, ""), app.ErrForbidden, "the role at the door was another")
+	shown, err := r.a.Bench(ctx, r.act, "", 0)
+	require.NoError(t, err)
+	assert.Empty(t, shown.Items[0].Coach, "who only looks looks after nobody")
 	assert.ErrorContains(t, r.a.SetCoach(ctx, r.act, r.runner.ID, bea.User.ID), "only looks")
 	_, err = r.a.GiveRole(ctx, r.act, bea.User.ID, "coach")
 	require.NoError(t, err)
+	require.NoError(t, r.a.SetCoach(ctx, bea, r.runner.ID, bea.User.ID))
 
 	// Runners are handed over; what was written keeps the name.
 	cid := r.joined("coach", "cid")
@@ -255,6 +259,13 @@ func TestDevicesEnd(t *testing.T) {
 	}
 	r.clock = r.clock.Add(31 * time.Minute)
 	assert.ErrorIs(t, in(), app.ErrSignedOut)
+	// Long after, it is forgotten that there was one.
+	was := r.clock
+	r.clock = r.clock.Add(account.KnownFor + time.Hour)
+	_, err = r.a.Housekeep(ctx, time.Hour)
+	require.NoError(t, err)
+	assert.Empty(t, traces(t, r.owner, id))
+	r.clock = was
 	bea := r.joined("coach", "bea")
 	_, err = r.a.SignOutOf(ctx, bea, id)
 	assert.ErrorIs(t, err, app.ErrNotFound)

@@ -134,6 +134,15 @@ func (tx *Tx) KnownDevice(ctx context.Context, user, id string, since time.Time)
 	return known, translate(err)
 }
 
+// ForgetDevices deletes the sign-ins from before a time, and the links that ended before it.
+func (tx *Tx) ForgetDevices(ctx context.Context, before time.Time) error {
+	if _, err := tx.Exec(ctx, `DELETE FROM user_devices WHERE at < $1 AND (ended_at IS NOT NULL OR seen_at < $1)`, before); err != nil {
+		return translate(err)
+	}
+	_, err := tx.Exec(ctx, `DELETE FROM invitations WHERE until < $1`, before)
+	return translate(err)
+}
+
 // SeeDevice notes a device's use.
 func (tx *Tx) SeeDevice(ctx context.Context, id string, at time.Time) error {
 	_, err := tx.Exec(ctx, `UPDATE user_devices SET seen_at = $2 WHERE id = $1`, id, at)

@@ -98,7 +98,10 @@ func (a *Accounts) Housekeep(ctx context.Context, idle time.Duration) (int64, er
 		err := a.Store.In(ctx, p, func(tx *store.Tx) error {
 			gone, err := tx.ForgetAnswers(ctx, a.Now().Add(-app.AnswersKept))
 			n += gone
-			return err
+			if err != nil {
+				return err
+			}
+			return tx.ForgetDevices(ctx, a.Signed().Add(-KnownFor))
 		})
 		if err != nil {
 			return n, err

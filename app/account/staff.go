@@ -303,7 +303,15 @@ func (a *Accounts) GiveRole(ctx context.Context, act app.Actor, user, role strin
 	if !slices.Contains(roles, role) {
 		return Staff{}, app.Wrong("role", "expected owner, coach or viewer")
 	}
-	err := a.amongOwners(ctx, act, user, role == "owner", func(tx *store.Tx) error { return tx.SetRole(ctx, user, role, a.Now()) })
+	err := a.amongOwners(ctx, act, user, role == "owner", func(tx *store.Tx) error {
+		if err := tx.SetRole(ctx, user, role, a.Now()); err != nil {
+			return err
+		}
+		if !app.Writes.May(role) { // who only looks looks after nobody
+			return tx.HandOver(ctx, user, nil)
+		}
+		return nil
+	})
 	if err != nil {
 		return Staff{}, err
 	}
