@@ -26,6 +26,12 @@ type prim struct {
 	ax, ay, az vec3    // ellipsoid axes
 	bc         vec3    // bounding sphere
 	br         float64
+	// What of these the distance is worked out with, made by bound.
+	along      vec3    // from a to b, over its length squared
+	ba         vec3    // from a to b
+	ux, uy, uz vec3    // axes over radii
+	inv        vec3    // one over the radii
+	least      float64 // of the radii
 }
 
 func cone(a, b vec3, r1, r2 float64) prim {
@@ -39,21 +45,32 @@ func ellip(c, r, ax, ay vec3) prim {
 
 // d is the distance of a point from the surface, in m.
 func (q *prim) d(p vec3) float64 {
+	x, y, z := p.X-q.a.X, p.Y-q.a.Y, p.Z-q.a.Z
 	if q.ell {
-		w := p.Sub(q.a)
-		l := vec3{w.Dot(q.ax), w.Dot(q.ay), w.Dot(q.az)}
-		u := vec3{l.X / q.rad.X, l.Y / q.rad.Y, l.Z / q.rad.Z}
-		g := vec3{u.X / q.rad.X, u.Y / q.rad.Y, u.Z / q.rad.Z}
-		k0, k1 := u.Len(), g.Len()
-		if k1 < 1e-9 {
-			return -math.Min(q.rad.X, math.Min(q.rad.Y, q.rad.Z))
+		u, v, w := x*q.ux.X+y*q.ux.Y+z*q.ux.Z, x*q.uy.X+y*q.uy.Y+z*q.uy.Z, x*q.uz.X+y*q.uz.Y+z*q.uz.Z
+		k0 := math.Sqrt(u*u + v*v + w*w)
+		u, v, w = u*q.inv.X, v*q.inv.Y, w*q.inv.Z
+		k1 := u*u + v*v + w*w
+		if k1 < 1e-18 {
+			return -q.least
 		}
-		return k0 * (k0 - 1) / k1
+		return k0 * (k0 - 1) / math.Sqrt(k1)
 	}
-	ba := q.b.Sub(q.a)
-	pa := p.Sub(q.a)
-	h := clamp(pa.Dot(ba)/ba.Dot(ba), 0, 1)
-	return pa.Sub(ba.Mul(h)).Len() - (q.r1 + (q.r2-q.r1)*h)
+	h := clamp(x*q.along.X+y*q.along.Y+z*q.along.Z, 0, 1)
+	x, y, z = x-q.ba.X*h, y-q.ba.Y*h, z-q.ba.Z*h
+	return math.Sqrt(x*x+y*y+z*z) - (q.r1 + (q.r2-q.r1)*h)
+}
+
+// ready works out what distances need again and again.
+func (q *prim) ready() {
+	if q.ell {
+		q.inv = vec3{1 / q.rad.X, 1 / q.rad.Y, 1 / q.rad.Z}
+		q.ux, q.uy, q.uz = q.ax.Mul(q.inv.X), q.ay.Mul(q.inv.Y), q.az.Mul(q.inv.Z)
+		q.least = min(q.rad.X, q.rad.Y, q.rad.Z)
+		return
+	}
+	q.ba = q.b.Sub(q.a)
+	q.along = q.ba.Mul(1 / q.ba.Dot(q.ba))
 }
 
 // group is primitives of one material that blend into each other.
@@ -69,6 +86,9 @@ type group struct {
 func bound(gs []group) []group {
 	for i := range gs {
 		g := &gs[i]
+		for j := range g.prims {
+			g.prims[j].ready()
+		}
 		for _, q := range g.prims {
 			g.bc = g.bc.Add(q.bc.Mul(1 / float64(len(g.prims))))
 		}

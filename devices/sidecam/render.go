@@ -128,8 +128,14 @@ func shadow(gs []group, o, d vec3) float64 {
 	if len(gs) == 0 {
 		return 1
 	}
+	// Behind the last of them nothing comes any more.
+	most := 0.0
+	for i := range gs {
+		most = max(most, gs[i].bc.Sub(o).Dot(d)+gs[i].br+gs[i].k)
+	}
+	most = min(most, 3)
 	t := 0.02
-	for i := 0; i < 40 && t < 3; i++ {
+	for i := 0; i < 40 && t < most; i++ {
 		h, _ := mapAt(gs, o.Add(d.Mul(t)))
 		if h < 0.0008 {
 			return 0
@@ -194,7 +200,24 @@ func (s *scene) bg(u, v float64) (vec3, bool, vec3) {
 	return col, false, vec3{}
 }
 
-func (s *scene) shade(b *block, p vec3, m material, rd vec3) vec3 {
+// light is what a place gets of the sky and of the sun; for the looks through one pixel
+// that meet the same material it is worked out once.
+type light struct {
+	is     bool
+	on     material
+	ao, sh float64
+	deep   float64 // how far before the camera the body was met; 0 where it was not
+}
+
+// dims are how much a body so near takes of the sky, by step.
+var dims = func() (out [5]float64) {
+	for i := 1; i <= 4; i++ {
+		out[i] = 0.9 / math.Pow(1.6, float64(i)) / (0.04 * float64(i))
+	}
+	return out
+}()
+
+func (s *scene) shade(b *block, p vec3, m material, rd vec3, known *light) vec3 {
 	n := normal(b.gs, p)
 	l := s.lk
 	var alb vec3
@@ -225,18 +248,20 @@ func (s *scene) shade(b *block, p vec3, m material, rd vec3) vec3 {
 	case mSock:
 		alb = vec3{0.75, 0.75, 0.75}
 	}
-	ao := 1.0
-	for i := 1; i <= 4; i++ {
-		h := 0.015 * float64(i*i)
-		d, _ := mapAt(b.round, p.Add(n.Mul(h)))
-		ao -= (h - d) * 0.9 / math.Pow(1.6, float64(i)) / (0.04 * float64(i)) * 0.35
-	}
-	ao = clamp(ao, 0.25, 1)
 	ndl := math.Max(0, n.Dot(s.sun))
-	sh := 0.0
-	if ndl > 0 {
-		sh = shadow(b.sunward, p.Add(n.Mul(0.004)), s.sun)
+	if !known.is || known.on != m {
+		*known = light{is: true, on: m, ao: 1, deep: known.deep}
+		for i := 1; i <= 4; i++ {
+			h := 0.015 * float64(i*i)
+			d, _ := mapAt(b.round, p.Add(n.Mul(h)))
+			known.ao -= (h - d) * dims[i] * 0.35
+		}
+		known.ao = clamp(known.ao, 0.25, 1)
+		if ndl > 0 {
+			known.sh = shadow(b.sunward, p.Add(n.Mul(0.004)), s.sun)
+		}
 	}
+	ao, sh := known.ao, known.sh
 	sky := 0.5 + 0.5*n.Y
 	amb := mix(vec3{0.22, 0.15, 0.12}, vec3{0.42, 0.48, 0.58}, sky).Mul(ao)
 	fill := math.Max(0, n.Z) * 0.28 * ao
@@ -276,22 +301,33 @@ const edge = 0.12
 func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 	c := s.cam
 	img := image.NewRGBA(image.Rect(0, 0, c.W, c.H))
-	once, acc, kinds := make([]vec3, c.W*c.H), make([]vec3, c.W*c.H), make([]kind, c.W*c.H)
-	look := func(odd int) func(b *block, x, y int) {
+	once, acc, kinds, lights := make([]vec3, c.W*c.H), make([]vec3, c.W*c.H), make([]kind, c.W*c.H), make([]light, c.W*c.H)
+	// First every fourth pixel, then those between four that are there, along the diagonals
+	// and then beside them: what lies between like things is like them.
+	look := func(mine func(x, y int) bool, between [4]int) func(b *block, x, y int) {
 		return func(b *block, x, y int) {
 			i := y*c.W + x
-			if (x+y)%2 != odd {
+			if !mine(x, y) {
 				return
 			}
-			if odd == 1 && ss > 1 && x > 0 && y > 0 && x+1 < c.W && y+1 < c.H && !uneven4(once, kinds, i, c.W) {
-				once[i], kinds[i] = once[i-1].Add(once[i+1]).Add(once[i-c.W]).Add(once[i+c.W]).Mul(0.25), kinds[i-1]
+			if between[0] != 0 && ss > 1 && x > 0 && y > 0 && x+1 < c.W && y+1 < c.H && !uneven4(once, kinds, i, between) {
+				for _, k := range between {
+					once[i] = once[i].Add(once[i+k])
+					lights[i].deep += lights[i+k].deep / 4
+				}
+				once[i], kinds[i] = once[i].Mul(0.25), kinds[i+between[0]]
 				return
 			}
-			once[i], kinds[i] = s.ray(b, float64(x)+0.5, float64(y)+0.5)
+			from := 0.0
+			if between[0] != 0 && x > 0 && y > 0 && x+1 < c.W && y+1 < c.H {
+				from = least(lights, i, between)
+			}
+			once[i], kinds[i] = s.ray(b, float64(x)+0.5, float64(y)+0.5, from, &lights[i])
 		}
 	}
-	s.tiles(look(0))
-	s.tiles(look(1))
+	s.tiles(look(func(x, y int) bool { return x%2 == 0 && y%2 == 0 }, [4]int{}))
+	s.tiles(look(func(x, y int) bool { return x%2 == 1 && y%2 == 1 }, [4]int{-c.W - 1, -c.W + 1, c.W - 1, c.W + 1}))
+	s.tiles(look(func(x, y int) bool { return (x+y)%2 == 1 }, [4]int{-1, 1, -c.W, c.W}))
 	s.tiles(func(b *block, x, y int) {
 		i := y*c.W + x
 		if ss < 2 || !uneven(once, kinds, c, x, y) {
@@ -299,9 +335,14 @@ func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 			return
 		}
 		sum := once[i]
+		from := 0.0
+		if x > 0 && y > 0 && x+1 < c.W && y+1 < c.H {
+			from = least(lights, i, [4]int{-1, 1, -c.W, c.W})
+		}
 		for a := range ss { // along a diagonal, with what was looked at already
 			u, v := (float64(a)+0.5)/float64(ss), (float64(ss-1-a)+0.5)/float64(ss)
-			got, _ := s.ray(b, float64(x)+u, float64(y)+v)
+			own := lights[i]
+			got, _ := s.ray(b, float64(x)+u, float64(y)+v, from, &own)
 			sum = sum.Add(got)
 		}
 		acc[i] = sum.Mul(1 / float64(ss+1))
@@ -355,13 +396,15 @@ func (s *scene) tiles(pixel func(b *block, x, y int)) {
 
 // uneven4 is whether the four neighbours of a pixel differ from each other; where they
 // don't, it is what they are.
-func uneven4(of []vec3, kinds []kind, i, w int) bool {
-	if kinds[i-1] == far {
+func uneven4(of []vec3, kinds []kind, i int, between [4]int) bool {
+	first := i + between[0]
+	if kinds[first] == far {
 		return true // costs nothing to look
 	}
-	for _, k := range []int{i + 1, i - w, i + w} {
-		d := of[i-1].Sub(of[k])
-		if kinds[i-1] != kinds[k] || max(math.Abs(d.X), math.Abs(d.Y), math.Abs(d.Z)) > edge {
+	for _, b := range between[1:] {
+		k := i + b
+		d := of[first].Sub(of[k])
+		if kinds[first] != kinds[k] || max(math.Abs(d.X), math.Abs(d.Y), math.Abs(d.Z)) > edge {
 			return true
 		}
 	}
@@ -472,17 +515,30 @@ func (s *scene) block(x0, y0, x1, y1 float64) *block {
 	return b
 }
 
-func (s *scene) ray(b *block, u, v float64) (vec3, kind) {
+// before is how far before what is met round about a ray begins, in m.
+const before = 0.05
+
+// least is a place just before what four neighbours met; 0 where one of them met nothing.
+func least(of []light, i int, between [4]int) float64 {
+	out := math.Inf(1)
+	for _, k := range between {
+		out = min(out, of[i+k].deep)
+	}
+	return max(0, out-before)
+}
+
+func (s *scene) ray(b *block, u, v, from float64, known *light) (vec3, kind) {
 	c := s.cam
 	o := vec3{c.X, c.Y, c.D}
 	if len(b.gs) > 0 {
 		rd := vec3{(u - float64(c.W)/2) / c.F, -(v - float64(c.H)/2) / c.F, -1}.Norm()
-		t := b.from / -rd.Z
+		t := max(b.from, from) / -rd.Z
 		for i := 0; i < 90 && t*-rd.Z < b.to; i++ {
 			p := o.Add(rd.Mul(t))
 			d, m := mapAt(b.gs, p)
 			if d < hit {
-				return s.shade(b, p, m, rd), kind(m)
+				known.deep = t * -rd.Z
+				return s.shade(b, p, m, rd, known), kind(m)
 			}
 			t += d * 0.92
 		}
