@@ -90,7 +90,8 @@ bench: build
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestRatios -timeout 20m ./web
-	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestPagePaint -timeout 20m ./e2e
+	NOTCHBACK_RATIOS=1 go test -v -count=1 -run 'TestPagePaint|TestAHeldKey' -timeout 40m ./e2e
+	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestALargePractice -timeout 20m ./internal/keep
 	go test -run xxx -bench . ./core/... ./app ./formats
 
 # A Debian package, and whether it installs, runs and goes.
