@@ -127,8 +127,16 @@ func TestADeletedRunnerLeavesNoTrace(t *testing.T) {
 	for _, bad := range [][2]string{{"", "asked"}, {"Isolde", "asked"}, {full, "because"}, {full, "due"}} {
 		assert.Error(t, a.DeleteRunner(ctx, act, runner, bad[0], bad[1]), bad)
 	}
-	coach := act
-	coach.User.Role = "coach"
+	c, err = a.SignIn(ctx, demo.CoachEmail, demo.Password, "x")
+	require.NoError(t, err)
+	coach, err := a.Actor(ctx, c.Practice, c.User)
+	require.NoError(t, err)
+	coach.User.Role = "owner" // as if the door had seen an owner
+	assert.ErrorIs(t, a.DeleteRunner(ctx, coach, runner, full, "asked"), app.ErrForbidden)
+	kept, err := a.RunnerClips(ctx, act, runner)
+	require.NoError(t, err)
+	_, err = a.Clip(ctx, act, clip.ID)
+	require.NoError(t, err, "no file went before the refusal: %d", len(kept))
 	foot, err := a.Footprint(ctx, act, runner)
 	require.NoError(t, err)
 	assert.Equal(t, full, foot.Name)
@@ -201,6 +209,18 @@ func TestOffTheBenchUntilTheRecordsGo(t *testing.T) {
 	assert.False(t, look().Soon, "kept another year")
 	r.clock = goes.Time()
 	gone, err := r.a.EraseDue(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, gone)
+	// A shorter rule takes nobody by surprise: a month from the day it is set.
+	r.clock = look().Goes.Time().AddDate(0, 0, -5)
+	p, err = r.a.Practice(ctx, r.act)
+	require.NoError(t, err)
+	p.KeepYears = 1
+	_, err = r.a.PutPractice(ctx, r.act, p)
+	require.NoError(t, err)
+	assert.Equal(t, r.a.Today(r.act)+30, *look().Goes)
+	assert.True(t, look().Soon)
+	gone, err = r.a.EraseDue(ctx)
 	require.NoError(t, err)
 	assert.Zero(t, gone)
 	r.clock = look().Goes.Time()

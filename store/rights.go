@@ -83,12 +83,6 @@ func (tx *Tx) DeleteRunner(ctx context.Context, runner string, by *string, why s
 	return translate(err)
 }
 
-// Gone reports whether a runner of this id was deleted.
-func (tx *Tx) Gone(ctx context.Context, runner string) (gone bool, err error) {
-	err = tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM gone_runners WHERE id = $1)`, runner).Scan(&gone)
-	return gone, translate(err)
-}
-
 // Consent is what somebody agreed to.
 type Consent struct {
 	ID      string     `db:"id"`

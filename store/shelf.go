@@ -84,28 +84,29 @@ func (tx *Tx) Zone(ctx context.Context) (string, error) {
 
 // Practice is what the sheets say of a practice, and what they reckon with.
 type Practice struct {
-	Name            string  `db:"name"`
-	Zone            string  `db:"zone"`
-	Contact         string  `db:"contact"`
-	EmergencyNumber string  `db:"emergency_number"`
-	EmergencyText   string  `db:"emergency_text"`
-	PlateKg         float64 `db:"plate_kg"`
-	Language        string  `db:"language"`
-	KeepYears       int     `db:"keep_years"`
-	IdleMinutes     int     `db:"idle_minutes"`
-	RetestWeeks     int     `db:"retest_weeks"`
-	Rev             int64   `db:"rev"`
+	Name            string     `db:"name"`
+	Zone            string     `db:"zone"`
+	Contact         string     `db:"contact"`
+	EmergencyNumber string     `db:"emergency_number"`
+	EmergencyText   string     `db:"emergency_text"`
+	PlateKg         float64    `db:"plate_kg"`
+	Language        string     `db:"language"`
+	KeepYears       int        `db:"keep_years"`
+	IdleMinutes     int        `db:"idle_minutes"`
+	RetestWeeks     int        `db:"retest_weeks"`
+	KeepSince       *time.Time `db:"keep_since"` // when KeepYears last changed
+	Rev             int64      `db:"rev"`
 }
 
 // PracticeSelf returns the practice of the transaction.
 func (tx *Tx) PracticeSelf(ctx context.Context) (Practice, error) {
-	return one[Practice](ctx, tx, `SELECT name, zone, contact, emergency_number, emergency_text, plate_kg, language, keep_years, idle_minutes, retest_weeks, rev FROM practices WHERE id = $1`, tx.Practice)
+	return one[Practice](ctx, tx, `SELECT name, zone, contact, emergency_number, emergency_text, plate_kg, language, keep_years, idle_minutes, retest_weeks, keep_since, rev FROM practices WHERE id = $1`, tx.Practice)
 }
 
-// PutPractice stores it; ErrConflict when somebody changed it since.
-func (tx *Tx) PutPractice(ctx context.Context, p Practice) error {
-	tag, err := tx.Exec(ctx, `UPDATE practices SET name = $2, zone = $3, contact = $4, emergency_number = $5, emergency_text = $6, plate_kg = $7, language = $8, keep_years = $10, idle_minutes = $11, retest_weeks = $12, rev = rev + 1 WHERE id = $1 AND rev = $9`,
-		tx.Practice, p.Name, p.Zone, p.Contact, p.EmergencyNumber, p.EmergencyText, p.PlateKg, p.Language, p.Rev, p.KeepYears, p.IdleMinutes, p.RetestWeeks)
+// PutPractice stores it on a day; ErrConflict when somebody changed it since.
+func (tx *Tx) PutPractice(ctx context.Context, p Practice, on time.Time) error {
+	tag, err := tx.Exec(ctx, `UPDATE practices SET name = $2, zone = $3, contact = $4, emergency_number = $5, emergency_text = $6, plate_kg = $7, language = $8, keep_years = $10, idle_minutes = $11, retest_weeks = $12, keep_since = CASE WHEN keep_years = $10 THEN keep_since ELSE $13::date END, rev = rev + 1 WHERE id = $1 AND rev = $9`,
+		tx.Practice, p.Name, p.Zone, p.Contact, p.EmergencyNumber, p.EmergencyText, p.PlateKg, p.Language, p.Rev, p.KeepYears, p.IdleMinutes, p.RetestWeeks, on)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrConflict
 	}

@@ -76,7 +76,7 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 		return Practice{}, err
 	}
 	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev})
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev}, a.Today(act).Time())
 	})
 	if err != nil {
 		return Practice{}, err

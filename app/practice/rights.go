@@ -38,7 +38,7 @@ func (a *Practices) Archive(ctx context.Context, act app.Actor) ([]Archived, err
 		for _, r := range list {
 			v := Archived{ID: r.ID, Name: r.Name, Since: day.Of(r.ArchivedAt, act.Zone)}
 			if p.KeepYears > 0 {
-				goes := goesOn(r, p.KeepYears, act.Zone)
+				goes := goesOn(r, p, act.Zone)
 				v.Goes, v.Soon = &goes, goes <= a.Today(act)+warnDays
 			}
 			out = append(out, v)
@@ -48,9 +48,13 @@ func (a *Practices) Archive(ctx context.Context, act app.Actor) ([]Archived, err
 	return out, err
 }
 
-// goesOn is the day on which an archived runner's records go.
-func goesOn(r store.Archived, years int, zone *time.Location) day.Date {
-	on := day.Of(r.ArchivedAt.In(zone).AddDate(years, 0, 0), zone)
+// goesOn is the day on which an archived runner's records go: never before they were
+// listed for so long under the rule that holds now.
+func goesOn(r store.Archived, p store.Practice, zone *time.Location) day.Date {
+	on := day.Of(r.ArchivedAt.In(zone).AddDate(p.KeepYears, 0, 0), zone)
+	if p.KeepSince != nil {
+		on = max(on, app.DateOf(*p.KeepSince)+warnDays)
+	}
 	if r.KeepUntil != nil {
 		on = max(on, app.DateOf(*r.KeepUntil))
 	}
@@ -116,7 +120,14 @@ var whys = []string{"asked", "mistake", "left"}
 
 // MayErase checks that a deletion is meant: an owner, a reason, and the runner's name.
 func (a *Practices) MayErase(ctx context.Context, act app.Actor, runner, name, why string) error {
-	f, err := a.Footprint(ctx, act, runner)
+	var f store.Footprint
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) (err error) {
+		if err := app.Still(ctx, tx, act, app.Owns); err != nil {
+			return err // before a file goes
+		}
+		f, err = tx.Footprint(ctx, runner)
+		return err
+	})
 	if err != nil {
 		return err
 	}

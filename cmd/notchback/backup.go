@@ -11,7 +11,6 @@ import (
 
 	"filippo.io/age"
 
-	"notchback/app/house"
 	"notchback/internal/keep"
 	"notchback/store"
 )
@@ -210,20 +209,11 @@ func resetPassword(ctx context.Context, args []string) error {
 	if len(args) != 1 {
 		return errors.New("usage: notchback reset-password E-MAIL")
 	}
-	url, err := setting("NOTCHBACK_DATABASE_URL")
+	a, end, err := open(ctx)
 	if err != nil {
 		return err
 	}
-	s, err := store.Open(ctx, url)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	a, err := house.New(s)
-	if err != nil {
-		return err
-	}
-	defer a.Close()
+	defer end()
 	l, err := a.ResetFor(ctx, args[0])
 	if errors.Is(err, store.ErrNotFound) {
 		return errors.New("nobody signs in with this address")

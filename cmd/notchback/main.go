@@ -119,20 +119,29 @@ func setting(name string) (string, error) {
 	return "", fmt.Errorf("%s is not set; start with make demo or make run", name)
 }
 
-func review(ctx context.Context) error {
+// open is the application on the database that is set, for one command.
+func open(ctx context.Context) (a *house.House, end func(), err error) {
 	url, err := setting("NOTCHBACK_DATABASE_URL")
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	s, err := store.Open(ctx, url)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
-	defer s.Close()
-	a, err := house.New(s)
+	if a, err = house.New(s); err != nil {
+		s.Close()
+		return nil, nil, err
+	}
+	return a, func() { a.Close(); s.Close() }, nil
+}
+
+func review(ctx context.Context) error {
+	a, end, err := open(ctx)
 	if err != nil {
 		return err
 	}
+	defer end()
 	start := time.Now()
 	n, err := a.ReviewAll(ctx)
 	fmt.Printf("%d runners reviewed, %d left to another process, in %s\n", n.Runners, n.Skipped, time.Since(start).Round(time.Millisecond))
