@@ -92,7 +92,7 @@ bench: build
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestRatios -timeout 20m ./web
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run 'TestPagePaint|TestAHeldKey' -timeout 40m ./e2e
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestALargePractice -timeout 20m ./internal/keep
-	go test -run xxx -bench . ./core/... ./app ./formats
+	go test -run xxx -bench . ./core/... ./app ./formats ./devices/sidecam
 
 # A Debian package, and whether it installs, runs and goes.
 package: build

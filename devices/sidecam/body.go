@@ -19,19 +19,22 @@ const (
 
 // prim is a rounded cone or an ellipsoid.
 type prim struct {
+	bc vec3 // bounding sphere
+	br float64
+	// What the distance is worked out with, made by ready.
 	ell        bool
-	a, b       vec3    // round cone ends, or centre (a)
-	r1, r2     float64 // round cone radii
-	rad        vec3    // ellipsoid radii
-	ax, ay, az vec3    // ellipsoid axes
-	bc         vec3    // bounding sphere
-	br         float64
-	// What of these the distance is worked out with, made by bound.
-	along      vec3    // from a to b, over its length squared
+	a          vec3    // a round cone's one end, or an ellipsoid's centre
 	ba         vec3    // from a to b
+	along      vec3    // from a to b, over its length squared
+	r1, r21    float64 // radii: at a, and how much more at b
 	ux, uy, uz vec3    // axes over radii
 	inv        vec3    // one over the radii
 	least      float64 // of the radii
+	// What it is made of.
+	b          vec3 // a round cone's other end
+	r2         float64
+	rad        vec3 // ellipsoid radii
+	ax, ay, az vec3 // ellipsoid axes
 }
 
 func cone(a, b vec3, r1, r2 float64) prim {
@@ -43,22 +46,17 @@ func ellip(c, r, ax, ay vec3) prim {
 	return prim{ell: true, a: c, rad: r, ax: ax, ay: ay, az: az, bc: c, br: math.Max(r.X, math.Max(r.Y, r.Z))}
 }
 
-// d is the distance of a point from the surface, in m.
-func (q *prim) d(p vec3) float64 {
-	x, y, z := p.X-q.a.X, p.Y-q.a.Y, p.Z-q.a.Z
-	if q.ell {
-		u, v, w := x*q.ux.X+y*q.ux.Y+z*q.ux.Z, x*q.uy.X+y*q.uy.Y+z*q.uy.Z, x*q.uz.X+y*q.uz.Y+z*q.uz.Z
-		k0 := math.Sqrt(u*u + v*v + w*w)
-		u, v, w = u*q.inv.X, v*q.inv.Y, w*q.inv.Z
-		k1 := u*u + v*v + w*w
-		if k1 < 1e-18 {
-			return -q.least
-		}
-		return k0 * (k0 - 1) / math.Sqrt(k1)
+// ellipsoid is about how far a point is from an ellipsoid's surface, in m, given from its
+// centre.
+func (q *prim) ellipsoid(x, y, z float64) float64 {
+	u, v, w := x*q.ux.X+y*q.ux.Y+z*q.ux.Z, x*q.uy.X+y*q.uy.Y+z*q.uy.Z, x*q.uz.X+y*q.uz.Y+z*q.uz.Z
+	k0 := math.Sqrt(u*u + v*v + w*w)
+	u, v, w = u*q.inv.X, v*q.inv.Y, w*q.inv.Z
+	k1 := u*u + v*v + w*w
+	if k1 < 1e-18 {
+		return -q.least
 	}
-	h := clamp(x*q.along.X+y*q.along.Y+z*q.along.Z, 0, 1)
-	x, y, z = x-q.ba.X*h, y-q.ba.Y*h, z-q.ba.Z*h
-	return math.Sqrt(x*x+y*y+z*z) - (q.r1 + (q.r2-q.r1)*h)
+	return k0 * (k0 - 1) / math.Sqrt(k1)
 }
 
 // ready works out what distances need again and again.
@@ -69,7 +67,7 @@ func (q *prim) ready() {
 		q.least = min(q.rad.X, q.rad.Y, q.rad.Z)
 		return
 	}
-	q.ba = q.b.Sub(q.a)
+	q.ba, q.r21 = q.b.Sub(q.a), q.r2-q.r1
 	q.along = q.ba.Mul(1 / q.ba.Dot(q.ba))
 }
 
@@ -80,6 +78,7 @@ type group struct {
 	prims []prim
 	bc    vec3 // bounding sphere of all of them
 	br    float64
+	near  []*prim // those that matter where one looks
 }
 
 // bound gives every group the sphere that holds it.
@@ -88,6 +87,7 @@ func bound(gs []group) []group {
 		g := &gs[i]
 		for j := range g.prims {
 			g.prims[j].ready()
+			g.near = append(g.near, &g.prims[j])
 		}
 		for _, q := range g.prims {
 			g.bc = g.bc.Add(q.bc.Mul(1 / float64(len(g.prims))))

@@ -1,12 +1,14 @@
 package sidecam
 
 import (
+	"cmp"
 	"image"
-	"image/color"
 	"math"
 	"math/rand/v2"
 	"runtime"
+	"slices"
 	"sync"
+	"sync/atomic"
 )
 
 // camera looks along −z: from the side, or from behind after the body was turned.
@@ -37,16 +39,29 @@ func mapAt(gs []group, p vec3) (float64, material) {
 	best, m := 1e9, mSkin
 	for gi := range gs {
 		g := &gs[gi]
-		if w, r := p.Sub(g.bc), best+g.k+g.br; r > 0 && w.Dot(w) > r*r {
+		x, y, z := p.X-g.bc.X, p.Y-g.bc.Y, p.Z-g.bc.Z
+		if r := best + g.k + g.br; r > 0 && x*x+y*y+z*z > r*r {
 			continue
 		}
 		d := 1e9
-		for i := range g.prims {
-			q := &g.prims[i]
-			if w, r := p.Sub(q.bc), max(best, d)+g.k+q.br; r > 0 && w.Dot(w) > r*r {
-				continue
+		for _, q := range g.near {
+			x, y, z := p.X-q.a.X, p.Y-q.a.Y, p.Z-q.a.Z
+			var e float64
+			if q.ell {
+				if r := d + g.k + q.br; r > 0 && x*x+y*y+z*z > r*r {
+					continue
+				}
+				e = q.ellipsoid(x, y, z)
+			} else {
+				h := x*q.along.X + y*q.along.Y + z*q.along.Z
+				h = min(max(h, 0), 1)
+				x, y, z = x-q.ba.X*h, y-q.ba.Y*h, z-q.ba.Z*h
+				thick, w := q.r1+q.r21*h, x*x+y*y+z*z
+				if r := d + g.k + thick; r > 0 && w > r*r {
+					continue // too far to blend in
+				}
+				e = math.Sqrt(w) - thick
 			}
-			e := q.d(p)
 			if d > 1e8 {
 				d = e
 			} else {
@@ -60,20 +75,64 @@ func mapAt(gs []group, p vec3) (float64, material) {
 	return best, m
 }
 
+// cull keeps what a part of the picture can show.
 func cull(gs []group, c camera, x0, y0, x1, y1 float64) []group {
-	var out []group
-	for _, g := range gs {
-		var ps []prim
-		for _, q := range g.prims {
-			u, v := c.proj(q.bc)
-			r := (q.br+g.k)*c.F/(c.D-q.bc.Z-q.br) + 1
-			if u+r < x0 || u-r > x1 || v+r < y0 || v-r > y1 {
-				continue
-			}
-			ps = append(ps, q)
+	beside := func(bc vec3, br float64) bool {
+		u, v := c.proj(bc)
+		r := br*c.F/(c.D-bc.Z-br) + 1
+		return u+r < x0 || u-r > x1 || v+r < y0 || v-r > y1
+	}
+	mid, half := vec3{(x0 + x1) / 2, (y0 + y1) / 2, 0}, math.Hypot(x1-x0, y1-y0)/2
+	return kept(gs, func(g *group) bool { return !beside(g.bc, g.br+g.k) }, func(g *group, q *prim) bool {
+		if beside(q.bc, q.br+g.k) {
+			return false
 		}
-		if len(ps) > 0 {
-			out = append(out, group{g.mat, g.k, ps, g.bc, g.br})
+		if q.ell {
+			return true
+		}
+		// A cone is long and thin: how far is the line between the middles of its ends?
+		ax, ay := c.proj(q.a)
+		bx, by := c.proj(q.b)
+		thick := max(q.r1, q.r2) + g.k
+		r := thick*c.F/(c.D-max(q.a.Z, q.b.Z)-thick) + 1 + half
+		w := fromSegment(mid, vec3{ax, ay, 0}, vec3{bx, by, 0})
+		return w.Dot(w) < r*r
+	})
+}
+
+// fromSegment is the shortest way from a segment to a point.
+func fromSegment(p, a, b vec3) vec3 {
+	w, ab := p.Sub(a), b.Sub(a)
+	long := ab.Dot(ab)
+	if long == 0 {
+		return w
+	}
+	return w.Sub(ab.Mul(clamp(w.Dot(ab)/long, 0, 1)))
+}
+
+// kept are the chosen primitives of the chosen groups.
+func kept(gs []group, some func(*group) bool, one func(*group, *prim) bool) []group {
+	var out []group
+	var ps []*prim // all groups share it
+	for gi := range gs {
+		g := &gs[gi]
+		if !some(g) {
+			continue
+		}
+		from := len(ps)
+		for _, q := range g.near {
+			if one(g, q) {
+				if ps == nil {
+					ps = make([]*prim, 0, 32)
+				}
+				ps = append(ps, q)
+			}
+		}
+		if len(ps) > from {
+			if out == nil {
+				out = make([]group, 0, 12)
+			}
+			out = append(out, group{mat: g.mat, k: g.k, near: ps[from:len(ps):len(ps)], bc: g.bc, br: g.br})
 		}
 	}
 	return out
@@ -92,48 +151,45 @@ func normal(gs []group, p vec3) vec3 {
 
 // near keeps the primitives within r of the segment o + t*d, 0 <= t <= l.
 func near(gs []group, o, d vec3, l, r float64) []group {
-	var out []group
-	var ps []prim // all groups share it
 	beside := func(bc vec3, br float64) bool {
 		w := bc.Sub(o)
 		q := w.Sub(d.Mul(clamp(w.Dot(d), 0, l)))
 		return q.Dot(q) < (br+r)*(br+r)
 	}
-	for gi := range gs {
-		g := &gs[gi]
-		if !beside(g.bc, g.br) {
-			continue
+	across := func(p vec3) vec3 { // seen along the segment
+		w := p.Sub(o)
+		if l == 0 {
+			return w
 		}
-		from := len(ps)
-		for i := range g.prims {
-			if beside(g.prims[i].bc, g.prims[i].br) {
-				if ps == nil {
-					ps = make([]prim, 0, 24)
-				}
-				ps = append(ps, g.prims[i])
-			}
+		return w.Sub(d.Mul(w.Dot(d)))
+	}
+	return kept(gs, func(g *group) bool { return beside(g.bc, g.br) }, func(_ *group, q *prim) bool {
+		if !beside(q.bc, q.br) {
+			return false
 		}
-		if len(ps) > from {
-			if out == nil {
-				out = make([]group, 0, len(gs))
-			}
-			out = append(out, group{g.mat, g.k, ps[from:len(ps):len(ps)], g.bc, g.br})
+		if q.ell {
+			return true
+		}
+		w, far := fromSegment(vec3{}, across(q.a), across(q.b)), max(q.r1, q.r2)+r
+		return w.Dot(w) < far*far
+	})
+}
+
+// behind is how far along d the last of them ends, from the origin, in m.
+func behind(gs []group, d vec3) float64 {
+	out := math.Inf(-1)
+	for i := range gs {
+		for _, q := range gs[i].near {
+			out = max(out, q.bc.Dot(d)+q.br+gs[i].k)
 		}
 	}
 	return out
 }
 
-func shadow(gs []group, o, d vec3) float64 {
-	res := 1.0
-	if len(gs) == 0 {
-		return 1
-	}
-	// Behind the last of them nothing comes any more.
-	most := 0.0
-	for i := range gs {
-		most = max(most, gs[i].bc.Sub(o).Dot(d)+gs[i].br+gs[i].k)
-	}
-	most = min(most, 3)
+// shadow is the share of the sun that comes to a place past the chosen groups, of which
+// the last ends at last.
+func shadow(gs []group, last float64, o, d vec3) float64 {
+	res, most := 1.0, min(3, last-o.Dot(d))
 	t := 0.02
 	for i := 0; i < 40 && t < most; i++ {
 		h, _ := mapAt(gs, o.Add(d.Mul(t)))
@@ -141,7 +197,7 @@ func shadow(gs []group, o, d vec3) float64 {
 			return 0
 		}
 		res = math.Min(res, 10*h/t)
-		t += clamp(h, 0.012, 0.25)
+		t += max(h, 0.02)
 	}
 	return res
 }
@@ -258,7 +314,7 @@ func (s *scene) shade(b *block, p vec3, m material, rd vec3, known *light) vec3 
 		}
 		known.ao = clamp(known.ao, 0.25, 1)
 		if ndl > 0 {
-			known.sh = shadow(b.sunward, p.Add(n.Mul(0.004)), s.sun)
+			known.sh = shadow(b.sunward, b.sunwardTo, p.Add(n.Mul(0.004)), s.sun)
 		}
 	}
 	ao, sh := known.ao, known.sh
@@ -311,6 +367,10 @@ func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 				return
 			}
 			if between[0] != 0 && ss > 1 && x > 0 && y > 0 && x+1 < c.W && y+1 < c.H && !uneven4(once, kinds, i, between) {
+				if kinds[i+between[0]] == far {
+					once[i], kinds[i] = s.air[i], far
+					return
+				}
 				for _, k := range between {
 					once[i] = once[i].Add(once[i+k])
 					lights[i].deep += lights[i+k].deep / 4
@@ -321,14 +381,22 @@ func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 			from := 0.0
 			if between[0] != 0 && x > 0 && y > 0 && x+1 < c.W && y+1 < c.H {
 				from = least(lights, i, between)
+				lights[i] = agreed(lights, i, between)
 			}
 			once[i], kinds[i] = s.ray(b, float64(x)+0.5, float64(y)+0.5, from, &lights[i])
 		}
 	}
-	s.tiles(look(func(x, y int) bool { return x%2 == 0 && y%2 == 0 }, [4]int{}))
-	s.tiles(look(func(x, y int) bool { return x%2 == 1 && y%2 == 1 }, [4]int{-c.W - 1, -c.W + 1, c.W - 1, c.W + 1}))
-	s.tiles(look(func(x, y int) bool { return (x+y)%2 == 1 }, [4]int{-1, 1, -c.W, c.W}))
-	s.tiles(func(b *block, x, y int) {
+	bare := func(x0, y0, x1, y1 int) {
+		for y := y0; y < y1; y++ {
+			for i := y*c.W + x0; i < y*c.W+x1; i++ {
+				once[i], acc[i], kinds[i] = s.air[i], s.air[i], far
+			}
+		}
+	}
+	s.tiles(bare, look(func(x, y int) bool { return x%2 == 0 && y%2 == 0 }, [4]int{}))
+	s.tiles(nil, look(func(x, y int) bool { return x%2 == 1 && y%2 == 1 }, [4]int{-c.W - 1, -c.W + 1, c.W - 1, c.W + 1}))
+	s.tiles(nil, look(func(x, y int) bool { return (x+y)%2 == 1 }, [4]int{-1, 1, -c.W, c.W}))
+	s.tiles(nil, func(b *block, x, y int) {
 		i := y*c.W + x
 		if ss < 2 || !uneven(once, kinds, c, x, y) {
 			acc[i] = once[i]
@@ -347,18 +415,46 @@ func (s *scene) render(ss int, noise float64, seed uint64) *image.RGBA {
 		}
 		acc[i] = sum.Mul(1 / float64(ss+1))
 	})
-	rng := rand.New(rand.NewPCG(seed, 1))
-	for i, a := range acc {
-		n := rng.NormFloat64() * noise
-		f := func(x float64) uint8 { return uint8(clamp(float64(tone(x))+n+rng.NormFloat64()*noise*0.4, 0, 255)) }
-		img.SetRGBA(i%c.W, i/c.W, color.RGBA{f(a.X), f(a.Y), f(a.Z), 255})
-	}
+	c.rows(func(y int) {
+		rng := rand.NewPCG(seed, uint64(y))
+		for x := range c.W {
+			a, r := acc[y*c.W+x], rng.Uint64()
+			n := grains[r&0xffff]
+			f := func(x float64, r uint64) uint8 {
+				return uint8(clamp(float64(tone(x))+(n+0.4*grains[r&0xffff])*noise, 0, 255))
+			}
+			px := img.Pix[y*img.Stride+4*x:][:4]
+			px[0], px[1], px[2], px[3] = f(a.X, r>>16), f(a.Y, r>>32), f(a.Z, r>>48), 255
+		}
+	})
 	return img
 }
 
-// tiles goes through all pixels on all cores, each with the body's parts that its tile
-// can show.
-func (s *scene) tiles(pixel func(b *block, x, y int)) {
+// grains are draws of a normal distribution, by their share.
+var grains = func() (out [1 << 16]float64) {
+	for i := range out {
+		out[i] = math.Sqrt2 * math.Erfinv(2*(float64(i)+0.5)/float64(len(out))-1)
+	}
+	return out
+}()
+
+// rows goes through the rows of a picture on all cores.
+func (c camera) rows(row func(y int)) {
+	var next atomic.Int64
+	var wg sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for y := int(next.Add(1)) - 1; y < c.H; y = int(next.Add(1)) - 1 {
+				row(y)
+			}
+		})
+	}
+	wg.Wait()
+}
+
+// tiles goes through the pixels on all cores, each with the body's parts that its tile
+// can show. Those of a tile that can show none go to empty, if there is one.
+func (s *scene) tiles(empty func(x0, y0, x1, y1 int), pixel func(b *block, x, y int)) {
 	c := s.cam
 	type job struct{ i, x, y int }
 	jobs := make(chan job, 4096)
@@ -375,6 +471,12 @@ func (s *scene) tiles(pixel func(b *block, x, y int)) {
 					s.blocks[j.i] = s.block(float64(j.x), float64(j.y), float64(x1), float64(y1))
 				}
 				b := s.blocks[j.i]
+				if b == nothing { // shows what is round about, in all looks
+					if empty != nil {
+						empty(j.x, j.y, x1, y1)
+					}
+					continue
+				}
 				for y := j.y; y < y1; y++ {
 					for x := j.x; x < x1; x++ {
 						pixel(b, x, y)
@@ -398,13 +500,10 @@ func (s *scene) tiles(pixel func(b *block, x, y int)) {
 // don't, it is what they are.
 func uneven4(of []vec3, kinds []kind, i int, between [4]int) bool {
 	first := i + between[0]
-	if kinds[first] == far {
-		return true // costs nothing to look
-	}
 	for _, b := range between[1:] {
 		k := i + b
 		d := of[first].Sub(of[k])
-		if kinds[first] != kinds[k] || max(math.Abs(d.X), math.Abs(d.Y), math.Abs(d.Z)) > edge {
+		if kinds[first] != kinds[k] || kinds[k] != far && max(math.Abs(d.X), math.Abs(d.Y), math.Abs(d.Z)) > edge {
 			return true
 		}
 	}
@@ -456,16 +555,18 @@ func (s *scene) around() []vec3 {
 	c := s.cam
 	out := make([]vec3, c.W*c.H)
 	sun, sky := s.lit()
-	s.tiles(func(_ *block, x, y int) {
-		var sum vec3
-		for a := range 4 {
-			col, ground, _ := s.bg(float64(x)+(float64(a%2)+0.5)/2, float64(y)+(float64(a/2)+0.5)/2)
-			if ground {
-				col = col.MulV(sun.Add(sky))
+	c.rows(func(y int) {
+		for x := range c.W {
+			var sum vec3
+			for a := range 4 {
+				col, ground, _ := s.bg(float64(x)+(float64(a%2)+0.5)/2, float64(y)+(float64(a/2)+0.5)/2)
+				if ground {
+					col = col.MulV(sun.Add(sky))
+				}
+				sum = sum.Add(col)
 			}
-			sum = sum.Add(col)
+			out[y*c.W+x] = sum.Mul(0.25)
 		}
-		out[y*c.W+x] = sum.Mul(0.25)
 	})
 	clear(seen) // one film at a time
 	seen[key] = out
@@ -473,23 +574,25 @@ func (s *scene) around() []vec3 {
 }
 
 // hit is how near a surface a ray has met it, m; a pixel is some millimetres wide.
-const hit = 0.0012
+const hit = 0.002
 
 // block is what a tile of the picture can show, and what can cast a shadow on it.
 type block struct {
-	gs                   []group
-	from, to             float64 // how far from the camera they lie
-	round, sunward       []group // what is near them, and between them and the sun
-	onGround, overGround []group // the same for the ground that the tile shows
+	gs                    []group
+	from, to              float64 // how far from the camera they lie
+	round, sunward        []group // what is near them, and between them and the sun
+	onGround, overGround  []group // the same for the ground that the tile shows
+	sunwardTo, onGroundTo float64 // where the last ends that can cast a shadow
 }
 
 func (s *scene) block(x0, y0, x1, y1 float64) *block {
 	c := s.cam
 	b := &block{gs: cull(s.gs, c, x0, y0, x1, y1), from: math.Inf(1)}
 	if len(b.gs) > 0 {
+		// What is in front is met first, and the rest is often too far then to matter.
+		slices.SortStableFunc(b.gs, func(a, b group) int { return cmp.Compare(b.bc.Z, a.bc.Z) })
 		for i := range b.gs {
-			for j := range b.gs[i].prims {
-				q := &b.gs[i].prims[j]
+			for _, q := range b.gs[i].near {
 				b.from, b.to = min(b.from, c.D-q.bc.Z-q.br-b.gs[i].k), max(b.to, c.D-q.bc.Z+q.br+b.gs[i].k)
 			}
 		}
@@ -500,6 +603,7 @@ func (s *scene) block(x0, y0, x1, y1 float64) *block {
 		o := at((x0+x1)/2, (y0+y1)/2, (b.from+b.to)/2)
 		r := max(at(x0, y0, b.from).Sub(o).Len(), at(x1, y1, b.to).Sub(o).Len(), at(x0, y1, b.to).Sub(o).Len(), at(x1, y0, b.to).Sub(o).Len())
 		b.round, b.sunward = near(s.gs, o, s.sun, 0, r+0.44), near(s.gs, o, s.sun, 3, r+0.12)
+		b.sunwardTo = behind(b.sunward, s.sun)
 	}
 	if o, ok := s.ground((x0+x1)/2, (y0+y1)/2); ok || y1 > float64(c.H)/2 {
 		r := 0.0
@@ -510,10 +614,17 @@ func (s *scene) block(x0, y0, x1, y1 float64) *block {
 		}
 		if r < 2 {
 			b.onGround, b.overGround = near(s.gs, o, s.sun, 3, r+0.12), near(s.gs, o, vec3{0, 1, 0}, 0.04, r+0.16)
+			b.onGroundTo = behind(b.onGround, s.sun)
 		}
+	}
+	if len(b.gs) == 0 && len(b.onGround) == 0 && len(b.overGround) == 0 {
+		return nothing
 	}
 	return b
 }
+
+// nothing is what a tile shows that has neither the body nor its shadow in it.
+var nothing = &block{}
 
 // before is how far before what is met round about a ray begins, in m.
 const before = 0.05
@@ -525,6 +636,24 @@ func least(of []light, i int, between [4]int) float64 {
 		out = min(out, of[i+k].deep)
 	}
 	return max(0, out-before)
+}
+
+// alike is how far neighbours' light may differ for what lies between to share it.
+const alike = 0.06
+
+// agreed is the light of four neighbours where they are of one material and hardly
+// differ, else none.
+func agreed(of []light, i int, between [4]int) light {
+	first := of[i+between[0]]
+	out := light{is: first.is, on: first.on}
+	for _, k := range between {
+		l := &of[i+k]
+		if !l.is || l.on != out.on || math.Abs(l.ao-first.ao) > alike || math.Abs(l.sh-first.sh) > alike {
+			return light{}
+		}
+		out.ao, out.sh = out.ao+l.ao/4, out.sh+l.sh/4
+	}
+	return out
 }
 
 func (s *scene) ray(b *block, u, v, from float64, known *light) (vec3, kind) {
@@ -547,7 +676,7 @@ func (s *scene) ray(b *block, u, v, from float64, known *light) (vec3, kind) {
 	if !ground || math.Abs(p.X-s.gs[0].prims[0].a.X) >= 3 || math.Abs(p.Z) >= 3 {
 		return s.air[int(v)*c.W+int(u)], far
 	}
-	sh := shadow(b.onGround, p.Add(vec3{0, 0.002, 0}), s.sun)
+	sh := shadow(b.onGround, b.onGroundTo, p.Add(vec3{0, 0.002, 0}), s.sun)
 	d := 1.0
 	if len(b.overGround) > 0 {
 		d, _ = mapAt(b.overGround, p.Add(vec3{0, 0.04, 0}))

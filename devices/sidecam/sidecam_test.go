@@ -112,3 +112,12 @@ func TestThePictureShowsTheRunner(t *testing.T) {
 		assert.Equal(t, img.Pix, d.Runner.Picture(d.Film, 12).Pix, "the same twice")
 	}
 }
+
+func BenchmarkPictureOfADemoClip(b *testing.B) {
+	d, err := Find("rear")
+	require.NoError(b, err)
+	d.Runner.Picture(d.Film, 0) // what is round about is drawn once a film
+	for i := 0; b.Loop(); i++ {
+		d.Runner.Picture(d.Film, i%d.Film.Frames)
+	}
+}

@@ -37,12 +37,25 @@ func WriteClip(ctx context.Context, path string, d Demo) error {
 	if err := cmd.Start(); err != nil {
 		return err
 	}
+	// The next picture is rendered while the last one is taken.
+	pictures, took := make(chan []byte, 2), make(chan error, 1)
+	go func() {
+		var err error
+		for p := range pictures {
+			if err == nil {
+				_, err = in.Write(p)
+			}
+		}
+		took <- errors.Join(err, in.Close())
+	}()
 	for i := range f.Frames {
-		if _, err = in.Write(d.Runner.Picture(f, i).Pix); err != nil {
+		if ctx.Err() != nil {
 			break
 		}
+		pictures <- d.Runner.Picture(f, i).Pix
 	}
-	return errors.Join(err, in.Close(), cmd.Wait())
+	close(pictures)
+	return errors.Join(<-took, cmd.Wait())
 }
 
 // WriteStill renders one frame into a PNG file.
