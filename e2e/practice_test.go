@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -158,4 +159,50 @@ func TestARunnerIsPutAwayAndDeletedInTwoSteps(t *testing.T) {
 	p.goTo(edit)
 	p.sees("This record does not exist")
 	assert.False(t, strings.Contains(p.MustElement("main").MustText(), "Isolde"))
+}
+
+// A safety question of the practice's own: added in two steps, asked at the next screening
+// and on the phone without a line, where a yes closes like any of the program's.
+func TestAPracticeAsksAQuestionOfItsOwn(t *testing.T) {
+	s := serve(t, true)
+	const asked = "Lips or tongue swollen after a sting"
+	owner := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	owner.signIn(demo.Email)
+	owner.goTo("/practice/questions")
+	owner.sees("None yet")
+	owner.axe()
+	owner.MustElementR("button", "^Look at it once more$").MustClick()
+	owner.sees("at least eight characters")
+	owner.MustElement("textarea").MustInput(asked)
+	owner.MustElementR("button", "^Look at it once more$").MustClick()
+	owner.sees("Choose what a yes closes")
+	owner.MustElementR("label", "Care now: everything is closed").MustClick()
+	owner.MustElementR("button", "^Look at it once more$").MustClick()
+	owner.sees("Add this question?")
+	owner.axe()
+	owner.MustElementR("button", "^Add for good$").MustClick()
+	owner.MustWait(`() => document.querySelectorAll('section[aria-label="Asked in this practice"] li').length === 1`)
+
+	coach := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	coach.signIn(demo.CoachEmail)
+	coach.goTo("/practice/questions")
+	coach.sees(asked)
+	assert.False(t, coach.MustHas("textarea"), "a coach adds none")
+	coach.startScreening("Kit")
+	coach.MustElementR("label", asked).MustScrollIntoView().MustClick()
+	coach.sees("Care is needed now")
+
+	phone := s.open(t, 390, 844)
+	phone.allow(offlineTalk...)
+	phone.letIn(s, "Isolde")
+	phone.lies()
+	phone.line(s, false)
+	phone.taps("Something new hurts, or hurts more")
+	phone.MustElement(`circle[aria-label="heel underside, left"]`).MustFocus()
+	phone.press(input.Enter)
+	phone.scale("Worst since yesterday: 2")
+	phone.sees("Asked in this practice")
+	phone.taps(asked)
+	phone.taps("Tell my coach")
+	phone.sees("Get care now")
 }

@@ -116,3 +116,22 @@ func (tx *Tx) EndConsent(ctx context.Context, runner, id string, on time.Time) e
 	}
 	return translate(err)
 }
+
+// OwnQuestion is a safety question of the practice's own, as it is kept.
+type OwnQuestion struct {
+	ID   string    `db:"id"`
+	Body []byte    `db:"body"`
+	By   string    `db:"by"`
+	At   time.Time `db:"at"`
+}
+
+// OwnQuestions returns those of the practice in the order they were added.
+func (tx *Tx) OwnQuestions(ctx context.Context) ([]OwnQuestion, error) {
+	return all[OwnQuestion](ctx, tx, `SELECT q.id, q.body, u.name AS by, q.at FROM own_questions q JOIN users u ON u.practice_id = q.practice_id AND u.id = q.by_user ORDER BY q.at, q.id`)
+}
+
+// AddOwnQuestion stores one; it stays for good.
+func (tx *Tx) AddOwnQuestion(ctx context.Context, user, id string, body []byte, at time.Time) error {
+	_, err := tx.Exec(ctx, `INSERT INTO own_questions (practice_id, id, body, by_user, at) VALUES ($1, $2, $3, $4, $5)`, tx.Practice, id, body, user, at)
+	return translate(err)
+}

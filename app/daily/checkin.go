@@ -103,10 +103,10 @@ func (a *Daily) Day(ctx context.Context, act app.Actor, runner string, on day.Da
 		}
 		out.Open, out.Care = k.Asks(), k.Care()
 		if len(out.Open) > 0 {
-			out.Ask = safety.Questions(record.AgeOn(record.PersonOf(d.Runner), on))
+			out.Ask = safety.Questions(record.AgeOn(record.PersonOf(d.Runner), on), k.Rows.Own...)
 		}
 		if out.Day.BoneTender && out.Day.Answers == nil {
-			out.Ask = safety.Questions(record.AgeOn(record.PersonOf(d.Runner), on))
+			out.Ask = safety.Questions(record.AgeOn(record.PersonOf(d.Runner), on), k.Rows.Own...)
 		}
 		for _, f := range k.Book.Flags() {
 			out.Raised = append(out.Raised, record.FlagView{Standing: f, Text: words.Flag(f)})

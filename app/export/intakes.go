@@ -215,6 +215,17 @@ func trialIn(_ *importer, _ map[string]any, r trialRow) (bool, error) {
 	return true, first(moments(&r.At), err)
 }
 
+// brought says what is wrong with answers from elsewhere, which bring along the questions
+// of that practice that were asked.
+func brought(a safety.Answers) error {
+	for _, o := range a.Own {
+		if err := o.Check(); err != nil {
+			return app.Wrong("answers.own", err.Error())
+		}
+	}
+	return input.CheckAnswers(a, screening.Age{}, a.Own)
+}
+
 type partRow[T any] struct {
 	ScreeningID string    `json:"screening_id"`
 	Part        string    `json:"part"`
@@ -228,7 +239,7 @@ func partIn(m *importer, row map[string]any, v any) (bool, error) {
 	switch row["part"] {
 	case "talk":
 		return take(func(_ *importer, _ map[string]any, r partRow[input.Talk]) (bool, error) {
-			return true, first(at(r.At), r.Body.Check(), input.CheckAnswers(r.Body.Flags, screening.Age{}))
+			return true, first(at(r.At), r.Body.Check(), brought(r.Body.Flags))
 		})(m, row, v)
 	case "conditions":
 		return take(func(_ *importer, _ map[string]any, r partRow[input.Conditions]) (bool, error) { return true, at(r.At) })(m, row, v)
@@ -536,7 +547,7 @@ type dayRow struct {
 
 func dayIn(m *importer, _ map[string]any, r dayRow) (bool, error) {
 	if a := r.Body.Answers; a != nil {
-		if err := input.CheckAnswers(*a, screening.Age{}); err != nil {
+		if err := brought(*a); err != nil {
 			return false, err
 		}
 	}

@@ -114,7 +114,7 @@ var shortDays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
 // is over or still to come. Under an emergency it is one page.
 func sheet(f *record.Frame, made time.Time) formats.Sheet {
 	pr, l := f.Practice, f.Language()
-	now, stop, coach := l.Alarms(pr.EmergencyNumber, pr.Contact)
+	now, stop, coach := l.Alarms(pr.EmergencyNumber, pr.Contact, safety.Asked(f.Rows.Own, record.AgeOn(record.PersonOf(f.Runner), f.Today))...)
 	s := formats.Sheet{Title: "Plan of " + f.Runner.Name, Runner: f.Runner.Name, Made: made, Practice: pr.Name, Contact: pr.Contact, EmergencyText: pr.EmergencyText, Rules: l.Texts(painRules), Cautions: l.Texts(safety.Cautions),
 		Alarms: []formats.SheetList{{Head: now.Head, Lines: now.Lines, Strong: true}, {Head: stop.Head, Lines: stop.Lines}, {Head: coach.Head, Lines: coach.Lines}}, Says: append([]string{}, f.Plan.Says...), Weeks: []formats.SheetWeek{}}
 	if c := l.Care(f.Book.Flags(), pr.EmergencyNumber, pr.EmergencyText); c != nil {

@@ -17,6 +17,7 @@ import (
 	"notchback/app/running"
 	"notchback/core/body"
 	"notchback/core/safety"
+	"notchback/core/words"
 	"notchback/store"
 )
 
@@ -239,6 +240,7 @@ func bothAnswers(was *safety.Answers, now safety.Answers) *safety.Answers {
 			out.Yes[id] = side
 		}
 		for _, g := range a.None {
+			g = words.Original(g) // a phone says it as it reads it
 			if !slices.Contains(out.None, g) {
 				out.None = append(out.None, g)
 			}

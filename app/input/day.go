@@ -75,10 +75,12 @@ func (in DayInput) Check(on, today day.Date) error {
 
 func ZoneName(id string) string { return screening.Zone(id).Name() }
 
-func CheckAnswers(a safety.Answers, age screening.Age) error {
+// CheckAnswers says what is wrong with answers to the table's questions and to a
+// practice's own.
+func CheckAnswers(a safety.Answers, age screening.Age, own []safety.Own) error {
 	var bad app.Invalid
 	known := map[string]bool{}
-	for _, g := range safety.Questions(age) {
+	for _, g := range safety.Questions(age, own...) {
 		for _, q := range g.Questions {
 			known[q.ID] = true
 		}

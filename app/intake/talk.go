@@ -34,6 +34,10 @@ func (a *Intake) PutTalk(ctx context.Context, act app.Actor, id string, rev int,
 				return app.Wrong("flags", "“none of these” and a yes in "+g.Name+" can't both be; the yes counts until it is taken back")
 			}
 		}
+		in.Flags.Own = v.Asked(in.Flags)
+		if err := input.CheckAnswers(in.Flags, screening.Age{}, in.Flags.Own); err != nil {
+			return err
+		}
 		if err := putPart(ctx, tx, act, id, "talk", rev, in); err != nil {
 			return err
 		}

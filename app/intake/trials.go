@@ -56,7 +56,7 @@ func (a *Intake) PutTrials(ctx context.Context, act app.Actor, id string, list [
 func closedTest(t screening.Test, s record.Screening) string {
 	for _, f := range s.Flags {
 		if !f.Cleared && f.ClosesTest(t.ID) {
-			return fmt.Sprintf("%s closes this test: %s", f.Flag.Name(), f.Text)
+			return fmt.Sprintf("%s closes this test: %s", f.Name(), f.Text)
 		}
 	}
 	if g, ok := safety.Find(s.Gates, t.Gate); t.Gate != "" && ok && !g.Open {

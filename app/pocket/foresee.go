@@ -95,7 +95,7 @@ func worsening(x steps) steps {
 func (x steps) any() bool { return slices.ContainsFunc(x[:], func(n int) bool { return n != 0 }) }
 
 // closers are the questions whose yes closes work of some kinds on a side.
-func closers(k catalogue.Kinds, side body.Side, on day.Date, groups []safety.Group) []string {
+func closers(k catalogue.Kinds, side body.Side, on day.Date, groups []safety.Group, own []safety.Own) []string {
 	out := []string{}
 	for _, g := range groups {
 		for _, q := range g.Questions {
@@ -103,7 +103,7 @@ func closers(k catalogue.Kinds, side body.Side, on day.Date, groups []safety.Gro
 			if q.Side {
 				where = side
 			}
-			for _, s := range safety.Raise(on, safety.Answers{Yes: map[string]body.Side{q.ID: where}}, nil, nil) {
+			for _, s := range safety.Raise(on, safety.Answers{Yes: map[string]body.Side{q.ID: where}, Own: own}, nil, nil) {
 				if s.Level == safety.Emergency || s.Closes(k, side) {
 					out = append(out, q.ID)
 					break

@@ -222,7 +222,7 @@ func (a *Pockets) plan(ctx context.Context, k *record.Desk, act app.Actor) (Plan
 	out := Plan{
 		At: a.Now(), Today: k.Today, Zone: act.User.Zone, Language: l, FirstName: FirstName(k.D.Runner.Name), Practice: Contact{p.Name, p.Contact, p.EmergencyNumber, p.EmergencyText},
 		From: k.Today, To: k.Today, Days: []Day{}, Texts: map[string]Text{}, Rails: []Rail{}, Places: []Place{}, Minimum: []view.MinimumView{}, Strong: []string{}, Quiet: []string{}, Paused: []record.PausedView{},
-		Caps: []string{}, Flags: []string{}, Care: l.Care(k.Book.Flags(), p.EmergencyNumber, p.EmergencyText), IfCare: ifCare(k), Cautions: l.Texts(safety.Cautions), Asks: k.AsksIn(l), Questions: l.Questions(safety.Questions(age)), Emergency: []string{}, NoRunIf: []string{},
+		Caps: []string{}, Flags: []string{}, Care: l.Care(k.Book.Flags(), p.EmergencyNumber, p.EmergencyText), IfCare: ifCare(k), Cautions: l.Texts(safety.Cautions), Asks: k.AsksIn(l), Questions: l.Questions(safety.Questions(age, k.Rows.Own...)), Emergency: []string{}, NoRunIf: []string{},
 		Zones: []Zone{}, Choices: choices(l), Weeks: []Kilometres{}, Moved: []string{}, Auto: k.D.Runner.AutoProgress,
 		Rules: Rules{Slower: adjust.SlowerFrom, EndsSet: adjust.EndsFrom, EndsAll: int(safety.SevereAt), QuietDays: silentDays, RestSevere: int(safety.SevereRest)},
 	}
@@ -232,11 +232,15 @@ func (a *Pockets) plan(ctx context.Context, k *record.Desk, act app.Actor) (Plan
 		out.Flags = append(out.Flags, words.Flag(f))
 	}
 	for _, z := range screening.Zones {
-		out.Zones = append(out.Zones, Zone{z.ID, l.Text(z.Name), l.Texts(safety.GroupsFor(z.ID))})
+		asks := safety.GroupsFor(z.ID)
+		if len(safety.Asked(k.Rows.Own, age)) > 0 {
+			asks = append(asks, safety.OwnGroup)
+		}
+		out.Zones = append(out.Zones, Zone{z.ID, l.Text(z.Name), l.Texts(asks)})
 	}
 	for _, g := range out.Questions {
 		for _, q := range g.Questions {
-			for _, s := range safety.Raise(k.Today, safety.Answers{Yes: map[string]body.Side{q.ID: body.Both}}, nil, nil) {
+			for _, s := range safety.Raise(k.Today, safety.Answers{Yes: map[string]body.Side{q.ID: body.Both}, Own: k.Rows.Own}, nil, nil) {
 				if s.Level == safety.Emergency {
 					out.Emergency = append(out.Emergency, q.ID)
 				}
@@ -404,7 +408,7 @@ func (out *Plan) sitting(f *record.Frame, on day.Date, s view.SessionView, ahead
 			}
 			at2 := seat{p.ID, side}
 			if _, known := closed[at2]; !known {
-				closed[at2] = closers(l.At(at).Kinds(), side, f.Today, out.Questions)
+				closed[at2] = closers(l.At(at).Kinds(), side, f.Today, out.Questions, f.Rows.Own)
 			}
 			x.ClosedBy = closed[at2]
 			if it.Together {

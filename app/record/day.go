@@ -98,9 +98,14 @@ func (a *Book) KeepDay(ctx context.Context, tx *store.Tx, k *Desk, on day.Date, 
 		}
 	}
 	if in.Answers != nil {
-		if err := input.CheckAnswers(*in.Answers, AgeOn(PersonOf(r), on)); err != nil {
+		age, own := AgeOn(PersonOf(r), on), k.Rows.Own
+		if was := k.G.Notes[on].Answers; was != nil {
+			own = OwnWith(own, was.Own)
+		}
+		if err := input.CheckAnswers(*in.Answers, age, own); err != nil {
 			return err
 		}
+		in.Answers.Own = in.Answers.Spoken(own, age)
 		for _, f := range safety.Raise(on, *in.Answers, nil, nil) {
 			if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "flag", "Answered yes. "+words.Flag(f), f); err != nil {
 				return err
@@ -123,6 +128,17 @@ func (a *Book) KeepDay(ctx context.Context, tx *store.Tx, k *Desk, on day.Date, 
 	return a.AfterReading(ctx, tx, act, runner)
 }
 
+// OwnWith are a practice's own questions with those that answers brought along.
+func OwnWith(own, brought []safety.Own) []safety.Own {
+	out := slices.Clone(own)
+	for _, o := range brought {
+		if !slices.ContainsFunc(out, func(x safety.Own) bool { return x.ID == o.ID }) {
+			out = append(out, o)
+		}
+	}
+	return out
+}
+
 // keepYes carries a yes over to a day's answers that say nothing of its group: a flag
 // never disappears by editing, only by being asked anew.
 func keepYes(was, now *safety.Answers) *safety.Answers {
@@ -140,6 +156,14 @@ func keepYes(was, now *safety.Answers) *safety.Answers {
 			out.Yes[id] = side
 		}
 	}
+	var own []safety.Own
+	if now != nil {
+		own = now.Own
+	}
+	out.Own = slices.DeleteFunc(OwnWith(own, was.Own), func(o safety.Own) bool {
+		_, yes := out.Yes[o.ID]
+		return !yes && !slices.ContainsFunc(own, func(x safety.Own) bool { return x.ID == o.ID })
+	})
 	return &out
 }
 

@@ -30,11 +30,12 @@ type Dossier struct {
 	told       []safety.Standing
 	noise      map[screening.TestID]screening.Noise
 	today      day.Date
+	own        []safety.Own // the practice's
 }
 
 // newDossier makes the dossier of a runner's rows.
 func newDossier(rows *Rows, noise map[screening.TestID]screening.Noise, today day.Date) (*Dossier, error) {
-	d := &Dossier{Runner: rows.Runner, today: today, noise: noise}
+	d := &Dossier{Runner: rows.Runner, today: today, noise: noise, own: rows.Own}
 	for _, c := range rows.Clearances {
 		d.clearances = append(d.clearances, safety.Clearance{Flag: safety.FlagID(c.Flag), On: app.DateOf(c.On), Role: c.Role, Allowed: c.Allowed, Until: app.DateOf(c.Until)})
 	}
@@ -155,7 +156,7 @@ func (d *Dossier) visit(s store.Screening, trials []store.Trial, parts []store.P
 		out.RunnerAge = &age.Years
 	}
 	out.Minor = !age.Known || age.Years < safety.Adult
-	out.Questions = safety.Questions(age)
+	out.Questions = safety.Questions(age, OwnWith(d.own, out.Talk.Flags.Own)...)
 	type look struct {
 		id    screening.TestID
 		side  body.Side
@@ -338,6 +339,17 @@ func (v *Visit) Again(ctx context.Context, tx *store.Tx) error {
 	v.rows.Trials = append(slices.DeleteFunc(v.rows.Trials, func(t store.Trial) bool { return t.ScreeningID == v.id }), trials...)
 	v.rows.Parts = append(slices.DeleteFunc(v.rows.Parts, func(p store.Part) bool { return p.ScreeningID == v.id }), parts...)
 	return v.lay()
+}
+
+// Asked are the practice's own questions that a screening asks: while it is open all of
+// them, afterwards those that its answers speak of.
+func (v *Visit) Asked(a safety.Answers) []safety.Own {
+	age := AgeOn(PersonOf(v.rows.Runner), v.On)
+	own := OwnWith(v.rows.Own, v.Talk.Flags.Own)
+	if v.Finished {
+		return a.Spoken(own, age)
+	}
+	return safety.Asked(own, age)
 }
 
 func (v *Visit) lay() error {

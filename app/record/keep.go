@@ -155,7 +155,7 @@ func (k *keeper) one(c course.Change) error {
 				k.ended = append(k.ended, x.ID)
 			}
 		}
-		k.told = append(k.told, store.Told{Kind: "flag", Sentence: words.Capital(c.Flag.Flag.Name()) + " ends today: the reading was a slip. What it stopped is offered lower; nothing rises by it.", Detail: c.Slip})
+		k.told = append(k.told, store.Told{Kind: "flag", Sentence: words.Capital(c.Flag.Name()) + " ends today: the reading was a slip. What it stopped is offered lower; nothing rises by it.", Detail: c.Slip})
 	case course.FlareBegan, course.FlareEnded:
 		k.told = append(k.told, store.Told{Kind: "flare", Sentence: words.Flare(c.Flare), Detail: c.Flare})
 	case course.Looked:

@@ -29,6 +29,7 @@ import (
 type Rows struct {
 	Runner     store.Runner
 	Screenings []store.Screening // newest first
+	Own        []safety.Own      // the safety questions of the practice
 	Trials     []store.Trial
 	Parts      []store.Part
 	Clearances []store.Clearance // newest first
@@ -120,6 +121,21 @@ type Plan struct {
 	Engine        int // the edition the practice lets work; 0 where none was noted
 }
 
+// OwnQuestions are the safety questions a practice asks beside the table's.
+func OwnQuestions(ctx context.Context, tx *store.Tx) ([]safety.Own, error) {
+	rows, err := tx.OwnQuestions(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]safety.Own, len(rows))
+	for i, r := range rows {
+		if err := json.Unmarshal(r.Body, &out[i]); err != nil {
+			return nil, fmt.Errorf("question %s: %w", r.ID, err)
+		}
+	}
+	return out, nil
+}
+
 // Load reads a runner's rows. A visit needs no more than screenings, flags, runs
 // and day notes; lean leaves the rest out.
 func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean bool) (*Rows, error) {
@@ -143,6 +159,7 @@ func Load(ctx context.Context, tx *store.Tx, runner string, today day.Date, lean
 			r.Parts, err = tx.Parts(ctx, ids...)
 			return err
 		},
+		func() (err error) { r.Own, err = OwnQuestions(ctx, tx); return err },
 		func() (err error) { r.Clearances, err = tx.Clearances(ctx, runner); return err },
 		func() (err error) { r.Flags, err = tx.Flags(ctx, runner); return err },
 		func() (err error) { r.revisions.notes, err = tx.DayNotes(ctx, runner, from); return err },

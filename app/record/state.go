@@ -107,7 +107,7 @@ func (a *Book) keepState(ctx context.Context, tx *store.Tx, f *Frame) error {
 		case x.Level == safety.Refer:
 			s.Refer = append(s.Refer, words.Flag(x))
 		default:
-			s.Flags = append(s.Flags, x.Flag.Name())
+			s.Flags = append(s.Flags, x.Name())
 		}
 	}
 	for _, x := range f.Asks() {

@@ -88,7 +88,7 @@ func (e engine) row1() []cut {
 	}
 	for _, f := range e.c.Flags {
 		if f.Closes(k, e.c.Side) {
-			out = append(out, cut{stop: true, reason: Reason{Rule: RuleFlag, Row: 1, Flag: f.Flag, Readings: []Reading{}, Source: safety.SevereSource}})
+			out = append(out, cut{stop: true, reason: Reason{Rule: RuleFlag, Row: 1, Flag: f.Flag, Other: f.OwnName(), Readings: []Reading{}, Source: safety.SevereSource}})
 		}
 	}
 	if p := e.last.Pain; p != nil && *p >= safety.SevereAt && !e.release() {

@@ -68,7 +68,7 @@ func (e engine) holds() []Reason {
 	}
 	for _, f := range e.c.Flags {
 		if f.ClosesProgress() {
-			out = append(out, Reason{Rule: RuleProgressShut, Row: 9, Flag: f.Flag, Readings: []Reading{}, Source: safety.SevereSource})
+			out = append(out, Reason{Rule: RuleProgressShut, Row: 9, Flag: f.Flag, Other: f.OwnName(), Readings: []Reading{}, Source: safety.SevereSource})
 		}
 	}
 	return out

@@ -281,7 +281,7 @@ func (p *Path) holds(monday day.Date) string {
 	if monday >= p.book.Today.Monday() {
 		for _, f := range p.book.Flags() {
 			if f.HoldsStages() {
-				return f.Flag.Name() + " closes progress"
+				return f.Name() + " closes progress"
 			}
 		}
 	}

@@ -71,7 +71,7 @@ func (c *course) flags() {
 			}
 			by := make([]adjust.Reason, 0, len(why))
 			for _, k := range why {
-				r := adjust.Reason{Rule: adjust.RuleFlag, Row: 1, Flag: k.Flag, Readings: []adjust.Reading{}, Source: k.Source}
+				r := adjust.Reason{Rule: adjust.RuleFlag, Row: 1, Flag: k.Flag, Other: k.Own, Readings: []adjust.Reading{}, Source: k.Source}
 				if k.Kind != planning.LockFlag {
 					r.Rule, r.Other = adjust.RuleShut, k.Words
 				}

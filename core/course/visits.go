@@ -20,7 +20,7 @@ func (v Visits) Answers(from int) safety.Answers {
 	taken := map[string]bool{}
 	for _, x := range v[from:] {
 		for _, g := range x.Groups {
-			if taken[g.Name] {
+			if taken[g.Name] || g.Name == safety.OwnGroup {
 				continue
 			}
 			none := slices.Contains(x.Answers.None, g.Name)
@@ -37,7 +37,39 @@ func (v Visits) Answers(from int) safety.Answers {
 			}
 		}
 	}
+	v.ownAnswers(from, &out)
 	return out
+}
+
+// ownAnswers adds what was said to a practice's own questions: to each the newest visit
+// that asked it counts. Before one asked it, it is not open.
+func (v Visits) ownAnswers(from int, out *safety.Answers) {
+	said := map[string]bool{}
+	none, open := false, false
+	for _, x := range v[from:] {
+		answered := x.Answered(safety.Group{Name: safety.OwnGroup})
+		for _, o := range x.Answers.Own {
+			known := slices.ContainsFunc(out.Own, func(k safety.Own) bool { return k.ID == o.ID })
+			if !known {
+				out.Own = append(out.Own, o)
+			}
+			if !answered || said[o.ID] {
+				continue
+			}
+			said[o.ID] = true
+			if side, yes := x.Answers.Yes[o.ID]; yes {
+				out.Yes[o.ID] = side
+			} else {
+				none = true
+			}
+		}
+	}
+	for _, o := range out.Own {
+		open = open || !said[o.ID]
+	}
+	if none && !open && !safety.AnsweredYes(*out, safety.OwnGroup) {
+		out.None = append(out.None, safety.OwnGroup)
+	}
 }
 
 // Flags returns the flags that the answers and readings up to a visit raise.
@@ -94,7 +126,15 @@ func Told(days []Day, visits Visits, ageOn func(day.Date) screening.Age) []safet
 				}
 			}
 		}
-		out = append(out, safety.Raise(n.On, safety.Answers{Yes: yes}, nil, nil)...)
+		for _, o := range n.Answers.Own {
+			again := slices.ContainsFunc(visits, func(v Visit) bool {
+				return v.On > n.On && v.Answered(safety.Group{Name: safety.OwnGroup}) && slices.ContainsFunc(v.Answers.Own, func(x safety.Own) bool { return x.ID == o.ID })
+			})
+			if side, said := n.Answers.Yes[o.ID]; said && !again {
+				yes[o.ID] = side
+			}
+		}
+		out = append(out, safety.Raise(n.On, safety.Answers{Yes: yes, Own: n.Answers.Own}, nil, nil)...)
 	}
 	if list := transition.Strikes(tender); transition.Refers(len(list)) {
 		out = append(out, safety.Raise(list[len(list)-1], safety.Answers{Yes: map[string]body.Side{bone: body.Both}}, nil, nil)...)

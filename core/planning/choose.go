@@ -128,6 +128,7 @@ type Lock struct {
 	Notch  int            `json:"notch" doc:"The first notch it closes"`
 	Gate   catalogue.Gate `json:"gate,omitempty"`
 	Flag   safety.FlagID  `json:"flag,omitempty"`
+	Own    string         `json:"own,omitempty" doc:"What a flag of the practice's own is called"`
 	Kit    string         `json:"kit,omitempty"`
 	Words  string         `json:"words"`
 	Source source.Tag     `json:"source"`

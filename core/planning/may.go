@@ -135,7 +135,7 @@ func (e Evidence) Shut(l catalogue.Ladder, at int, k catalogue.Kinds, side body.
 				lock(Lock{Kind: LockQuestion, Flag: f.Flag, Words: flagWords(f), Source: safety.SevereSource})
 				continue
 			}
-			lock(Lock{Kind: LockFlag, Flag: f.Flag, Words: flagWords(f), Source: safety.SevereSource})
+			lock(Lock{Kind: LockFlag, Flag: f.Flag, Own: f.OwnName(), Words: flagWords(f), Source: safety.SevereSource})
 			continue
 		}
 		for _, w := range f.Limits(k, side) {
@@ -193,7 +193,7 @@ func flagWords(f safety.Standing) string {
 	if f.Flag == safety.Open {
 		return f.Zone.Name() + " began to hurt and its safety questions are open"
 	}
-	return f.Flag.Name() + " closes it"
+	return f.Name() + " closes it"
 }
 
 func (e Evidence) gateLock(gate catalogue.Gate) Lock {

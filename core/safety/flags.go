@@ -134,9 +134,9 @@ func parseFlags(data []byte) ([]question, error) {
 	return out, errors.Join(errs...)
 }
 
-// Questions returns the groups to ask someone of an age; questions for minors
-// only are left out for adults of known age.
-func Questions(age screening.Age) []Group {
+// Questions returns the groups to ask someone of an age, a practice's own last; questions
+// for minors only are left out for adults of known age.
+func Questions(age screening.Age, own ...Own) []Group {
 	out := []Group{}
 	for _, q := range questions {
 		if !q.asked || q.minor && age.Known && age.Years >= Adult {
@@ -148,6 +148,13 @@ func Questions(age screening.Age) []Group {
 		g := &out[len(out)-1]
 		g.Questions = append(g.Questions, q.Question)
 	}
+	mine := Group{Name: OwnGroup}
+	for _, o := range Asked(own, age) {
+		mine.Questions = append(mine.Questions, o.question())
+	}
+	if len(mine.Questions) > 0 {
+		out = append(out, mine)
+	}
 	return out
 }
 
@@ -156,12 +163,13 @@ func Questions(age screening.Age) []Group {
 type Answers struct {
 	Yes  map[string]body.Side `json:"yes" doc:"Question ids answered yes, with the side; both where none was asked"`
 	None []string             `json:"none" nullable:"false" doc:"Groups answered none of these"`
+	Own  []Own                `json:"own,omitempty" maxItems:"100" doc:"The practice's own questions that were asked; the server writes it"`
 }
 
 // Unasked returns the groups without any answer.
 func (a Answers) Unasked(age screening.Age) []string {
 	out := []string{}
-	for _, g := range Questions(age) {
+	for _, g := range Questions(age, a.Own...) {
 		if !AnsweredYes(a, g.Name) && !slices.Contains(a.None, g.Name) {
 			out = append(out, g.Name)
 		}
@@ -190,6 +198,7 @@ func Raise(on day.Date, a Answers, complaints []screening.Complaint, results []s
 			out = append(out, q.raise(on, side))
 		}
 	}
+	out = append(out, a.raiseOwn(func(q question, side body.Side) Standing { return q.raise(on, side) })...)
 	for _, c := range complaints {
 		if worst, known := c.Height(); known && worst >= SevereAt {
 			out = append(out, RaiseSevereAt(on, c.Side, c.Zone))
@@ -274,6 +283,9 @@ func GroupsFor(z screening.Zone) []string {
 // GroupOf is the group of a question, of one that is not asked any more too; "" for
 // none.
 func GroupOf(id string) string {
+	if IsOwn(id) {
+		return OwnGroup
+	}
 	i := slices.IndexFunc(questions, func(q question) bool { return q.ID == id })
 	if i < 0 {
 		return ""
@@ -283,12 +295,23 @@ func GroupOf(id string) string {
 
 // AsksAt reports whether a question is for somebody of an age.
 func AsksAt(id string, age screening.Age) bool {
+	if IsOwn(id) {
+		return true // kept with its answer only where it was asked
+	}
 	i := slices.IndexFunc(questions, func(q question) bool { return q.ID == id })
 	return i >= 0 && !(questions[i].minor && age.Known && age.Years >= Adult)
 }
 
 // AnsweredYes reports whether a question of a group was answered yes.
 func AnsweredYes(a Answers, group string) bool {
+	if group == OwnGroup {
+		for id := range a.Yes {
+			if IsOwn(id) {
+				return true
+			}
+		}
+		return false
+	}
 	return slices.ContainsFunc(questions, func(q question) bool {
 		_, yes := a.Yes[q.ID]
 		return yes && q.group == group
@@ -335,12 +358,17 @@ func Text(f FlagID, level Level) string {
 }
 
 // Signs are the texts of all rows of a level that somebody may notice between
-// visits, in the order of the table.
-func Signs(level Level) []string {
+// visits, in the order of the table, a practice's own last.
+func Signs(level Level, own ...Own) []string {
 	var out []string
 	for _, q := range questions {
 		if q.asked && q.Level == level && (level == Emergency || len(q.zones) > 0 || q.ID == "F-NERVE" || q.ID == "F-TOE-HOT" || q.ID == "F-LIMB-WALK" || q.ID == "F-WEAK" || q.ID == "F-CRPS") {
 			out = append(out, q.Text)
+		}
+	}
+	for _, o := range own {
+		if o.Level == level {
+			out = append(out, o.Text)
 		}
 	}
 	return out

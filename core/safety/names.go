@@ -13,8 +13,8 @@ var names = map[string]string{
 	"F-COLD": "the cold fingers or toes", "F-CHILD": "the age", "F-CANCER": "the former cancer",
 }
 
-// Name is what a flag is called in a sentence: "the strong pain". A practice's own is
-// called by its question.
+// Name is what a flag is called in a sentence: "the strong pain". Where only the id of a
+// practice's own is at hand it can't say more; [Standing.Name] can.
 func (f FlagID) Name() string {
 	for id := string(f); id != ""; {
 		if n, ok := names[id]; ok {

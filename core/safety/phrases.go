@@ -134,7 +134,7 @@ func (s Standing) Closes(k catalogue.Kinds, side body.Side) bool {
 	if !overlaps(s.Side, side) {
 		return false
 	}
-	e, _ := entry(s.Flag)
+	e := s.row()
 	for _, name := range e.closes {
 		if name == regionPhrase {
 			continue
@@ -165,7 +165,7 @@ const regionPhrase = "region"
 
 // loadsRegion reports whether the flag closes what its zone loads.
 func (s Standing) loadsRegion() bool {
-	e, _ := entry(s.Flag)
+	e := s.row()
 	return slices.Contains(e.closes, regionPhrase) || s.Flag == Open
 }
 
@@ -189,7 +189,7 @@ func (s Standing) Limits(k catalogue.Kinds, side body.Side) []string {
 		return nil
 	}
 	var out []string
-	e, _ := entry(s.Flag)
+	e := s.row()
 	for _, name := range e.limits {
 		if p := phrases[name]; p.matches(k) {
 			out = append(out, p.Limit)
@@ -203,19 +203,19 @@ func (s Standing) ClosesRunning() bool {
 	if s.Everything || s.Running {
 		return true
 	}
-	e, _ := entry(s.Flag)
+	e := s.row()
 	return s.Zone != "" && s.loadsRegion() || slices.ContainsFunc(e.closes, func(n string) bool { return phrases[n].Running })
 }
 
 // ClosesProgress reports whether nothing rises while the flag stands.
 func (s Standing) ClosesProgress() bool {
-	e, _ := entry(s.Flag)
+	e := s.row()
 	return s.Everything || s.ProgressOnly || e.progress
 }
 
 // HoldsStages reports whether no new stage without shoes begins while it stands.
 func (s Standing) HoldsStages() bool {
-	e, _ := entry(s.Flag)
+	e := s.row()
 	return s.ClosesProgress() || e.newStages
 }
 
@@ -224,7 +224,7 @@ func (s Standing) ClosesGate(g catalogue.Gate) bool {
 	if s.Everything || slices.Contains(s.Gates, g) || s.Running && g == CadenceChange {
 		return true
 	}
-	e, _ := entry(s.Flag)
+	e := s.row()
 	for _, name := range e.closes {
 		if p := phrases[name]; slices.Contains(p.Gates, g) || p.Running && g == CadenceChange {
 			return true
@@ -250,7 +250,7 @@ func (s Standing) ClosesTest(id screening.TestID) bool {
 	if !ok {
 		return false
 	}
-	e, _ := entry(s.Flag)
+	e := s.row()
 	if slices.ContainsFunc(e.tests, func(set string) bool { return inTestSet(set, t) }) {
 		return true
 	}

@@ -58,6 +58,7 @@ type Standing struct {
 	Running      bool             `json:"running,omitempty"`
 	Gates        []catalogue.Gate `json:"gates,omitempty"`
 	Tests        []string         `json:"tests,omitempty"`
+	Own          *Own             `json:"own,omitempty" doc:"The practice's own question that raised it"`
 }
 
 // RaiseSevere returns the flag that a pain of 8 or more raises for the tissues
@@ -675,7 +676,7 @@ func (e Evidence) flagsAndWaivers(st *GateState) {
 				st.lack(Missing{Kind: NeedAnswer, Words: "the safety questions about " + f.Zone.Name() + " answered"})
 				continue
 			}
-			st.lack(Missing{Kind: NeedClearance, Words: "a clearance for " + f.Flag.Name()})
+			st.lack(Missing{Kind: NeedClearance, Words: "a clearance for " + f.Name()})
 		}
 	}
 	if st.Open {
@@ -695,7 +696,7 @@ func MayWaive(e Evidence, g catalogue.Gate) string { return e.mayWaive(g) }
 func (e Evidence) mayWaive(g catalogue.Gate) string {
 	for _, f := range e.Flags {
 		if f.ClosesGate(g) {
-			return f.Flag.Name() + " closes it; only a clinician's clearance opens it"
+			return f.Name() + " closes it; only a clinician's clearance opens it"
 		}
 	}
 	if !e.Age.Known || e.Age.Years < Adult {

@@ -102,14 +102,14 @@ func Outlooks(gates []safety.GateState, today day.Date, birth *day.Date, pogoWee
 // footTissues are those that bare feet load.
 var footTissues = []body.Tissue{body.Achilles, body.Sole, body.Forefoot, body.Shin}
 
-func closedBy(g catalogue.Gate, flags []safety.Standing) (safety.FlagID, bool) {
+func closedBy(g catalogue.Gate, flags []safety.Standing) (safety.Standing, bool) {
 	runs := g == safety.MinShoeRun || g == safety.BarefootRun
 	for _, f := range flags {
 		if f.Everything || f.ClosesGate(g) || runs && f.ClosesRunning() || slices.ContainsFunc(f.Tissues, func(t body.Tissue) bool { return slices.Contains(footTissues, t) }) {
-			return f.Flag, true
+			return f, true
 		}
 	}
-	return "", false
+	return safety.Standing{}, false
 }
 
 const hopYears = body.OneLegAge

@@ -16,15 +16,15 @@ type Alarm struct {
 // Alarms are get care now, stop and a clinician first, and what the coach is for.
 // number is whom to call in an emergency, contact how the coach is reached; what is
 // not known is said in general words.
-func (l Language) Alarms(number, contact string) (now, stop, coach Alarm) {
+func (l Language) Alarms(number, contact string, own ...safety.Own) (now, stop, coach Alarm) {
 	call := l.Text("call the emergency number of where you are")
 	if number != "" {
 		call = l.Say("call %s", number)
 	}
-	now = Alarm{Head: l.Say("Get care now: %s", call), Lines: l.Texts(safety.Signs(safety.Emergency))}
+	now = Alarm{Head: l.Say("Get care now: %s", call), Lines: l.Texts(safety.Signs(safety.Emergency, own...))}
 	stop = Alarm{Head: l.Text("Stop this; a clinician looks first, and tell your coach"), Lines: l.Texts(append([]string{
 		"Pain of 8 or more in anything, or of 5 or more at rest", "Numbness, or a limp, during or after a session",
-	}, safety.Signs(safety.Refer)...))}
+	}, safety.Signs(safety.Refer, own...)...))}
 	who := l.Text("Tell your coach")
 	if contact != "" {
 		who += ": " + contact
@@ -57,7 +57,7 @@ func (l Language) Care(flags []safety.Standing, number, text string) *Care {
 			c = &Care{Title: l.Text("Get care now"), Do: do, Text: strings.TrimSpace(text), Signs: []string{},
 				After: l.Text("No training, no run and no test until a clinician has looked and a clearance is noted.")}
 		}
-		c.Signs = append(c.Signs, l.Text(safety.Text(f.Flag, f.Level))+".")
+		c.Signs = append(c.Signs, l.Text(f.Text())+".")
 	}
 	return c
 }

@@ -55,6 +55,22 @@ func (l Language) Text(english string) string {
 	return english
 }
 
+// Original is the English text of what is said in any language; other words stay.
+func Original(said string) string {
+	if english, ok := originals[said]; ok {
+		return english
+	}
+	return said
+}
+
+var originals = func() map[string]string {
+	out := map[string]string{}
+	for english, said := range german {
+		out[said] = english
+	}
+	return out
+}()
+
 // Texts are several.
 func (l Language) Texts(english []string) []string {
 	out := make([]string, len(english))

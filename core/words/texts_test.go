@@ -114,7 +114,7 @@ func data(t *testing.T) map[string]bool {
 		add(string(s))
 	}
 	// Said by the rooms over the core, of the runner alone.
-	add("in general", "before the run", "at least two hours after the run",
+	add(safety.OwnGroup, "in general", "before the run", "at least two hours after the run",
 		"Told on %s; the safety questions are open. Until they are answered, what they could close is closed.",
 		"Pain during work: 0 to 3 fine; 4 or 5 go on slower; 6 or more ends that exercise; 8 or more, numbness or a limp ends the session: a clinician looks first.",
 		"The next morning decides: first steps as usual or one more are fine; two more than usual means less next time.",

@@ -7,6 +7,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"notchback/core/adjust"
 	"notchback/core/body"
@@ -474,11 +475,19 @@ func Running(c load.Class) string {
 	return "not enough runs to tell"
 }
 
+// flagOf is what the flag of a reason is called.
+func flagOf(r adjust.Reason) string {
+	if r.Other != "" {
+		return r.Other // a practice's own
+	}
+	return r.Flag.Name()
+}
+
 // Reason writes one reason of a decision.
 func Reason(r adjust.Reason) string {
 	switch r.Rule {
 	case adjust.RuleFlag:
-		return safety.FlagID(r.Flag).Name() + " closes this ladder until a clinician has looked"
+		return flagOf(r) + " closes this ladder until a clinician has looked"
 	case adjust.RuleShut:
 		return r.Other
 	case adjust.RuleSevere:
@@ -521,7 +530,7 @@ func Reason(r adjust.Reason) string {
 	case adjust.RuleDeload:
 		return "a lighter week: no new notch"
 	case adjust.RuleProgressShut:
-		return safety.FlagID(r.Flag).Name() + " closes progress"
+		return flagOf(r) + " closes progress"
 	case adjust.RuleIllNow:
 		return "ill: no session until 48 hours are free of it"
 	case adjust.RuleIllAfter:
@@ -693,15 +702,13 @@ func Decision(l catalogue.Ladder, side body.Side, d adjust.Decision) string {
 func Capital(s string) string { return capital(s) }
 
 func capital(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	_, n := utf8.DecodeRuneInString(s)
+	return strings.ToUpper(s[:n]) + s[n:]
 }
 
 // Flag writes what a flag asks for.
 func Flag(f safety.Standing) string {
-	text := safety.Text(f.Flag, f.Level)
+	text := f.Text()
 	if f.Flag == safety.Open {
 		place := f.Zone.Name()
 		if f.Side == body.Left || f.Side == body.Right {

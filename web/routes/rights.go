@@ -40,6 +40,12 @@ func rightsRoutes(r *Routes) {
 	}) (api.Nothing, error) {
 		return api.Nothing{}, r.House.DeleteRunner(ctx, act, in.ID, in.Body.Name, in.Body.Why)
 	}, door.Owners, door.Long)
+	route(r, get("/api/practice/questions", "getOwnQuestions", "Safety questions of the practice's own"), func(ctx context.Context, act app.Actor, _ *struct{}) (practice.OwnQuestions, error) {
+		return r.House.OwnQuestions(ctx, act)
+	})
+	route(r, post("/api/practice/questions", "addOwnQuestion", "Add a safety question; it stays for good"), func(ctx context.Context, act app.Actor, in *struct{ Body practice.OwnQuestionInput }) (practice.OwnQuestions, error) {
+		return r.House.AddOwnQuestion(ctx, act, in.Body)
+	}, door.Owners)
 	route(r, get("/api/runners/{id}/consents", "getConsents", "What a runner, or who stands for them, agreed to"), func(ctx context.Context, act app.Actor, in *api.ByID) (api.Items[practice.Consent], error) {
 		list, err := r.House.Consents(ctx, act, in.ID)
 		return api.Items[practice.Consent]{Items: list}, err

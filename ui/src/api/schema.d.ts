@@ -1099,6 +1099,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Safety questions of the practice's own */
+        get: operations["getOwnQuestions"];
+        put?: never;
+        /** Add a safety question; it stays for good */
+        post: operations["addOwnQuestion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runners": {
         parameters: {
             query?: never;
@@ -4469,6 +4487,8 @@ export interface components {
             flag: string;
             gates?: string[] | null;
             level: string;
+            /** @description The practice's own question that raised it */
+            own?: components["schemas"]["SafetyOwn"];
             /** @description Closes progress */
             progressOnly?: boolean;
             running?: boolean;
@@ -5651,6 +5671,45 @@ export interface components {
             more?: string;
             /** @description The dose of the long version */
             most?: string;
+        };
+        OwnQuestion: {
+            /** Format: date-time */
+            at: string;
+            /** @description Who added it */
+            by: string;
+            /** @description What is closed, by the phrases of the flag table */
+            closes: string[];
+            id: string;
+            /**
+             * @description emergency closes everything, note nothing
+             * @enum {string}
+             */
+            level: "emergency" | "refer" | "limit" | "note";
+            /** @description Asked under 18 only */
+            minor?: boolean;
+            /** @description Nothing rises while it stands */
+            progress?: boolean;
+            /** @description Asks which side */
+            side?: boolean;
+            /** @description What is asked; yes raises it */
+            text: string;
+        };
+        OwnQuestionInput: {
+            closes: string[] | null;
+            /** @enum {string} */
+            level: "emergency" | "refer" | "limit" | "note";
+            /** @description Ask under 18 only */
+            minor?: boolean;
+            /** @description Nothing rises while it stands */
+            progress?: boolean;
+            /** @description Ask which side */
+            side?: boolean;
+            text: string;
+        };
+        OwnQuestions: {
+            /** @description What a question may close, in the order it is offered */
+            closes: string[];
+            items: components["schemas"]["OwnQuestion"][];
         };
         OwnRoutine: {
             /** @enum {string} */
@@ -7198,6 +7257,8 @@ export interface components {
         SafetyAnswers: {
             /** @description Groups answered none of these */
             none: string[];
+            /** @description The practice's own questions that were asked; the server writes it */
+            own?: components["schemas"]["SafetyOwn"][] | null;
             /** @description Question ids answered yes, with the side; both where none was asked */
             yes: {
                 [key: string]: string;
@@ -7246,6 +7307,24 @@ export interface components {
             test?: string;
             words: string;
         };
+        SafetyOwn: {
+            /** @description What is closed, by the phrases of the flag table */
+            closes: string[];
+            id: string;
+            /**
+             * @description emergency closes everything, note nothing
+             * @enum {string}
+             */
+            level: "emergency" | "refer" | "limit" | "note";
+            /** @description Asked under 18 only */
+            minor?: boolean;
+            /** @description Nothing rises while it stands */
+            progress?: boolean;
+            /** @description Asks which side */
+            side?: boolean;
+            /** @description What is asked; yes raises it */
+            text: string;
+        };
         SafetyQuestion: {
             flag: string;
             id: string;
@@ -7261,6 +7340,8 @@ export interface components {
             flag: string;
             gates?: string[] | null;
             level: string;
+            /** @description The practice's own question that raised it */
+            own?: components["schemas"]["SafetyOwn"];
             /** @description Closes progress */
             progressOnly?: boolean;
             running?: boolean;
@@ -13716,6 +13797,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Practice"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getOwnQuestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnQuestions"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addOwnQuestion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnQuestionInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnQuestions"];
                 };
             };
             /** @description Unauthorized */

@@ -104,6 +104,10 @@ export const router = createBrowserRouter([
       at("/runners/:id/ramp", async () => (await import("../features/ramp/ramp")).RampView),
       at("/review", async () => (await import("../features/review/review")).ReviewView),
       at("/practice", async () => (await import("../features/practice/practice")).PracticeView),
+      at(
+        "/practice/questions",
+        async () => (await import("../features/practice/questions")).OwnQuestionsView,
+      ),
       at("/practice/people", async () => (await import("../features/practice/people")).PeopleView),
       at("/practice/archive", async () => (await import("../features/practice/archive")).ArchiveView),
       at("/practice/me", async () => (await import("../features/practice/own")).OwnView),

@@ -152,13 +152,14 @@ export function Ticked<In extends FieldValues, Out>({
   name,
   label,
   options,
-}: Bound<In, Out> & { label: string; options: [string, string][] }) {
+  columns,
+}: Bound<In, Out> & { label: string; options: [string, string][]; columns?: boolean }) {
   const { field } = useController({ control, name });
   const value: string[] = field.value ?? [];
   return (
     <fieldset>
       <legend className="mb-1 font-semibold">{label}</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-1">
+      <div className={columns ? "grid gap-x-4 sm:grid-cols-2" : "flex flex-wrap gap-x-4 gap-y-1"}>
         {options.map(([id, text]) => (
           <Tick
             key={id}

@@ -7,7 +7,7 @@ import { Field } from "../../parts/field";
 import { useChecked } from "../../parts/form";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
-import { enter, Frame } from "./account";
+import { Frame } from "./account";
 
 const rules = z.object({ name: z.string(), email: z.string(), password: z.string() });
 
@@ -31,10 +31,8 @@ export function Join() {
       ),
     retry: false,
     onError: f.refused,
-    onSuccess: (me) => {
-      enter(me);
-      location.replace("/"); // the link's secret leaves the address bar
-    },
+    // The page begins anew; the link's secret leaves the address bar.
+    onSuccess: () => location.replace("/"),
   });
   if (w.isPending)
     return (

@@ -14,6 +14,7 @@ export function PracticeHead() {
       className="mb-5 flex flex-wrap gap-x-5 border-b-2 border-ink print:hidden"
     >
       <NavLink to="/practice" end className={tab}>{t`Settings`}</NavLink>
+      <NavLink to="/practice/questions" className={tab}>{t`Safety questions`}</NavLink>
       <NavLink to="/practice/people" className={tab}>{t`People`}</NavLink>
       <NavLink to="/practice/archive" className={tab}>{t`Off the bench`}</NavLink>
       {owner && <NavLink to="/practice/access" className={tab}>{t`Who looked`}</NavLink>}

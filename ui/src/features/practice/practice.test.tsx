@@ -11,6 +11,7 @@ vi.hoisted(() => {
 
 const { PeopleView } = await import("./people");
 const { OwnView } = await import("./own");
+const { OwnQuestionsView } = await import("./questions");
 const { ArchiveView } = await import("./archive");
 const { Records } = await import("../runner/records");
 
@@ -179,4 +180,42 @@ test("a runner is deleted in two steps, by name and reason, by owners only", asy
   await waitFor(() =>
     expect(asked("POST /api/runners/r/deletion")[0]?.body).toEqual({ name: "ada penn", why: "left" }),
   );
+});
+
+test("a safety question is looked at once more before it stays for good", async () => {
+  const q = {
+    id: "own-a",
+    text: "Stung at the beach",
+    level: "refer",
+    closes: ["running"],
+    by: "Ora",
+    at: "2026-05-01T08:00:00Z",
+  };
+  server.answers["GET /api/practice/questions"] = { items: [], closes: ["running", "barefoot", "cooling"] };
+  server.answers["POST /api/practice/questions"] = { items: [q], closes: ["running", "barefoot", "cooling"] };
+  show(<OwnQuestionsView />);
+  as("owner");
+  const user = userEvent.setup();
+  await user.type(await screen.findByRole("textbox", { name: /What is asked/ }), "Stung at the beach");
+  await user.click(screen.getByRole("button", { name: "Look at it once more" }));
+  expect(await screen.findByText(/Choose what a yes closes/)).toBeTruthy();
+  await user.click(screen.getByRole("checkbox", { name: "running" }));
+  await user.click(screen.getByRole("checkbox", { name: "ask which side" }));
+  await user.click(screen.getByRole("button", { name: "Look at it once more" }));
+  expect(asked("POST /api/practice/questions")).toHaveLength(0);
+  expect(await screen.findByText(/closes running; asks which side/)).toBeTruthy();
+  await user.click(screen.getByRole("button", { name: "Add for good" }));
+  await waitFor(() => expect(asked("POST /api/practice/questions")).toHaveLength(1));
+  expect(asked("POST /api/practice/questions")[0]?.body).toMatchObject({
+    level: "refer",
+    closes: ["running"],
+    side: true,
+    progress: false,
+  });
+  expect(await screen.findByText("Stung at the beach")).toBeTruthy();
+  cleanup();
+  show(<OwnQuestionsView />);
+  as("coach");
+  expect(await screen.findByText(/Only the owner adds one/)).toBeTruthy();
+  expect(screen.queryByRole("textbox")).toBeNull();
 });
