@@ -36,6 +36,11 @@ const usage = `usage: notchback COMMAND
             make a key for backups: the file opens them, what is printed seals them
   restore --replace FILE
             bring a backup back: all of it or nothing; the server must be stopped
+  export-practice FILE [PRACTICE]
+            write one practice into a sealed file for another installation, while the
+            server runs
+  import-practice FILE
+            take such a practice in, beside those that are here
   reset-password E-MAIL
             print a link by which somebody sets a new password
   review    do the nightly review now; serve does it by itself
@@ -95,6 +100,10 @@ func run(command string, args []string, from sources) error {
 		return backupKey(args)
 	case "restore":
 		return restore(ctx, args)
+	case "export-practice":
+		return exportPractice(ctx, args)
+	case "import-practice":
+		return importPractice(ctx, args)
 	case "reset-password":
 		return resetPassword(ctx, args)
 	case "review":

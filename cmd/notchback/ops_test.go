@@ -101,6 +101,18 @@ func TestAServerIsLookedAfter(t *testing.T) {
 	assert.Error(t, run("restore", []string{files[0]}, nil), "not without saying so")
 	require.NoError(t, run("restore", []string{"--replace", files[0]}, nil))
 
+	club := filepath.Join(t.TempDir(), "club.age")
+	said = spoken(t, func() { assert.ErrorContains(t, run("export-practice", []string{club}, nil), "which practice?") })
+	assert.Contains(t, said, "Morrow Island Harriers")
+	assert.ErrorContains(t, run("export-practice", []string{club, "Nobody's"}, nil), "no such practice")
+	said = spoken(t, func() {
+		require.NoError(t, run("export-practice", []string{club, "Morrow Island Harriers"}, nil))
+	})
+	assert.Contains(t, said, "rows")
+	assert.Error(t, run("import-practice", nil, nil))
+	assert.ErrorContains(t, run("import-practice", []string{club}, nil), "here already")
+	assert.ErrorContains(t, run("import-practice", []string{files[0]}, nil), "no backup")
+
 	said = spoken(t, func() { require.NoError(t, run("reset-password", []string{demo.Email}, nil)) })
 	assert.Regexp(t, `http://127\.0\.0\.1:0/join#[A-Z2-7]{26}`, said)
 	assert.ErrorContains(t, run("reset-password", []string{"nobody@harriers.example"}, nil), "nobody signs in")

@@ -53,6 +53,15 @@ type Manifest struct {
 	At      time.Time        `json:"at"`
 	Schema  int64            `json:"schema"`
 	Tables  map[string]Table `json:"tables"`
+	// Of a practice by itself: which, and what stands in the columns of each table.
+	Practice *Practice           `json:"practice,omitempty"`
+	Columns  map[string][]string `json:"columns,omitempty"`
+}
+
+// Practice is one of an installation.
+type Practice struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
 }
 
 // Entry is a file of a backup.
@@ -129,6 +138,11 @@ var plainName = regexp.MustCompile(`^[a-z_]+$`)
 
 // digests reads what every table holds.
 func digests(ctx context.Context, tx pgx.Tx) (map[string]Table, error) {
+	return digestsOf(ctx, tx, func(table string) string { return table })
+}
+
+// digestsOf reads what every table holds of what is chosen from it; "" leaves it out.
+func digestsOf(ctx context.Context, tx pgx.Tx, from func(table string) string) (map[string]Table, error) {
 	rows, err := tx.Query(ctx, `SELECT relname::text FROM pg_class WHERE relkind = 'r' AND relnamespace = 'public'::regnamespace AND relname <> ALL($1) ORDER BY 1`, notKept)
 	if err != nil {
 		return nil, err
@@ -145,8 +159,12 @@ func digests(ctx context.Context, tx pgx.Tx) (map[string]Table, error) {
 		if !plainName.MatchString(n) {
 			return nil, fmt.Errorf("table %q has a name nobody gave it", n)
 		}
+		chosen := from(n)
+		if chosen == "" {
+			continue
+		}
 		var t Table
-		err := tx.QueryRow(ctx, `SELECT count(*), coalesce(md5(string_agg(h, '' ORDER BY h)), '') FROM (SELECT md5(t::text) AS h FROM `+n+` t) x`).Scan(&t.Rows, &t.Digest)
+		err := tx.QueryRow(ctx, `SELECT count(*), coalesce(md5(string_agg(h, '' ORDER BY h)), '') FROM (SELECT md5(t::text) AS h FROM `+chosen+` t) x`).Scan(&t.Rows, &t.Digest)
 		if err != nil {
 			return nil, fmt.Errorf("table %s: %w", n, err)
 		}
@@ -155,9 +173,10 @@ func digests(ctx context.Context, tx pgx.Tx) (map[string]Table, error) {
 	return out, nil
 }
 
-// clipFiles lists the files that clips are made of, as paths within the folder of clips.
-func clipFiles(ctx context.Context, tx pgx.Tx) ([]string, error) {
-	rows, err := tx.Query(ctx, `SELECT DISTINCT practice_id::text || '/files/' || hash FROM clips WHERE state = 'ready' AND hash <> '' ORDER BY 1`)
+// clipFiles lists the files that clips are made of, as paths within the folder of clips; of
+// one practice, or with "" of all.
+func clipFiles(ctx context.Context, tx pgx.Tx, practice string) ([]string, error) {
+	rows, err := tx.Query(ctx, `SELECT DISTINCT practice_id::text || '/files/' || hash FROM clips WHERE state = 'ready' AND hash <> '' AND ($1 = '' OR practice_id::text = $1) ORDER BY 1`, practice)
 	if err != nil {
 		return nil, err
 	}
@@ -228,7 +247,7 @@ func Backup(ctx context.Context, s Source, to io.Writer, readers ...age.Recipien
 	if m.Tables, err = digests(ctx, tx); err != nil {
 		return m, err
 	}
-	files, err := clipFiles(ctx, tx)
+	files, err := clipFiles(ctx, tx, "")
 	if err != nil {
 		return m, err
 	}
@@ -260,26 +279,31 @@ func Backup(ctx context.Context, s Source, to io.Writer, readers ...age.Recipien
 	if err := w.file(dumpName, filepath.Join(tmp, dumpName)); err != nil {
 		return m, err
 	}
+	return m, errors.Join(w.close(&m, s.Clips, files), sealed.Close())
+}
+
+// close puts the files of clips in, and the end.
+func (w *writer) close(m *Made, clips string, files []string) error {
 	for _, f := range files {
-		if s.Clips == "" {
+		if clips == "" {
 			w.end.Missing = append(w.end.Missing, f)
 			continue
 		}
-		err := w.file(clipDir+f, filepath.Join(s.Clips, filepath.FromSlash(f)))
+		err := w.file(clipDir+f, filepath.Join(clips, filepath.FromSlash(f)))
 		if errors.Is(err, os.ErrNotExist) { // deleted since, or lost
 			w.end.Missing = append(w.end.Missing, f)
 			continue
 		}
 		if err != nil {
-			return m, err
+			return err
 		}
 		m.Files++
 	}
 	if err := w.json(endName, w.end); err != nil {
-		return m, err
+		return err
 	}
 	m.Bytes, m.Missing = w.n, w.end.Missing
-	return m, errors.Join(w.t.Close(), sealed.Close())
+	return w.t.Close()
 }
 
 // run runs a program and returns what it complained of.
@@ -295,7 +319,12 @@ func run(ctx context.Context, env []string, in io.Reader, name string, args ...s
 }
 
 // Create writes a backup into a new file: all of it, or no file.
-func Create(ctx context.Context, s Source, path string, readers ...age.Recipient) (m Made, err error) {
+func Create(ctx context.Context, s Source, path string, readers ...age.Recipient) (Made, error) {
+	return whole(path, func(f io.Writer) (Made, error) { return Backup(ctx, s, f, readers...) })
+}
+
+// whole writes a new file: all of it, or none.
+func whole(path string, write func(io.Writer) (Made, error)) (m Made, err error) {
 	part := path + ".part"
 	f, err := os.OpenFile(part, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if err != nil {
@@ -306,7 +335,7 @@ func Create(ctx context.Context, s Source, path string, readers ...age.Recipient
 			_ = os.Remove(part)
 		}
 	}()
-	m, err = Backup(ctx, s, f, readers...)
+	m, err = write(f)
 	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
 		return m, err
 	}

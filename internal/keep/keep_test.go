@@ -48,7 +48,7 @@ func installation(t *testing.T) (Source, storetest.URLs) {
 	defer func() { _ = c.Close(ctx) }()
 	var practice string
 	require.NoError(t, c.QueryRow(ctx, `INSERT INTO clips (practice_id, runner_id, screening_id, name, size, kind, hash, by_user, state)
-		SELECT s.practice_id, s.runner_id, s.id, 'gait.webm', 7, 'video', 'abc123', s.by_user, 'ready' FROM screenings s ORDER BY s.id LIMIT 1 RETURNING practice_id`).Scan(&practice))
+		SELECT s.practice_id, s.runner_id, s.id, 'gait.webm', 7, 'video', 'abc123', s.by_user, 'ready' FROM screenings s JOIN practices p ON p.id = s.practice_id ORDER BY p.name, s.id LIMIT 1 RETURNING practice_id`).Scan(&practice))
 	dir := filepath.Join(s.Clips, practice, "files")
 	require.NoError(t, os.MkdirAll(dir, 0o700))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "abc123"), []byte("a clip!"), 0o600))

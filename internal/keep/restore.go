@@ -31,6 +31,8 @@ var ErrRunning = errors.New("a server is at work in this database: stop it first
 
 var clipPath = regexp.MustCompile(`^clips/[0-9a-f-]{36}/files/[0-9A-Za-z._-]{1,128}$`)
 
+var dumpPath = regexp.MustCompile("^" + regexp.QuoteMeta(dumpName) + "$")
+
 // opened is a backup that was read to its end and found whole.
 type opened struct {
 	Made
@@ -42,7 +44,12 @@ func (o *opened) close() { _ = os.RemoveAll(o.dir) }
 
 // open reads a backup whole into a folder of its own and checks every digest, before
 // anything is done with it.
-func open(in io.Reader, beside string, keys ...age.Identity) (o *opened, err error) {
+func open(in io.Reader, beside string, keys ...age.Identity) (*opened, error) {
+	return openAs(format, dumpPath, in, beside, keys...)
+}
+
+// openAs is open for a file of some format, whose parts beside clips have such names.
+func openAs(kind string, part *regexp.Regexp, in io.Reader, beside string, keys ...age.Identity) (o *opened, err error) {
 	plain, err := age.Decrypt(in, keys...)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrBackup, err)
@@ -78,7 +85,7 @@ func open(in io.Reader, beside string, keys ...age.Identity) (o *opened, err err
 				return nil, fmt.Errorf("%w: %w", ErrBackup, err)
 			}
 			continue
-		case h.Name != manifest && h.Name != dumpName && !clipPath.MatchString(h.Name):
+		case h.Name != manifest && !part.MatchString(h.Name) && !clipPath.MatchString(h.Name):
 			return nil, fmt.Errorf("%w: %q does not belong in it", ErrBackup, h.Name)
 		}
 		e, err := o.take(h.Name, t)
@@ -99,7 +106,7 @@ func open(in io.Reader, beside string, keys ...age.Identity) (o *opened, err err
 	if err != nil {
 		return nil, fmt.Errorf("%w: it says nothing of itself", ErrBackup)
 	}
-	if err := json.Unmarshal(raw, &o.Manifest); err != nil || o.Format != format {
+	if err := json.Unmarshal(raw, &o.Manifest); err != nil || o.Format != kind {
 		return nil, fmt.Errorf("%w: it says nothing of itself that is known", ErrBackup)
 	}
 	newest, err := store.Newest()
@@ -301,22 +308,30 @@ func (o *opened) place(ctx context.Context, s Source) error {
 	}
 	defer func() { _ = c.Close(context.WithoutCancel(ctx)) }()
 	return pgx.BeginFunc(ctx, c, func(tx pgx.Tx) error {
-		named, err := clipFiles(ctx, tx)
-		if err != nil {
-			return err
-		}
-		for _, f := range o.files {
-			if !slices.Contains(named, f) {
-				continue
-			}
-			to := filepath.Join(s.Clips, filepath.FromSlash(f))
-			if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
-				return err
-			}
-			if err := os.Rename(filepath.Join(o.dir, clipDir, filepath.FromSlash(f)), to); err != nil {
-				return err
-			}
-		}
-		return nil
+		_, err := o.placeNamed(ctx, tx, s.Clips, "")
+		return err
 	})
+}
+
+// placeNamed puts the files where the clips of a practice look for them, or with "" of all;
+// it returns what it placed.
+func (o *opened) placeNamed(ctx context.Context, tx pgx.Tx, clips, practice string) (placed []string, err error) {
+	named, err := clipFiles(ctx, tx, practice)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range o.files {
+		if !slices.Contains(named, f) {
+			continue
+		}
+		to := filepath.Join(clips, filepath.FromSlash(f))
+		if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
+			return placed, err
+		}
+		if err := os.Rename(filepath.Join(o.dir, clipDir, filepath.FromSlash(f)), to); err != nil {
+			return placed, err
+		}
+		placed = append(placed, to)
+	}
+	return placed, nil
 }

@@ -35,7 +35,7 @@ export function Door() {
   return <Frame>{start.data?.empty ? <FirstRun /> : <SignIn />}</Frame>;
 }
 
-export function enter(me: unknown) {
+function enter(me: unknown) {
   client.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" && q.queryKey[0] !== "start" });
   client.setQueryData(["me"], me);
   void client.invalidateQueries({ queryKey: ["me"] }); // whose drafts, and what waits
