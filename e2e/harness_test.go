@@ -107,6 +107,7 @@ type site struct {
 	*httptest.Server
 	store *store.Store
 	house *house.House
+	urls  storetest.URLs
 	down  atomic.Bool // no line: every request is cut off
 }
 
@@ -133,7 +134,7 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)
-	out := &site{store: s, house: a}
+	out := &site{store: s, house: a, urls: urls}
 	out.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if out.down.Load() {
 			panic(http.ErrAbortHandler)

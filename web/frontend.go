@@ -95,6 +95,13 @@ func frontEnd() gin.HandlerFunc {
 	}
 }
 
+// isFile reports whether a file that pages are made of lies at an address.
+func isFile(p string) bool {
+	p = strings.TrimPrefix(p, "/")
+	i, err := fs.Stat(webui.FS(), p)
+	return err == nil && !i.IsDir() && !pages[p]
+}
+
 // rooms are the beginnings of the interface's addresses.
 var rooms = []string{"", "runners", "review", "practice", "engine", "screenings", "clips", "shelf", "join", "pocket", "pocket.html"}
 

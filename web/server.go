@@ -162,7 +162,14 @@ func New(a *house.House, o Options) (http.Handler, error) {
 		return nil, fmt.Errorf("compressed answers: %w", err)
 	}
 	mux := http.NewServeMux()
-	mux.Handle("/", packs(cop.Handler(s.sess.LoadAndSave(r))))
+	signedIn, bare := packs(cop.Handler(s.sess.LoadAndSave(r))), packs(r)
+	mux.HandleFunc("/", func(w http.ResponseWriter, r *http.Request) {
+		if isFile(r.URL.Path) { // says nothing of anybody, and needs no database
+			bare.ServeHTTP(w, r)
+			return
+		}
+		signedIn.ServeHTTP(w, r)
+	})
 	mux.HandleFunc("GET /livez", func(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok") })
 	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok") })
 	mux.HandleFunc("GET /readyz", s.ready)

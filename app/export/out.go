@@ -123,7 +123,7 @@ func sheet(f *record.Frame, made time.Time) formats.Sheet {
 	}
 	for _, c := range f.Book.Clearances {
 		if c.On <= f.Today && f.Today <= c.Until {
-			s.Notes = append(s.Notes, "Cleared for "+c.Flag.Name()+" by "+c.Role+" up to "+c.Until.Words()+": "+c.Allowed)
+			s.Notes = append(s.Notes, "Cleared for "+safety.NameOf(c.Flag, f.Rows.Own)+" by "+c.Role+" up to "+c.Until.Words()+": "+c.Allowed)
 		}
 	}
 	for _, fl := range f.Flags {

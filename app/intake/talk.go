@@ -153,7 +153,8 @@ func (a *Intake) AddClearance(ctx context.Context, act app.Actor, runner string,
 		if len(d.Visits) > 0 {
 			all = d.Flags(0)
 		}
-		if !slices.ContainsFunc(all, func(s safety.Standing) bool { return s.Flag == in.Flag }) {
+		i := slices.IndexFunc(all, func(s safety.Standing) bool { return s.Flag == in.Flag })
+		if i < 0 {
 			return app.Wrong("flag", "this flag does not stand for the runner")
 		}
 		c := store.Clearance{Flag: string(in.Flag), On: today.Time(), Role: in.Role, Allowed: in.Allowed, Until: in.Until.Time()}
@@ -161,7 +162,7 @@ func (a *Intake) AddClearance(ctx context.Context, act app.Actor, runner string,
 			return err
 		}
 		if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "clearance",
-			fmt.Sprintf("Clearance for %s by a %s until %s: %s", in.Flag.Name(), in.Role, in.Until.Words(), in.Allowed), in); err != nil {
+			fmt.Sprintf("Clearance for %s by a %s until %s: %s", all[i].Name(), in.Role, in.Until.Words(), in.Allowed), in); err != nil {
 			return err
 		}
 		return a.AfterReading(ctx, tx, act, runner)

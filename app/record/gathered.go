@@ -76,6 +76,12 @@ func (k *Desk) Advice() load.Advice {
 	for _, s := range k.Book.Flags() {
 		if s.ClosesRunning() {
 			in.Flags = append(in.Flags, string(s.Flag))
+			if name := s.OwnName(); name != "" {
+				if in.Own == nil {
+					in.Own = map[string]string{}
+				}
+				in.Own[string(s.Flag)] = name
+			}
 		}
 	}
 	return load.Advise(in)

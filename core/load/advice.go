@@ -65,6 +65,8 @@ type Advice struct {
 	Return  bool       `json:"return,omitempty" doc:"Back by the ladder run-return"`
 	Source  source.Tag `json:"source"`
 	FlagIDs []string   `json:"flags,omitempty"`
+	// Own are what flags of the practice's own are called, by id.
+	Own map[string]string `json:"own,omitempty"`
 }
 
 // AdviceInput is what running advice is given from.
@@ -75,6 +77,7 @@ type AdviceInput struct {
 	Usual   float64                   // B
 	Flare   bool                      // a flare stands
 	Flags   []string                  // flags that close running
+	Own     map[string]string         // what those of the practice's own are called
 }
 
 // Advise returns the first advice that applies: never more running than the
@@ -90,7 +93,7 @@ func Advise(in AdviceInput) Advice {
 	}
 	share := func(s float64) int { return int(float64(last) * s) }
 	if len(in.Flags) > 0 {
-		a.ID, a.Why, a.FlagIDs, a.Return = NoRunning, WhyFlag, in.Flags, true
+		a.ID, a.Why, a.FlagIDs, a.Own, a.Return = NoRunning, WhyFlag, in.Flags, in.Own, true
 		return a
 	}
 	var limp, worst, newest *Run

@@ -123,6 +123,16 @@ func (s Standing) Name() string {
 	return s.Flag.Name()
 }
 
+// NameOf is what a flag is called where only its id is at hand.
+func NameOf(f FlagID, own []Own) string {
+	for i := range own {
+		if FlagID(own[i].ID) == f {
+			return Standing{Own: &own[i]}.Name()
+		}
+	}
+	return f.Name()
+}
+
 // OwnName is the name of a practice's own, "" for a flag of the table: its id says it.
 func (s Standing) OwnName() string {
 	if s.Own == nil {

@@ -420,7 +420,16 @@ func AdviceWhy(a load.Advice) string {
 	}
 	switch a.Why {
 	case load.WhyFlag:
-		return "a flag closes running: " + strings.Join(a.FlagIDs, ", ")
+		names := make([]string, len(a.FlagIDs))
+		for i, id := range a.FlagIDs {
+			if names[i] = a.Own[id]; names[i] == "" {
+				names[i] = safety.FlagID(id).Name()
+			}
+		}
+		if len(names) == 1 {
+			return names[0] + " closes running"
+		}
+		return strings.Join(names, " and ") + " close running"
 	case load.WhyLimping:
 		return "limping on the run of " + on
 	case load.WhyPainSix:

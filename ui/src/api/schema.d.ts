@@ -4880,6 +4880,9 @@ export interface components {
             /** Format: int64 */
             mostMetres: number;
             noFast?: boolean;
+            own?: {
+                [key: string]: string;
+            };
             /** Format: int64 */
             pain?: number;
             /** @description Back by the ladder run-return */

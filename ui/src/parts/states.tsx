@@ -1,5 +1,5 @@
 import { t } from "@lingui/core/macro";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import { NoConnection, Problem } from "../api/client";
 
@@ -14,6 +14,15 @@ export function Loading({ what }: { what: string }) {
 /** A failed view: what is wrong, and what to do. */
 export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
   const gone = error instanceof Problem && error.status === 404;
+  const away = error instanceof NoConnection || (error instanceof Problem && error.status === 503);
+  // What is away for a moment is looked for again.
+  const again = useRef(retry);
+  again.current = retry;
+  useEffect(() => {
+    if (!away) return;
+    const look = setInterval(() => again.current?.(), 5_000);
+    return () => clearInterval(look);
+  }, [away]);
   return (
     <div role="alert" className="my-8 max-w-xl border-l-4 border-clay bg-paper p-5">
       <h2>
@@ -21,6 +30,7 @@ export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
       </h2>
       <p className="mt-1 text-ink-2">
         {gone ? t`This record does not exist in your practice, or the address is wrong.` : error.message}
+        {away && retry && ` ${t`This page looks again every few seconds.`}`}
       </p>
       <p className="mt-4 flex gap-3">
         {retry && !gone && (
