@@ -14,6 +14,7 @@ import (
 	"notchback/core/adjust"
 	"notchback/core/catalogue"
 	"notchback/core/day"
+	"notchback/core/units"
 	"notchback/store"
 	"notchback/store/blobs"
 )
@@ -218,6 +219,15 @@ func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor,
 // Actor returns the user behind a web session.
 func (a *App) Actor(ctx context.Context, practice, user string) (Actor, error) {
 	return a.Enter(ctx, practice, user, Visit{})
+}
+
+// Units are what somebody reads distances and weights in: their own choice, or the
+// practice's.
+func (act Actor) Units() units.System {
+	if act.User.OwnUnits != "" {
+		return units.System(act.User.OwnUnits)
+	}
+	return units.System(act.User.Units)
 }
 
 // Today returns the practice's local date.

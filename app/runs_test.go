@@ -170,7 +170,7 @@ func TestRunningHoldsLaddersAndWarnsAhead(t *testing.T) {
 	v, err := r.a.Load(ctx, r.act, r.runner.ID, 8)
 	require.NoError(t, err)
 	assert.Equal(t, load.Spike, v.Running.Class)
-	assert.Contains(t, v.Warning, "60 km next week would be a jump")
+	assert.Contains(t, v.Warning, "60\u00a0km next week would be a jump")
 	assert.Contains(t, v.Warning, "is as usual")
 	assert.NotEmpty(t, v.Missing, "efforts are not known and that is said")
 	assert.Len(t, v.Components, 4)

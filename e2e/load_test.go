@@ -72,7 +72,7 @@ func TestAFolderOfRunsComesIn(t *testing.T) {
 	p.sees("No running; then back by small steps of run and walk.")
 	p.MustElementX(`//label[contains(., "Planned next week")]/following-sibling::input`).MustSelectAllText().MustInput("95")
 	p.MustElementR("button", "^Plan$").MustClick()
-	p.sees("95 km next week would be a jump")
+	p.sees("95\u00a0km next week would be a jump")
 	// The time axis by keyboard.
 	p.MustElement(`[aria-label="Day on the time axis"]`).MustFocus()
 	for range 4 {

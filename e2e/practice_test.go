@@ -206,3 +206,45 @@ func TestAPracticeAsksAQuestionOfItsOwn(t *testing.T) {
 	phone.taps("Tell my coach")
 	phone.sees("Get care now")
 }
+
+// Somebody who reads miles and pounds types and reads them everywhere; what is kept is the
+// same for everybody.
+func TestMilesAndPounds(t *testing.T) {
+	s := serve(t, true)
+	p := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	p.signIn(demo.CoachEmail)
+	p.goTo("/practice/me")
+	p.MustElementR("label", "^miles, pounds$").MustClick()
+	p.MustElementR(`section[aria-label="Name and address"] button`, "^Save$").MustClick()
+	p.sees("Saved.")
+	p.goTo(runnerPath("Isolde", "/runs")(p))
+	p.sees("mi a week")
+	p.sees("mi is as usual")
+	assert.NotContains(t, p.MustElement("main").MustText(), " km")
+	p.MustElement(`section[aria-label="Add a run"]`).MustScrollIntoView()
+	p.fill("Distance, mi", "5")
+	p.fill("Minutes", "50")
+	p.MustElementR("button", "^Add the run$").MustClick()
+	p.MustWait(`() => document.querySelector('section[aria-label="Add a run"] input[inputmode]').value === ""`)
+	act, id := s.coach(t, "Isolde")
+	runs, err := s.house.Runs(ctx, act, id)
+	require.NoError(t, err)
+	found := false
+	for _, r := range runs {
+		found = found || r.Km > 8.04 && r.Km < 8.05
+	}
+	assert.True(t, found, "five miles are eight kilometres")
+
+	owner := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	owner.signIn(demo.Email)
+	owner.goTo(runnerPath("Isolde", "/runs")(owner))
+	owner.sees("km a week")
+	owner.goTo("/practice")
+	owner.MustElementR("label", "^miles, pounds$").MustScrollIntoView().MustClick()
+	owner.MustElementR("button", "^Save$").MustClick()
+	owner.sees("Smallest step of weight, lb")
+	phone := s.open(t, 390, 844)
+	phone.letIn(s, "Isolde")
+	phone.taps("A run")
+	phone.sees("Miles")
+}

@@ -21,12 +21,14 @@ type User struct {
 	// stay unused.
 	Seen        *time.Time `db:"seen_at"`
 	IdleMinutes int        `db:"idle_minutes"`
+	Units       string     `db:"units"`     // the practice's
+	OwnUnits    string     `db:"own_units"` // empty where the practice's do
 }
 
 // User returns a user of the practice with the device that is named, "" for none; who has
 // gone is not found.
 func (tx *Tx) User(ctx context.Context, id, device string) (User, error) {
-	return one[User](ctx, tx, `SELECT u.id, u.email, u.name, u.role, p.name AS practice, p.zone, d.seen_at, p.idle_minutes
+	return one[User](ctx, tx, `SELECT u.id, u.email, u.name, u.role, p.name AS practice, p.zone, d.seen_at, p.idle_minutes, p.units, u.units AS own_units
 		FROM users u JOIN practices p ON p.id = u.practice_id
 		LEFT JOIN user_devices d ON d.practice_id = u.practice_id AND d.user_id = u.id AND d.id = nullif($2, '')::uuid AND d.ended_at IS NULL
 		WHERE u.id = $1 AND u.removed_at IS NULL`, id, device)

@@ -56,9 +56,9 @@ func (tx *Tx) AddUser(ctx context.Context, name, email, role, hash string) (id s
 	return id, translate(err)
 }
 
-// SetUser changes somebody's name and address.
-func (tx *Tx) SetUser(ctx context.Context, user, name, email string, at time.Time) error {
-	_, err := tx.Exec(ctx, `UPDATE users SET name = $2, email = $3, changed_at = $4 WHERE id = $1`, user, name, email, at)
+// SetUser changes somebody's name, address and units.
+func (tx *Tx) SetUser(ctx context.Context, user, name, email, units string, at time.Time) error {
+	_, err := tx.Exec(ctx, `UPDATE users SET name = $2, email = $3, units = $5, changed_at = $4 WHERE id = $1`, user, name, email, at, units)
 	return translate(err)
 }
 

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"notchback/app"
+	"notchback/core/units"
 	"notchback/store"
 )
 
@@ -22,6 +23,7 @@ type Device struct {
 type Own struct {
 	Name    string   `json:"name"`
 	Email   string   `json:"email"`
+	Units   string   `json:"units" enum:"metric,imperial," doc:"Empty where the practice's do"`
 	Devices []Device `json:"devices" nullable:"false"`
 }
 
@@ -58,7 +60,7 @@ func browserName(agent string) string {
 
 // Own returns somebody's own page.
 func (a *Accounts) Own(ctx context.Context, act app.Actor) (Own, error) {
-	out := Own{Name: act.User.Name, Email: act.User.Email, Devices: []Device{}}
+	out := Own{Name: act.User.Name, Email: act.User.Email, Units: act.User.OwnUnits, Devices: []Device{}}
 	now := a.Signed()
 	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
 		list, err := tx.UserDevices(ctx, act.User.ID, now.Add(-DeviceLife), now.Add(-time.Duration(act.User.IdleMinutes)*time.Minute))
@@ -124,6 +126,7 @@ func (a *Accounts) again(ctx context.Context, act app.Actor, password string) er
 type Profile struct {
 	Name  string `json:"name" maxLength:"120"`
 	Email string `json:"email" maxLength:"200"`
+	Units string `json:"units,omitempty" enum:"metric,imperial," doc:"Empty where the practice's do"`
 	Old   string `json:"old,omitempty" maxLength:"200" doc:"The present password, for a new address"`
 }
 
@@ -133,6 +136,9 @@ func (a *Accounts) PutProfile(ctx context.Context, act app.Actor, in Profile) (O
 	var bad app.Invalid
 	checkName(&bad, in.Name)
 	checkEmail(&bad, in.Email)
+	if in.Units != "" && !units.System(in.Units).Known() {
+		bad.Add("units", "%q are not units there are", in.Units)
+	}
 	if err := bad.Or(); err != nil {
 		return Own{}, err
 	}
@@ -145,12 +151,12 @@ func (a *Accounts) PutProfile(ctx context.Context, act app.Actor, in Profile) (O
 		if err := app.Still(ctx, tx, act, app.Reads); err != nil {
 			return err
 		}
-		return taken(tx.SetUser(ctx, act.User.ID, in.Name, in.Email, a.Now()))
+		return taken(tx.SetUser(ctx, act.User.ID, in.Name, in.Email, in.Units, a.Now()))
 	})
 	if err != nil {
 		return Own{}, err
 	}
-	act.User.Name, act.User.Email = in.Name, in.Email
+	act.User.Name, act.User.Email, act.User.OwnUnits = in.Name, in.Email, in.Units
 	return a.Own(ctx, act)
 }
 

@@ -3,6 +3,7 @@ package export
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -17,6 +18,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/routine"
 	"notchback/core/safety"
+	"notchback/core/units"
 	"notchback/core/words"
 	"notchback/formats"
 	"notchback/store"
@@ -71,7 +73,10 @@ func (a *Exports) PlanFile(ctx context.Context, act app.Actor, block, kind strin
 			err = formats.PlanCSV(&buf, rows(f))
 		case "pdf":
 			out.Type = "application/pdf"
-			err = formats.PlanPDF(&buf, sheet(f, a.Now().In(act.Zone)))
+			var s formats.Sheet
+			if s, err = inUnits(act.Units(), sheet(f, a.Now().In(act.Zone))); err == nil {
+				err = formats.PlanPDF(&buf, s)
+			}
 		default:
 			return app.ErrNotFound
 		}
@@ -109,6 +114,18 @@ var painRules = []string{
 }
 
 var shortDays = [7]string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
+
+// inUnits is a sheet with what the program wrote of distances and weights in a system.
+func inUnits(u units.System, s formats.Sheet) (out formats.Sheet, err error) {
+	if u != units.Imperial {
+		return s, nil
+	}
+	raw, err := json.Marshal(s)
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal([]byte(u.In(string(raw))), &out)
+}
 
 // sheet is the plan to print: the weeks from this one on, or all of a plan that
 // is over or still to come. Under an emergency it is one page.

@@ -30,6 +30,7 @@ type Plan struct {
 	Today     day.Date            `json:"today" format:"date"`
 	Zone      string              `json:"zone"`
 	Language  words.Language      `json:"language" enum:"en,de"`
+	Units     string              `json:"units" enum:"metric,imperial" doc:"Distances and weights: km and kg, or miles and pounds"`
 	FirstName string              `json:"firstName"`
 	Practice  Contact             `json:"practice"`
 	Block     string              `json:"block,omitempty" doc:"Empty without a block"`
@@ -220,7 +221,7 @@ func (a *Pockets) plan(ctx context.Context, k *record.Desk, act app.Actor) (Plan
 	age := record.AgeOn(record.PersonOf(k.D.Runner), k.Today)
 	p, l := k.Practice, k.Language()
 	out := Plan{
-		At: a.Now(), Today: k.Today, Zone: act.User.Zone, Language: l, FirstName: FirstName(k.D.Runner.Name), Practice: Contact{p.Name, p.Contact, p.EmergencyNumber, p.EmergencyText},
+		At: a.Now(), Today: k.Today, Zone: act.User.Zone, Language: l, Units: p.Units, FirstName: FirstName(k.D.Runner.Name), Practice: Contact{p.Name, p.Contact, p.EmergencyNumber, p.EmergencyText},
 		From: k.Today, To: k.Today, Days: []Day{}, Texts: map[string]Text{}, Rails: []Rail{}, Places: []Place{}, Minimum: []view.MinimumView{}, Strong: []string{}, Quiet: []string{}, Paused: []record.PausedView{},
 		Caps: []string{}, Flags: []string{}, Care: l.Care(k.Book.Flags(), p.EmergencyNumber, p.EmergencyText), IfCare: ifCare(k), Cautions: l.Texts(safety.Cautions), Asks: k.AsksIn(l), Questions: l.Questions(safety.Questions(age, k.Rows.Own...)), Emergency: []string{}, NoRunIf: []string{},
 		Zones: []Zone{}, Choices: choices(l), Weeks: []Kilometres{}, Moved: []string{}, Auto: k.D.Runner.AutoProgress,

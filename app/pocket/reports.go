@@ -17,6 +17,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/transition"
+	"notchback/core/units"
 	"notchback/store"
 )
 
@@ -371,7 +372,7 @@ func reportWords(r Report) string {
 	case OfSession:
 		return "Session with " + app.Plural(len(r.Session.Items), "entry", "entries")
 	case OfRun:
-		return fmt.Sprintf("Run of %.1f km", r.Run.Km)
+		return "Run of " + units.Km(1000*r.Run.Km, 1)
 	case OfFile:
 		return "A file of runs: " + r.File.Name
 	case OfRamp:

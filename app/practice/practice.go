@@ -7,6 +7,7 @@ import (
 
 	"notchback/app"
 	"notchback/app/record"
+	"notchback/core/units"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -20,6 +21,7 @@ type Practice struct {
 	Zone            string  `json:"zone" maxLength:"60" doc:"Time zone, like Europe/Lisbon"`
 	PlateKg         float64 `json:"plateKg" minimum:"0.1" maximum:"20" doc:"The smallest step of weight at hand"`
 	Language        string  `json:"language" enum:"en,de" doc:"In which runners read, where a runner's page says nothing else"`
+	Units           string  `json:"units" enum:"metric,imperial" doc:"Distances and weights on screens and phones: km and kg, or miles and pounds"`
 	KeepYears       int     `json:"keepYears" minimum:"0" maximum:"30" doc:"After so many years off the bench a runner's records are deleted; 0 for never"`
 	IdleMinutes     int     `json:"idleMinutes" minimum:"15" maximum:"720" doc:"A browser that was not used for so long is signed out"`
 	RetestWeeks     int     `json:"retestWeeks" minimum:"1" maximum:"3" doc:"In new plans what is worked on is tested again every so many weeks"`
@@ -27,7 +29,7 @@ type Practice struct {
 }
 
 func practiceOf(p store.Practice) Practice {
-	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, RetestWeeks: p.RetestWeeks, Rev: p.Rev}
+	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, Units: p.Units, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, RetestWeeks: p.RetestWeeks, Rev: p.Rev}
 }
 
 // Practice returns the practice of whoever asks.
@@ -63,6 +65,9 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 	if !words.Language(in.Language).Known() {
 		bad.Add("language", "%q is not a language there is", in.Language)
 	}
+	if !units.System(in.Units).Known() {
+		bad.Add("units", "%q are not units there are", in.Units)
+	}
 	if in.RetestWeeks < 1 || in.RetestWeeks > 3 {
 		bad.Add("retestWeeks", "expected 1 to 3 weeks (you entered %d)", in.RetestWeeks)
 	}
@@ -76,7 +81,7 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 		return Practice{}, err
 	}
 	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev}, a.Today(act).Time())
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, Units: in.Units, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev}, a.Today(act).Time())
 	})
 	if err != nil {
 		return Practice{}, err

@@ -12,6 +12,7 @@ import (
 	"notchback/core/course"
 	"notchback/core/day"
 	"notchback/core/load"
+	"notchback/core/units"
 	"notchback/core/words"
 	"notchback/store"
 )
@@ -123,7 +124,7 @@ func (k *Desk) NextWeek() (coming, string) {
 	}
 	out := coming{load.Total{Monday: next, Metres: planned}, load.CompareWeek(planned, before)}
 	if c := out.Week.Class; ok && (c == load.Spike || c == load.Rise) {
-		return out, fmt.Sprintf("%s km next week would be %s; up to %s km is as usual.", words.Number(float64(planned)/1000, 1), words.Running(c), words.Number(float64(out.Week.SteadyTo)/1000, 1))
+		return out, fmt.Sprintf("%s next week would be %s; up to %s is as usual.", units.Km(float64(planned), 1), words.Running(c), units.Km(float64(out.Week.SteadyTo), 1))
 	}
 	return out, ""
 }

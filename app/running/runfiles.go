@@ -19,6 +19,7 @@ import (
 	"notchback/core/body"
 	"notchback/core/day"
 	"notchback/core/load"
+	"notchback/core/units"
 	"notchback/core/words"
 	"notchback/formats"
 	"notchback/store"
@@ -320,7 +321,7 @@ func (b *bringing) outing(ctx context.Context, place, name, hash string, f forma
 		x.Takes = "out"
 	case said == "run" || said == "walk":
 		if !activity.Believable(float64(f.Metres), float64(f.Seconds)) {
-			return x, &formats.ReadError{Why: fmt.Sprintf("%s km in %d min is nothing anybody runs; leave it out", words.Number(float64(f.Metres)/1000, 1), f.Seconds/60)}
+			return x, &formats.ReadError{Why: fmt.Sprintf("%s in %d min is nothing anybody runs; leave it out", units.Km(float64(f.Metres), 1), f.Seconds/60)}
 		}
 		x.Takes = said
 	}
@@ -358,7 +359,7 @@ func (b *bringing) twice(ctx context.Context, x *read) error {
 		}
 		if activity.Same(span(o), span(x.row)) {
 			x.old = &o
-			x.Known = fmt.Sprintf("%s, %s km: there already (%s)", app.DateOf(o.On).Words(), words.Number(float64(o.Metres)/1000, 1), o.Source)
+			x.Known = fmt.Sprintf("%s, %s: there already (%s)", app.DateOf(o.On).Words(), units.Km(float64(o.Metres), 1), o.Source)
 			return nil
 		}
 		if by, ok := activity.Shifted(span(o), span(x.row)); ok && o.Source != "typed" {

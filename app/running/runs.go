@@ -16,7 +16,7 @@ import (
 	"notchback/core/day"
 	"notchback/core/load"
 	"notchback/core/screening"
-	"notchback/core/words"
+	"notchback/core/units"
 	"notchback/store"
 )
 
@@ -172,7 +172,7 @@ func (a *Running) AddRun(ctx context.Context, act app.Actor, key, runner string,
 				return RunView{}, err
 			}
 			r.Rev = 1
-			if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "run", fmt.Sprintf("Run of %s: %s km", in.On.Words(), words.Number(in.Km, 1)), nil); err != nil {
+			if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "run", fmt.Sprintf("Run of %s: %s", in.On.Words(), units.Km(1000*in.Km, 1)), nil); err != nil {
 				return RunView{}, err
 			}
 			return runView(r, act.Zone), a.AfterReading(ctx, tx, act, runner)
@@ -275,7 +275,7 @@ func (a *Running) PlanWeek(ctx context.Context, act app.Actor, runner string, mo
 		if err := tx.PutPlannedWeek(ctx, runner, store.Planned{Monday: monday.Time(), Metres: int(math.Round(km * 1000))}, act.User.ID); err != nil {
 			return err
 		}
-		if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "plan", fmt.Sprintf("%s km planned for the week of %s", words.Number(km, 1), monday.Words()), nil); err != nil {
+		if err := tx.Note(ctx, runner, a.Now(), &act.User.ID, "plan", fmt.Sprintf("%s planned for the week of %s", units.Km(1000*km, 1), monday.Words()), nil); err != nil {
 			return err
 		}
 		return a.AfterReading(ctx, tx, act, runner)

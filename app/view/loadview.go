@@ -13,6 +13,7 @@ import (
 	"notchback/core/load"
 	"notchback/core/safety"
 	"notchback/core/transition"
+	"notchback/core/units"
 	"notchback/core/words"
 )
 
@@ -202,7 +203,7 @@ const WeightSource = "body weights of force: published: Baxter et al. 2021 for i
 func weekWords(w load.WeekRatio) string {
 	s := words.Running(w.Class)
 	if w.MeanMetres > 0 {
-		s += fmt.Sprintf(", %s of the mean of four weeks (%s km)", words.Number(w.Ratio(), 2), words.Number(w.MeanMetres/1000, 1))
+		s += fmt.Sprintf(", %s of the mean of four weeks (%s)", words.Number(w.Ratio(), 2), units.Km(w.MeanMetres, 1))
 	}
 	return s
 }
@@ -294,9 +295,9 @@ func exposureDose(g *record.Gathered, from day.Date, cadence float64, tissues []
 func (v *LoadView) components(k *record.Desk) {
 	f := k.F
 	w := v.Running
-	running := ComponentRule{Component: load.ByRunning, Rule: "as usual is up to 1.10 of the mean of four weeks, and no run over 1.10 of the longest in 30 days by more than 1 km", State: v.Words, Holds: w.Class == load.Spike}
+	running := ComponentRule{Component: load.ByRunning, Rule: "as usual is up to 1.10 of the mean of four weeks, and no run over 1.10 of the longest in 30 days by more than " + units.Km(1000, 0), State: v.Words, Holds: w.Class == load.Spike}
 	if w.Week.SteadyTo > 0 {
-		running.State += fmt.Sprintf("; this week up to %s km is as usual", words.Number(float64(w.Week.SteadyTo)/1000, 1))
+		running.State += fmt.Sprintf("; this week up to %s is as usual", units.Km(float64(w.Week.SteadyTo), 1))
 	}
 	exposure := ComponentRule{Component: load.ByExposure, Rule: "no more than the ramp plans for the week: at home by a third, out of doors by 5 min", State: "no ramp: nothing is planned", Holds: w.Class != load.Steady && w.Class != load.Down}
 	if minutes, planned, home, ok := k.Book.Exposure(v.Today); ok {

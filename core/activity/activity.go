@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"notchback/core/source"
+	"notchback/core/units"
 )
 
 // Kind is what an outing was.
@@ -208,7 +209,7 @@ func contradictions(h Hints, mean float64) []string {
 	add(h.Gear, "gear changes were recorded")
 	add(h.Swim, "strokes of a swimmer were counted")
 	add(mean > RunFastest, "it was "+pace(mean)+" all along")
-	add(h.FastMs > RunFastPart, fmt.Sprintf("parts of it went at %.0f km/h", h.FastMs*3.6))
+	add(h.FastMs > RunFastPart, "parts of it went at "+units.Kmh(h.FastMs))
 	add(mean > 0 && mean < RunSlowest && h.Metres >= 500 && h.ClimbPerKm < steep && !h.Treadmill, "it was "+pace(mean)+", as one walks")
 	add(h.Power && !h.Dynamics && h.Cadence > 0 && h.Cadence < 70, "watts and turns of pedals were recorded")
 	add(hasWord(h.Name, otherWords) && !hasWord(h.Name, runWords), fmt.Sprintf("it is called %q", h.Name))
@@ -243,10 +244,10 @@ type Known struct {
 func Odd(metres, seconds float64, k Known) []string {
 	var out []string
 	if k.LongestMetres > 0 && metres > 3*k.LongestMetres && metres > 5000 {
-		out = append(out, fmt.Sprintf("%.1f km is more than three times the longest run so far, %.1f km", metres/1000, k.LongestMetres/1000))
+		out = append(out, units.Km(metres, 1)+" is more than three times the longest run so far, "+units.Km(k.LongestMetres, 1))
 	}
 	if k.Runs == 0 && metres > 42_195*1.05 {
-		out = append(out, fmt.Sprintf("%.1f km would be the first run that is known", metres/1000))
+		out = append(out, units.Km(metres, 1)+" would be the first run that is known")
 	}
 	if seconds > 0 && metres >= 1000 && k.SpeedMs > 0 {
 		switch v := metres / seconds; {

@@ -28,7 +28,7 @@ func TestWhatAFileSays(t *testing.T) {
 		"a walk at a run's pace":   {with(func(h *Hints) { h.Sports = []string{"walking"} }), Asked, "5:50"},
 		"a run with gears":         {with(func(h *Hints) { h.Sports, h.Gear = []string{"running"}, true }), Asked, "gear"},
 		"a run at a bike's speed":  {Hints{Sports: []string{"Running"}, Metres: 30_000, Seconds: 3600, FastMs: 11}, Asked, "2:00"},
-		"a run with a car in it":   {with(func(h *Hints) { h.Sports, h.FastMs = []string{"running"}, 14 }), Asked, "50 km/h"},
+		"a run with a car in it":   {with(func(h *Hints) { h.Sports, h.FastMs = []string{"running"}, 14 }), Asked, "50\u00a0km/h"},
 		"a run called a ride":      {with(func(h *Hints) { h.Sports, h.Name = []string{"running"}, "Morning ride" }), Asked, "Morning ride"},
 		"a run at a walk's pace":   {Hints{Sports: []string{"running"}, Metres: 4000, Seconds: 3600}, Asked, "as one walks"},
 		"slow, but very steep":     {Hints{Sports: []string{"running"}, Metres: 4000, Seconds: 3600, ClimbPerKm: 200}, Run, "running"},

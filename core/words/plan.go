@@ -11,6 +11,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/routine"
 	"notchback/core/screening"
+	"notchback/core/units"
 )
 
 var weekdays = [7]string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"}
@@ -171,12 +172,12 @@ func Remark(r planning.Remark, name func(string) string) string {
 	case planning.RemarkOfferAgain:
 		return name(r.Text) + " was left out four weeks ago or more; it can be tried again."
 	case planning.RemarkSpike:
-		return fmt.Sprintf("%s km a week would be a jump: up to %s km is steady now. %s hold every ladder that loads, and bouncing and heavy calf sets are cut.",
-			Number(r.Km, 1), Number(r.Limit, 1), capital(count(r.Weeks, "week")))
+		return fmt.Sprintf("%s a week would be a jump: up to %s is steady now. %s hold every ladder that loads, and bouncing and heavy calf sets are cut.",
+			units.Km(1000*r.Km, 1), units.Km(1000*r.Limit, 1), capital(count(r.Weeks, "week")))
 	case planning.RemarkHeld:
-		return fmt.Sprintf("A flag closes progress: %s km a week would be more than the mean; the plan reckons with %s km.", Number(r.Km, 0), Number(r.Limit, 0))
+		return fmt.Sprintf("A flag closes progress: %s a week would be more than the mean; the plan reckons with %s.", units.Km(1000*r.Km, 0), units.Km(1000*r.Limit, 0))
 	case planning.RemarkRise:
-		return fmt.Sprintf("%s km a week is a rise: up to %s km is steady now. Spring and bare feet hold for %s.", Number(r.Km, 1), Number(r.Limit, 1), count(r.Weeks, "week"))
+		return fmt.Sprintf("%s a week is a rise: up to %s is steady now. Spring and bare feet hold for %s.", units.Km(1000*r.Km, 1), units.Km(1000*r.Limit, 1), count(r.Weeks, "week"))
 	case planning.RemarkMicroBudget:
 		return "The short daily work is kept to five minutes; the rest stands in the main sessions."
 	}

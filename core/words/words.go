@@ -16,6 +16,7 @@ import (
 	"notchback/core/planning"
 	"notchback/core/safety"
 	"notchback/core/screening"
+	"notchback/core/units"
 )
 
 // Number writes a value with at most the given decimals, without a trailing .0.
@@ -375,7 +376,7 @@ func Caps(d adjust.Decision) []string {
 func Advice(a load.Advice) string {
 	most := ""
 	if a.Most > 0 {
-		most = fmt.Sprintf("at most %s km", Number(float64(a.Most)/1000, 1))
+		most = "at most " + units.Km(float64(a.Most), 1)
 	}
 	switch a.ID {
 	case load.NoRunning:
@@ -738,7 +739,7 @@ func Flag(f safety.Standing) string {
 }
 
 // Kilograms writes a load.
-func Kilograms(kg float64) string { return Number(kg, 2) + " kg" }
+func Kilograms(kg float64) string { return units.Kg(kg) }
 
 // RM writes a load that allows just so many repetitions.
 func RM(n int) string { return fmt.Sprintf("a weight that allows just %d", n) }

@@ -33,6 +33,7 @@ type Me struct {
 	Practice   string   `json:"practice"`
 	Today      day.Date `json:"today" format:"date" doc:"The practice's local date"`
 	Zone       string   `json:"zone" doc:"The practice's time zone"`
+	Units      string   `json:"units" enum:"metric,imperial" doc:"What distances and weights are read and typed in"`
 }
 
 // SessionState is who is signed in; empty for nobody.

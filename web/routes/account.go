@@ -14,7 +14,7 @@ import (
 )
 
 func (r *Routes) me(act app.Actor) api.Me {
-	return api.Me{ID: act.User.ID, PracticeID: act.Practice, Name: act.User.Name, Email: act.User.Email, Role: act.User.Role, Practice: act.User.Practice, Today: r.House.Today(act), Zone: act.User.Zone}
+	return api.Me{ID: act.User.ID, PracticeID: act.Practice, Name: act.User.Name, Email: act.User.Email, Role: act.User.Role, Practice: act.User.Practice, Today: r.House.Today(act), Zone: act.User.Zone, Units: string(act.Units())}
 }
 
 func (r *Routes) signIn(ctx context.Context, practice, user, agent string) (api.Me, error) {

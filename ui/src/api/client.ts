@@ -1,5 +1,6 @@
 import { t } from "@lingui/core/macro";
 import createClient from "openapi-fetch";
+import { inUnits } from "../parts/measures";
 import { newId } from "./id";
 import type { components, paths } from "./schema";
 
@@ -59,7 +60,7 @@ export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
     if (e instanceof DOMException && e.name === "AbortError") throw e;
     throw new NoConnection();
   }
-  if (got.data !== undefined && got.response.ok) return got.data;
+  if (got.data !== undefined && got.response.ok) return inUnits(got.data);
   if (got.response.status >= 502 && got.response.status <= 504) throw new NoConnection();
   throw new Problem(got.response.status, (got.error ?? {}) as Partial<Schema["ErrorModel"]>);
 }

@@ -11,6 +11,7 @@ import {
 import { useEffect, useRef, useState } from "react";
 import { saidIn } from "../parts/dates";
 import { draftLike, draftsOf, dropDraft, putDraft } from "../parts/drafts";
+import { unitsAre } from "../parts/measures";
 import { api, freshKey, NoConnection, need, Problem, type Schema } from "./client";
 import { queueOf, teach } from "./queue";
 
@@ -44,6 +45,7 @@ export const meQuery = queryOptions({
     if (me) {
       draftsOf(me.practiceId, me.id);
       saidIn(me.zone);
+      unitsAre(me.units);
       // A device that keeps nothing is no reason not to let them in.
       await queueOf(client, me.practiceId, me.id).catch(() => {});
     }

@@ -5228,6 +5228,11 @@ export interface components {
              * @description The practice's local date
              */
             today: string;
+            /**
+             * @description What distances and weights are read and typed in
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
             /** @description The practice's time zone */
             zone: string;
         };
@@ -5604,6 +5609,11 @@ export interface components {
             devices: components["schemas"]["Device"][];
             email: string;
             name: string;
+            /**
+             * @description Empty where the practice's do
+             * @enum {string}
+             */
+            units: "metric" | "imperial" | "";
         };
         OwnExercise: {
             cautions: string[];
@@ -6330,6 +6340,11 @@ export interface components {
             to: string;
             /** Format: date */
             today: string;
+            /**
+             * @description Distances and weights: km and kg, or miles and pounds
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
             /** @description Of running, the oldest first */
             weeks: components["schemas"]["PocketKilometres"][];
             zone: string;
@@ -6550,6 +6565,11 @@ export interface components {
              * @description Sent back when saving
              */
             rev: number;
+            /**
+             * @description Distances and weights on screens and phones: km and kg, or miles and pounds
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
             /** @description Time zone, like Europe/Lisbon */
             zone: string;
         };
@@ -6611,6 +6631,11 @@ export interface components {
             name: string;
             /** @description The present password, for a new address */
             old?: string;
+            /**
+             * @description Empty where the practice's do
+             * @enum {string}
+             */
+            units?: "metric" | "imperial" | "";
         };
         PutMorningRequest: {
             /**

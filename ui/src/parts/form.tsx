@@ -14,6 +14,7 @@ import * as z from "zod/mini";
 import { freshKey, Problem } from "../api/client";
 import { draftLike, dropDraft, putDraft } from "./drafts";
 import { Choice, type Option, Select } from "./field";
+import { isUnit, unit as named } from "./measures";
 import { readNumber } from "./numbers";
 import { Tick, Weekdays, withOrWithout } from "./tick";
 
@@ -39,7 +40,7 @@ export const neededNumber = (unit: string, example: string) =>
       if (n === undefined)
         ctx.issues.push({
           code: "custom",
-          message: t`A number in ${unit} is expected, like ${example}`,
+          message: t`A number in ${isUnit(unit) ? named(unit) : unit} is expected, like ${example}`,
           input: n,
         });
       return n ?? 0;

@@ -5,6 +5,7 @@ import { Link, useLocation, useNavigate } from "react-router";
 import { api, freshKey, need } from "../api/client";
 import { barQuery } from "../api/hooks";
 import { useKeys } from "./keys";
+import { shown, unit } from "./measures";
 import { type Bar, type Place, placeOf, places, stateOf } from "./places";
 import { SaveState } from "./states";
 import { usePageTitle } from "./title";
@@ -59,8 +60,8 @@ export function RunnerHead({
   const facts = b
     ? [
         b.age !== undefined && `${b.age}`,
-        b.massKg !== undefined && t`${b.massKg} kg`,
-        b.weeklyKm !== undefined && t`${b.weeklyKm} km a week`,
+        b.massKg !== undefined && `${shown("kg", b.massKg, 0)} ${unit("kg")}`,
+        b.weeklyKm !== undefined && t`${shown("km", b.weeklyKm, 0)} ${unit("km")} a week`,
         b.goal,
       ].filter(Boolean)
     : [];

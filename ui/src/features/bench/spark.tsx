@@ -1,4 +1,5 @@
 import { t } from "@lingui/core/macro";
+import { distance } from "../../parts/measures";
 import type { Item } from "./target";
 
 const step = 17;
@@ -8,9 +9,12 @@ const tall = 46;
 export function Spark({ days }: { days: Item["days"] }) {
   const most = Math.max(8000, ...days.map((d) => d.metres));
   const known = days.filter((d) => d.firstStep !== undefined).length;
-  const km = days.reduce((n, d) => n + d.metres, 0) / 1000;
+  const far = distance(
+    days.reduce((n, d) => n + d.metres, 0),
+    0,
+  );
   const last = days.findLast((d) => d.firstStep !== undefined);
-  const words = t`${known} of ${days.length} mornings told${last ? t`, the last ${last.firstStep ?? ""} of 10` : ""}; ${km.toFixed(0)} km in ${days.length} days`;
+  const words = t`${known} of ${days.length} mornings told${last ? t`, the last ${last.firstStep ?? ""} of 10` : ""}; ${far} in ${days.length} days`;
   return (
     <svg
       viewBox={`0 0 ${step * days.length} ${tall}`}

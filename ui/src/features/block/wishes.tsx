@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { PlanningWishes as limits } from "../../api/limits";
 import { Choice } from "../../parts/field";
+import { distance, kept, km, unit } from "../../parts/measures";
 import { Slide, slideKm } from "../../parts/slide";
 import { Tick } from "../../parts/tick";
 import type { Wishes } from "./hooks";
@@ -32,14 +33,14 @@ export function WishesForm({
       <div className="grid gap-2">
         <Slide
           label={t`Running a week`}
-          unit={t`km`}
+          unit={unit("km")}
           min={0}
           max={slideKm}
           step={1}
-          value={w.weeklyKm}
-          empty={kmNow ? t`as now, ${kmNow} km` : t`not known`}
-          rest={kmNow}
-          onChange={(weeklyKm) => set({ weeklyKm })}
+          value={w.weeklyKm === undefined ? undefined : Number(km(w.weeklyKm * 1000, 0))}
+          empty={kmNow ? t`as now, ${distance(kmNow * 1000, 0)}` : t`not known`}
+          rest={Number(km(kmNow * 1000, 0))}
+          onChange={(v) => set({ weeklyKm: v === undefined ? undefined : kept("km", v) })}
         />
         <Slide
           label={t`Main sessions a week`}

@@ -1,6 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { PlanningRace as race } from "../../api/limits";
+import { kept, shown, unit } from "../../parts/measures";
 import { Tick } from "../../parts/tick";
 import { type Wishes, weekdays } from "./hooks";
 import type { SetWishes } from "./wishes";
@@ -193,7 +194,7 @@ export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
       </label>
       {w.race && (
         <label>
-          <span className="block text-[13px] text-ink-2">{t`Kilometres`}</span>
+          <span className="block text-[13px] text-ink-2">{t`Distance, ${unit("km")}`}</span>
           <input
             type="number"
             min={race.km.minimum}
@@ -201,8 +202,8 @@ export function Race({ w, set, bad }: { w: Wishes; set: SetWishes; bad: Record<s
             step="any"
             className="field w-28"
             aria-invalid={!!bad["wishes.race.km"]}
-            value={w.race.km}
-            onChange={(e) => w.race && set({ race: { ...w.race, km: Number(e.target.value) } })}
+            value={shown("km", w.race.km)}
+            onChange={(e) => w.race && set({ race: { ...w.race, km: kept("km", Number(e.target.value)) } })}
           />
         </label>
       )}

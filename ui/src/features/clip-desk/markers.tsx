@@ -4,6 +4,7 @@ import { api, need, Problem, type Schema } from "../../api/client";
 import { useLatest } from "../../api/hooks";
 import { Field, Select } from "../../parts/field";
 import { SideName, Title } from "../../parts/marks";
+import { kept, shown, unit } from "../../parts/measures";
 import { Head } from "./head";
 import { useMarks } from "./marks";
 import { Row, Times } from "./readings";
@@ -82,13 +83,16 @@ export function MarkersDesk({ clip }: { clip: Clip }) {
             </p>
           )}
           <Field
-            label={t`Speed, km/h`}
+            label={t`Speed, ${unit("km/h")}`}
             className="mt-4 w-28"
             hint={t`for force and stiffness`}
             inputMode="decimal"
-            value={m.now.speedKmh ?? ""}
+            value={shown("km/h", m.now.speedKmh)}
             onChange={(e) =>
-              m.step({ ...m.now, speedKmh: Number(e.target.value.replace(",", ".")) || undefined })
+              m.step({
+                ...m.now,
+                speedKmh: kept("km/h", Number(e.target.value.replace(",", "."))) || undefined,
+              })
             }
           />
           <p className="mt-3">

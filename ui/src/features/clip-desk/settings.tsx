@@ -1,6 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { Choice, Field } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { kept, shown, unit } from "../../parts/measures";
 import { Tick } from "../../parts/tick";
 import type { Marks } from "./marks";
 
@@ -74,11 +75,13 @@ export function Settings({
               />
             )}
             <Field
-              label={t`Speed, km/h`}
+              label={t`Speed, ${unit("km/h")}`}
               className="w-28"
               inputMode="decimal"
-              value={m.speedKmh ?? ""}
-              onChange={(e) => set({ speedKmh: number(e.target.value) })}
+              value={shown("km/h", m.speedKmh)}
+              onChange={(e) =>
+                set({ speedKmh: ((n) => (n === undefined ? n : kept("km/h", n)))(number(e.target.value)) })
+              }
             />
             <Field
               label={t`Incline, %`}

@@ -1,6 +1,7 @@
 import { plural, t } from "@lingui/core/macro";
 import { useEffect, useState } from "react";
 import { dayMonth } from "../../parts/dates";
+import { distance } from "../../parts/measures";
 import { sideName } from "../../parts/sidename";
 import { Main } from "./kit";
 import { readNotes } from "./link";
@@ -73,7 +74,7 @@ export function How({ p }: { p: Ready }) {
           <p key={w.monday} className="flex justify-between border-b border-rule py-1.5">
             <span>{t`week of ${dayMonth(w.monday)}`}</span>
             <span>
-              {t`${(w.metres / 1000).toFixed(1)} km in ${w.runs} ${plural(w.runs, { one: "run", other: "runs" })}`}
+              {t`${distance(w.metres)} in ${w.runs} ${plural(w.runs, { one: "run", other: "runs" })}`}
             </span>
           </p>
         ))}

@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { type ChangeEvent, useState } from "react";
 import { dayMonth } from "../../parts/dates";
+import { kept, unit } from "../../parts/measures";
 import { type Shared, sharedMost } from "./keep";
 import { Chip, Main, Page, Scale } from "./kit";
 import type { Ready } from "./usepocket";
@@ -42,7 +43,8 @@ export function RunForm({
   const [file, setFile] = useState<Picked | undefined>(() => shared && picked(shared));
   const [wrong, setWrong] = useState("");
   const places = p.plan.places.filter((x) => x.zone);
-  const good = file || (read(km) > 0 && read(km) <= 300 && read(minutes) > 0 && read(minutes) <= 2880);
+  const good =
+    file || (read(km) > 0 && kept("km", read(km)) <= 300 && read(minutes) > 0 && read(minutes) <= 2880);
   const pick = async (e: ChangeEvent<HTMLInputElement>) => {
     const f = e.target.files?.[0];
     e.target.value = "";
@@ -65,7 +67,7 @@ export function RunForm({
             kind: "run",
             on,
             run: {
-              km: read(km),
+              km: kept("km", read(km)),
               minutes: read(minutes),
               effort,
               pain,
@@ -107,7 +109,7 @@ export function RunForm({
           <div className="grid grid-cols-2 gap-3">
             {(
               [
-                [t`Kilometres`, km, setKm, "6.2"],
+                [unit("km") === "km" ? t`Kilometres` : t`Miles`, km, setKm, "6.2"],
                 [t`Minutes`, minutes, setMinutes, "38"],
               ] as const
             ).map(([label, value, set, like]) => (

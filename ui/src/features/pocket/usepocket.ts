@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { newId } from "../../api/id";
 import { take } from "../../language";
+import { inUnits, unitsAre } from "../../parts/measures";
 import {
   type Kept,
   openStore,
@@ -19,6 +20,12 @@ import { dateOf, localOf } from "./rules";
 export type What = Omit<Report, "id" | "at" | "zone" | "on"> & { on?: string };
 
 const usual: Settings = { sound: true, buzz: true };
+/** A plan with its distances and weights as the runner reads them. */
+function asRead(p: Plan): Plan {
+  unitsAre(p.units);
+  return inUnits(p);
+}
+
 /** How often the plan is asked for again while the page is open, in ms. */
 const again = 5 * 60_000;
 
@@ -41,7 +48,7 @@ export function usePocket(arriving: boolean) {
     try {
       const p = whole(await fetchPlan());
       if (!p) return; // a server of another edition: the plan that is here holds
-      setPlan(p);
+      setPlan(asRead(p));
       setOnline(true);
       setOut(false);
       await s?.put("plan", p);
@@ -75,7 +82,7 @@ export function usePocket(arriving: boolean) {
       setProgress((await s.get<Progress>("progress")) ?? null);
       setShared(await s.get<Shared>("shared"));
       const p = whole(await s.get<Plan>("plan"));
-      if (p) setPlan(p);
+      if (p) setPlan(asRead(p));
       await box.current.show();
       setStore(s);
       await box.current.pump();

@@ -4,12 +4,13 @@ import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { moment } from "../../parts/dates";
 import { Field } from "../../parts/field";
-import { useChecked } from "../../parts/form";
+import { Chosen, useChecked } from "../../parts/form";
 import { Title } from "../../parts/marks";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 import { PracticeHead } from "./head";
 import { staffKey } from "./people";
+import { systems } from "./systems";
 
 type Own = Schema["Own"];
 const ownKey = ["own"];
@@ -48,13 +49,21 @@ function useOwnChange<V>(fn: (v: V) => Promise<Own>, done?: () => void, refused?
   });
 }
 
-const profile = z.object({ name: z.string(), email: z.string(), old: z.string() });
+const profile = z.object({
+  name: z.string(),
+  email: z.string(),
+  units: z.enum(["", "metric", "imperial"]),
+  old: z.string(),
+});
 
 function Profile({ own }: { own: Own }) {
-  const f = useChecked(profile, { name: own.name, email: own.email, old: "" });
+  const f = useChecked(profile, { name: own.name, email: own.email, units: own.units, old: "" });
   const save = useOwnChange(
     (body: z.output<typeof profile>) => need(api.PUT("/api/me", { body })),
-    () => f.form.resetField("old"),
+    () => {
+      if (f.form.getValues("units") !== own.units) location.reload(); // everything is written anew
+      f.form.resetField("old");
+    },
     f.refused,
   );
   const moved = f.form.watch("email").trim().toLowerCase() !== own.email.toLowerCase();
@@ -69,6 +78,12 @@ function Profile({ own }: { own: Own }) {
           type="email"
           autoComplete="username"
           {...f.text("email")}
+        />
+        <Chosen
+          label={t`Distances and weights`}
+          options={[{ value: "", label: t`as the practice` }, ...systems]}
+          control={f.form.control}
+          name="units"
         />
         {moved && (
           <Field

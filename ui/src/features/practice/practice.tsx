@@ -5,9 +5,11 @@ import { api, need, type Schema } from "../../api/client";
 import { useMe } from "../../api/hooks";
 import { Area, Field } from "../../parts/field";
 import { Chosen, neededNumber, useChecked } from "../../parts/form";
+import { shown, unit } from "../../parts/measures";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 import { PracticeHead } from "./head";
+import { systems } from "./systems";
 
 type Practice = Schema["Practice"];
 
@@ -32,6 +34,7 @@ const rules = z.object({
   emergencyText: z.string(),
   zone: z.string(),
   language: z.enum(["en", "de"]),
+  units: z.enum(["metric", "imperial"]),
   rev: z.number(),
   plateKg: neededNumber("kg", "1.25"),
   keepYears: neededNumber(t`years`, "10"),
@@ -41,7 +44,7 @@ const rules = z.object({
 
 const typed = (p: Practice): z.input<typeof rules> => ({
   ...p,
-  plateKg: String(p.plateKg),
+  plateKg: shown("kg", p.plateKg),
   keepYears: String(p.keepYears),
   idleMinutes: String(p.idleMinutes),
   retestWeeks: String(p.retestWeeks),
@@ -55,6 +58,7 @@ function Form({ start }: { start: Practice }) {
     mutationFn: (body: Practice) => need(api.PUT("/api/practice", { body })),
     onError: f.refused,
     onSuccess: (next) => {
+      if (next.units !== start.units) return location.reload(); // everything is written anew
       f.form.reset(typed(next));
       qc.setQueryData(["practice"], next);
       void qc.invalidateQueries({ queryKey: ["sheet"] });
@@ -102,8 +106,12 @@ function Form({ start }: { start: Practice }) {
         <p className="-mt-2 text-[14px] text-ink-2">
           {t`A runner's own page can say another. In German are the phone, the safety questions, the alarms and the rules of pain; exercises and reasons are in English so far.`}
         </p>
+        <Chosen label={t`Distances and weights`} options={systems} control={f.form.control} name="units" />
+        <p className="-mt-2 text-[14px] text-ink-2">
+          {t`For everybody’s screens and runners’ phones; who works here may choose otherwise under My page. What is measured on a body stays in the units of its test.`}
+        </p>
         <Field
-          label={t`Smallest step of weight, kg`}
+          label={t`Smallest step of weight, ${unit("kg")}`}
           hint={t`loads on sheets are rounded down to it`}
           inputMode="decimal"
           {...f.text("plateKg")}

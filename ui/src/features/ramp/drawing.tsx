@@ -4,6 +4,7 @@ import { Axis, Stack } from "../../parts/axis";
 import { dayMonth } from "../../parts/dates";
 import { Choice } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { unit } from "../../parts/measures";
 import { km, type Plan, type View, type Week } from "./hooks";
 import { Base, BOTTOM, DOSE, Rail, SHOES, shoeParts, W } from "./rail";
 import { Table, weekSentence } from "./weektable";
@@ -62,7 +63,12 @@ export function Drawing({ v, plan, today }: { v: View; plan: Plan; today: string
             parts={shoeParts.map(([part, , fill]) => [k[part], fill])}
           />
         ))}
-        <Base y={SHOES.y + SHOES.h} text={t`km a week by shoe`} aside={t`to ${km(most)}`} top={SHOES.y} />
+        <Base
+          y={SHOES.y + SHOES.h}
+          text={t`${unit("km")} a week by shoe`}
+          aside={t`to ${km(most)}`}
+          top={SHOES.y}
+        />
         {weeks.map((k, j) => (
           <Stack
             key={k.monday}

@@ -50,4 +50,4 @@ export const stageNames: [Terms["goal"], string][] = [
   ["bare", t`bare feet`],
 ];
 export const runs = (goal: Terms["goal"]) => goal === "run" || goal === "bare";
-export const km = (metres: number) => (metres / 1000).toFixed(1);
+export { km } from "../../parts/measures";

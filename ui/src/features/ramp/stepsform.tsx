@@ -6,6 +6,7 @@ import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { Field } from "../../parts/field";
 import { Chosen, typedNumber, useChecked } from "../../parts/form";
+import { shown, unit } from "../../parts/measures";
 import { SaveState } from "../../parts/states";
 import { Tick } from "../../parts/tick";
 import { useRampChange, type View } from "./hooks";
@@ -27,7 +28,7 @@ const typed = (it: Terms): z.input<typeof rules> => ({
     further: it.further ?? false,
     stepSpm: it.stepSpm ?? 5,
     baselineSpm: it.baselineSpm ? String(it.baselineSpm) : "",
-    speedKmh: it.speedKmh ? String(it.speedKmh) : "",
+    speedKmh: it.speedKmh ? shown("km/h", it.speedKmh) : "",
   },
 });
 
@@ -88,7 +89,7 @@ export function StepsForm({ id, c }: { id: string; c: View["cadence"] }) {
           {...f.text("terms.baselineSpm")}
         />
         <Field
-          label={t`Speed, km/h`}
+          label={t`Speed, ${unit("km/h")}`}
           inputMode="decimal"
           hint={t`kept the same`}
           {...f.text("terms.speedKmh")}

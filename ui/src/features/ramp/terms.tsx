@@ -1,6 +1,7 @@
 import { plural, t } from "@lingui/core/macro";
 import { TransitionTerms as limits, PreviewRampInput as preview } from "../../api/limits";
 import { Choice, Field } from "../../parts/field";
+import { kept, km, unit } from "../../parts/measures";
 import { Slide, slideKm } from "../../parts/slide";
 import { Weekdays } from "../../parts/tick";
 import { runs, stageNames, type Terms } from "./hooks";
@@ -64,12 +65,12 @@ export function TermsForm({
       {runs(terms.goal) && (
         <Slide
           label={t`Running a week`}
-          unit={t`km`}
+          unit={unit("km")}
           min={0}
           max={slideKm}
           step={1}
-          value={Math.round(terms.weeklyMetres / 1000)}
-          onChange={(v) => set({ weeklyMetres: (v ?? 0) * 1000 })}
+          value={Number(km(terms.weeklyMetres, 0))}
+          onChange={(v) => set({ weeklyMetres: Math.round(kept("km", v ?? 0) * 1000) })}
         />
       )}
       <Slide

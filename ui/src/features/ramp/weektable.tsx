@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { useState } from "react";
 import { dayMonth } from "../../parts/dates";
 import { Heads } from "../../parts/marks";
+import { distance, unit } from "../../parts/measures";
 import { Sideways } from "../../parts/sideways";
 import { km, type Week } from "./hooks";
 import { outcomeWords, stageShort } from "./rail";
@@ -11,7 +12,7 @@ export function weekSentence(w: Week): string {
   const parts = [w.words];
   if (w.metres > 0)
     parts.push(
-      t`${km(w.usualMetres)} km in usual shoes, ${km(w.minimalMetres)} minimal${w.bareMetres > 0 ? t`, ${km(w.bareMetres)} bare` : ""}`,
+      t`${distance(w.usualMetres)} in usual shoes, ${km(w.minimalMetres)} minimal${w.bareMetres > 0 ? t`, ${km(w.bareMetres)} bare` : ""}`,
     );
   if (w.held) parts.push(t`${w.held}: nothing rises`);
   if (w.wait) parts.push(t`waits for ${w.wait.words}`);
@@ -33,13 +34,13 @@ export function Table({ weeks, today }: { weeks: readonly Week[]; today: string 
             t`Week from`,
             t`Stage`,
             t`What`,
-            t`km usual`,
+            t`${unit("km")} usual`,
             "minimal",
             ...(bare ? ["bare"] : []),
             "share",
             t`What happened`,
           ]}
-          right={[t`km usual`, "minimal", "bare", "share"]}
+          right={[t`${unit("km")} usual`, "minimal", "bare", "share"]}
         />
         <tbody>
           {shown.map((w) => (

@@ -1,5 +1,6 @@
 import type { Schema } from "../../api/client";
 import { plusDays } from "../../parts/dates";
+import { kept } from "../../parts/measures";
 
 export type Block = Schema["Block"];
 export type Prescription = Block["prescriptions"][number];
@@ -155,7 +156,7 @@ export const sessionOf = (b: Block, on: string, v: Typed): Schema["SessionInput"
       mistakes: l.mistakes?.length ? l.mistakes : undefined,
       setsDone: number(l.sets),
       repsDone: number(l.reps),
-      loadKg: number(l.kg),
+      loadKg: l.kg?.trim() ? kept("kg", Number(l.kg.replace(",", "."))) : undefined,
     };
   }),
 });

@@ -1,6 +1,7 @@
 import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import type { Option } from "../../parts/field";
+import { unit } from "../../parts/measures";
 import { Tick, withOrWithout } from "../../parts/tick";
 import type { Line, Prescription, Side } from "./model";
 
@@ -77,7 +78,7 @@ export function Seen({
           [
             ["sets", t`sets done`],
             ["reps", t`repetitions a set`],
-            ["kg", t`kg used`],
+            ["kg", t`${unit("kg")} used`],
           ] as const
         ).map(([k, label]) => (
           <label key={k} className="flex items-center gap-2">

@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import type { Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
+import { distance, unit } from "../../parts/measures";
 import { km } from "../running/hooks";
 import type { Week } from "./review";
 
@@ -62,7 +63,7 @@ export function WeekStrip({ v }: { v: Week }) {
                   {d.km > 0 && (
                     <>
                       <Trans>
-                        <b>{d.km.toFixed(1)}</b> km
+                        <b>{km(d.km * 1000)}</b> {unit("km")}
                       </Trans>
                       {d.runPain !== undefined && d.runPain > 0 && (
                         <span className="text-clay">{t` pain ${d.runPain}`}</span>
@@ -89,7 +90,7 @@ export function WeekStrip({ v }: { v: Week }) {
       </section>
       <div className="text-[14px]">
         <p className="text-[15px]">
-          <b>{v.week ? t`${km(v.week.metres)} km` : t`No runs`}</b> {v.week?.words}
+          <b>{v.week ? distance(v.week.metres) : t`No runs`}</b> {v.week?.words}
         </p>
         <p>
           <b>{v.advice}</b> <span className="text-ink-2">{t`Because ${v.adviceWhy}.`}</span>

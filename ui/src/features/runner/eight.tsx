@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
+import { distance, km as distanceOf, unit } from "../../parts/measures";
 import { Sideways } from "../../parts/sideways";
 
 const W = 940;
@@ -22,7 +23,9 @@ const marks: Record<Schema["LoadEvent"]["kind"], string> = {
   flag: t`▲ flag`,
 };
 
-/** A step of kilometres that gives the axis two to four lines. */
+const far = (metres: number) => Number(distanceOf(metres, 3));
+
+/** A step of kilometres or miles that gives the axis two to four lines. */
 const stepOf = (most: number) => [2, 5, 10, 20, 50, 100].find((s) => most / s <= 4) ?? 100;
 
 /** Eight weeks: every morning against the usual, every day's kilometres, and what happened. */
@@ -31,7 +34,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
   const step = (W - left) / n;
   const x = (k: number) => left + k * step;
   const pain = (p: number) => painTop + painTall - (p / 10) * painTall;
-  const most = Math.max(8, ...v.days.map((d) => d.metres / 1000));
+  const most = Math.max(8, ...v.days.map((d) => far(d.metres)));
   const every = stepOf(most);
   const top = Math.ceil(most / every) * every;
   const km = (k: number) => bottom - (k / top) * kmTall;
@@ -43,10 +46,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
   const known = v.days.filter((d) => d.firstStep !== undefined);
   const worst = Math.max(0, ...known.map((d) => d.firstStep ?? 0));
   const words = t`First-step pain on ${known.length} of ${n} mornings, at most ${worst} of 10, usually ${round(v.usual)}. ${jumps
-    .map(
-      (d) =>
-        t`${weekDay(d.on)}: ${(d.metres / 1000).toFixed(1)} km, ${d.times ?? ""} times the longest run before.`,
-    )
+    .map((d) => t`${weekDay(d.on)}: ${distance(d.metres)}, ${d.times ?? ""} times the longest run before.`)
     .join(" ")}`;
   return (
     <section aria-label={t`Eight weeks`} className="mb-6">
@@ -82,7 +82,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
             <g key={k}>
               <path d={`M${left} ${km(k)}H${W}`} stroke={k === 0 ? "var(--ink)" : "var(--rule)"} />
               <text x={left - 8} y={km(k) + 4} textAnchor="end" fill="var(--ink-2)">
-                {k === lines.at(-1) ? t`${k} km` : k}
+                {k === lines.at(-1) ? `${k} ${unit("km")}` : k}
               </text>
             </g>
           ))}
@@ -92,8 +92,8 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
                 <rect
                   x={x(k) + step * 0.15}
                   width={step * 0.7}
-                  y={km(d.metres / 1000)}
-                  height={bottom - km(d.metres / 1000)}
+                  y={km(far(d.metres))}
+                  height={bottom - km(far(d.metres))}
                   fill={d.times ? "var(--clay)" : "var(--edge)"}
                   opacity={d.times ? 1 : 0.6}
                 />
@@ -116,7 +116,7 @@ export function EightWeeks({ v }: { v: Schema["LoadView"] }) {
               fontWeight="600"
               fill="var(--clay)"
             >
-              {t`${(lastJump.metres / 1000).toFixed(0)} km, ${lastJump.times ?? ""} × the longest before`}
+              {t`${distance(lastJump.metres, 0)}, ${lastJump.times ?? ""} × the longest before`}
             </text>
           )}
           {placed(v.events, index).map(({ k, text, loud }) => (

@@ -8,6 +8,7 @@ import { useRunner } from "../../api/hooks";
 import { dayMonth } from "../../parts/dates";
 import { Area, Field, painScale } from "../../parts/field";
 import { Chosen, chosen, typedNumber, useChecked } from "../../parts/form";
+import { shown, unit } from "../../parts/measures";
 import { RunnerHead } from "../../parts/runnerhead";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
@@ -44,8 +45,8 @@ export const typed = (r?: Runner): Typed => ({
   name: r?.name ?? "",
   birth: r?.birth ?? "",
   sex: r?.sex ?? "",
-  massKg: r?.massKg?.toString() ?? "",
-  weeklyKm: r?.weeklyKm?.toString() ?? "",
+  massKg: shown("kg", r?.massKg, 1),
+  weeklyKm: shown("km", r?.weeklyKm, 1),
   goal: r?.goal ?? "",
   note: r?.note ?? "",
   firstStructuredWork: yesNo(r?.firstStructuredWork),
@@ -87,9 +88,9 @@ function Fields({ f }: { f: ReturnType<typeof useForm> }) {
         control={control}
         name="sex"
       />
-      <Field label={t`Body mass, kg`} inputMode="decimal" {...f.text("massKg")} />
+      <Field label={t`Body mass, ${unit("kg")}`} inputMode="decimal" {...f.text("massKg")} />
       <Field
-        label={t`Running, km a week`}
+        label={t`Running, ${unit("km")} a week`}
         inputMode="decimal"
         hint={t`Mean of the last four weeks`}
         {...f.text("weeklyKm")}

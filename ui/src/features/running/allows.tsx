@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, need, Problem } from "../../api/client";
 import { Field } from "../../parts/field";
+import { distance, kept, unit } from "../../parts/measures";
 import { km, type LoadView, useRunChange } from "./hooks";
 
 /** What running allows now: advice, the week, each component by its own rule. */
@@ -38,10 +39,10 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           <Trans>
             This week: <b>{v.words}</b>
             {v.running.week.steadyToMetres > 0
-              ? t`, as usual up to ${km(v.running.week.steadyToMetres)} km`
+              ? t`, as usual up to ${distance(v.running.week.steadyToMetres)}`
               : ""}
             {v.running.long.longestMetres > 0
-              ? t`; longest run ${km(v.running.long.metres)} km against ${km(v.running.long.longestMetres)} in the 30 days before it`
+              ? t`; longest run ${distance(v.running.long.metres)} against ${distance(v.running.long.longestMetres)} in the 30 days before it`
               : ""}
             .
           </Trans>
@@ -50,11 +51,11 @@ export function Allows({ v, id }: { v: LoadView; id: string }) {
           className="mt-3 flex flex-wrap items-end gap-3"
           onSubmit={(e) => {
             e.preventDefault();
-            put.mutate(Number(planned.replace(",", ".")));
+            put.mutate(kept("km", Number(planned.replace(",", "."))));
           }}
         >
           <Field
-            label={<span className="text-[14px] font-normal">{t`Planned next week, km`}</span>}
+            label={<span className="text-[14px] font-normal">{t`Planned next week, ${unit("km")}`}</span>}
             className="w-44"
             inputMode="decimal"
             value={planned}

@@ -38,4 +38,4 @@ export function useRunChange<V>(runner: string, fn: (v: V) => Promise<unknown>, 
   return useMutation({ mutationFn: fn, onSuccess: touch, scope: scope ? { id: scope } : undefined });
 }
 
-export const km = (metres: number) => (metres / 1000).toFixed(1);
+export { km } from "../../parts/measures";

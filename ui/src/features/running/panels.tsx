@@ -1,5 +1,6 @@
 import { t } from "@lingui/core/macro";
 import type { Schema } from "../../api/client";
+import { distance, unit } from "../../parts/measures";
 import { km } from "./hooks";
 
 export type Day = Schema["LoadDay"];
@@ -102,10 +103,10 @@ export function Kilometres({
       <path d={curve((d) => d.short)} fill="none" stroke="var(--ink)" strokeWidth="1" />
       <path d={curve((d) => d.long)} fill="none" stroke="var(--ink)" strokeWidth="2.4" />
       <path d={`M0 ${y + h}H${W}`} stroke="var(--ink)" />
-      <Tick y={top(most)} text={t`${Math.round(most / 1000)} km`} />
+      <Tick y={top(most)} text={distance(most, 0)} />
       <Tick y={top(most / 2)} text={km(most / 2)} />
       <Tick y={y + h} text="0" />
-      <Label y={y + 2} text={t`km a day`} />
+      <Label y={y + 2} text={t`${unit("km")} a day`} />
     </g>
   );
 }

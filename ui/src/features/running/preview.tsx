@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, type Schema } from "../../api/client";
 import { weekDay } from "../../parts/dates";
+import { distance } from "../../parts/measures";
 import type { Answers, Seen } from "./bring";
 import { km } from "./hooks";
 
@@ -69,9 +70,9 @@ export function Preview({
       {runs.length > 0 && e && (
         <p className="text-[14px]">
           <Trans>
-            This week {km(e.before.metres)} → <b>{km(e.after.metres)} km</b>, as usual up to{" "}
+            This week {km(e.before.metres)} → <b>{distance(e.after.metres)}</b>, as usual up to{" "}
             {e.before.steadyTo > 0 ? km(e.before.steadyTo) : t`not known`} →{" "}
-            <b>{e.after.steadyTo > 0 ? t`${km(e.after.steadyTo)} km` : t`not known`}</b>: {e.after.words}.
+            <b>{e.after.steadyTo > 0 ? distance(e.after.steadyTo) : t`not known`}</b>: {e.after.words}.
           </Trans>
         </p>
       )}
@@ -170,7 +171,7 @@ function OutingRow({
       className={`grid gap-x-4 border-t border-rule py-1.5 border-l-4 pl-2 lg:grid-cols-[8.5rem_4.5rem_7rem_4.5rem_minmax(0,1fr)_26rem] ${is === "asked" ? "border-l-clay" : "border-l-transparent"}`}
     >
       <b>{what}</b>
-      <span className="lg:text-right">{t`${km(o.metres)} km`}</span>
+      <span className="lg:text-right">{distance(o.metres)}</span>
       <span className="lg:text-right">{t`${minutes} min${whole > minutes ? t` of ${whole}` : ""}`}</span>
       <span className="lg:text-right">
         {o.cadence && o.what !== "other" ? t`${Math.round(o.cadence)} spm` : ""}

@@ -4,6 +4,7 @@ import { api, need, Problem } from "../../api/client";
 import { weekDay } from "../../parts/dates";
 import { painScale } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { distance, km, unit } from "../../parts/measures";
 import { Sideways } from "../../parts/sideways";
 import { SaveState } from "../../parts/states";
 import { Tick } from "../../parts/tick";
@@ -30,7 +31,7 @@ export function RunTable({ id, runs }: { id: string; runs: readonly Run[] }) {
             <tr className="text-left text-ink-2">
               {[
                 t`Day`,
-                "km",
+                unit("km"),
                 "min",
                 "spm",
                 t`Effort`,
@@ -108,7 +109,7 @@ function RunRow({ id, r }: { id: string; r: Run }) {
         </span>
         <Recorded r={r} />
       </th>
-      <td className="pr-2 text-right font-semibold">{r.km.toFixed(1)}</td>
+      <td className="pr-2 text-right font-semibold">{km(r.km * 1000)}</td>
       <td className="pr-2 text-right">{Math.round(r.minutes)}</td>
       <td className="pr-2 text-right">{r.cadence ? Math.round(r.cadence) : "–"}</td>
       <td className="pr-2">
@@ -222,7 +223,7 @@ function Recorded({ r }: { r: Run }) {
               // biome-ignore lint/suspicious/noArrayIndexKey: a lap is its place
               key={i}
             >
-              {t`${(l.metres / 1000).toFixed(2)} km, ${clock(l.seconds)}${l.cadence ? t`, ${Math.round(l.cadence)} spm` : ""}${l.rest ? t`, rest` : ""}`}
+              {t`${distance(l.metres, 2)}, ${clock(l.seconds)}${l.cadence ? t`, ${Math.round(l.cadence)} spm` : ""}${l.rest ? t`, rest` : ""}`}
             </li>
           ))}
         </ol>

@@ -5,10 +5,11 @@ import { Axis } from "../../parts/axis";
 import { dayMonth, weekDay } from "../../parts/dates";
 import { Choice } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { distance } from "../../parts/measures";
 import { Reasons } from "../../parts/reasons";
 import { capital } from "../shelf/hooks";
 import { Events, Notches } from "./history";
-import { km, type LoadView } from "./hooks";
+import type { LoadView } from "./hooks";
 import { components, Dose, fill, Kilometres, Pain, times, tissues, W } from "./panels";
 
 /** Load, pain and notches on one time axis; hover or arrows read a day. */
@@ -24,7 +25,7 @@ export function Timeline({ v }: { v: LoadView }) {
   const weeks = v.days.flatMap((d, k) => (new Date(`${d.on}T00:00:00Z`).getUTCDay() === 1 ? [k] : []));
   if (!day) return null;
   const value = [
-    t`${km(day.metres)} km`,
+    distance(day.metres),
     day.firstStep !== undefined ? t`first steps ${day.firstStep}` : t`first steps not known`,
     day.runPain !== undefined && t`pain on the run ${day.runPain}`,
     day.pain !== undefined && t`pain in the session ${day.pain}`,

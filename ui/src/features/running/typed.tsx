@@ -6,6 +6,7 @@ import { queued } from "../../api/queue";
 import { Field, Say } from "../../parts/field";
 import { neededNumber, typedNumber, useChecked } from "../../parts/form";
 import { Title } from "../../parts/marks";
+import { unit } from "../../parts/measures";
 import { SaveState } from "../../parts/states";
 import { useTouch } from "./hooks";
 
@@ -17,12 +18,13 @@ const rules = z.object({
   pain: typedNumber("", "2"),
 }) satisfies z.ZodMiniType<Schema["RunInput"]>;
 
-const fields = [
-  ["km", t`Distance, km`, "decimal"],
-  ["minutes", t`Minutes`, "decimal"],
-  ["effort", t`Effort, 0–10`, "numeric"],
-  ["pain", t`Worst pain, 0–10`, "numeric"],
-] as const;
+const fields = () =>
+  [
+    ["km", t`Distance, ${unit("km")}`, "decimal"],
+    ["minutes", t`Minutes`, "decimal"],
+    ["effort", t`Effort, 0–10`, "numeric"],
+    ["pain", t`Worst pain, 0–10`, "numeric"],
+  ] as const;
 
 /** A run without a file. */
 export function TypeRun({ id, today }: { id: string; today: string }) {
@@ -49,7 +51,7 @@ export function TypeRun({ id, today }: { id: string; today: string }) {
         )}
       >
         <Field label={t`Day`} type="date" className="col-span-2" {...f.text("on")} />
-        {fields.map(([name, label, mode]) => (
+        {fields().map(([name, label, mode]) => (
           <Field key={name} label={label} inputMode={mode} {...f.text(name)} />
         ))}
         <button type="submit" className="btn col-span-2" disabled={add.isPending || !km || !minutes}>

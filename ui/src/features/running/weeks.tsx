@@ -1,6 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { weekDay } from "../../parts/dates";
 import { Title } from "../../parts/marks";
+import { unit } from "../../parts/measures";
 import { Sideways } from "../../parts/sideways";
 import { km, type LoadView } from "./hooks";
 
@@ -15,7 +16,7 @@ export function WeekTable({ v }: { v: LoadView }) {
               <th scope="col" className="text-left font-normal">
                 {t`From`}
               </th>
-              {["km", "min", "longest", "load", "contacts", ""].map((h) => (
+              {[unit("km"), "min", "longest", "load", "contacts", ""].map((h) => (
                 <th key={h} scope="col" className="py-1 font-normal">
                   {h || <span className="sr-only">{t`against four weeks`}</span>}
                 </th>

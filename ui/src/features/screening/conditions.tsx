@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, Problem, type Schema } from "../../api/client";
 import { Field } from "../../parts/field";
+import { shown, unit } from "../../parts/measures";
 import { readNumber } from "../../parts/numbers";
 import { SaveState } from "../../parts/states";
 
@@ -31,7 +32,7 @@ export function ConditionsRow({
   const qc = useQueryClient();
   const c = s.conditions;
   const [v, set] = useState<Record<string, string>>({
-    speedKmh: c.speedKmh?.toString() ?? "",
+    speedKmh: shown("km/h", c.speedKmh),
     inclinePercent: c.inclinePercent?.toString() ?? "",
     warmMinutes: c.warmMinutes?.toString() ?? "",
     legLeftCm: c.legLeftCm?.toString() ?? "",
@@ -69,7 +70,8 @@ export function ConditionsRow({
       error={(numeric ? read[k]?.error : undefined) ?? bad[k]}
       onChange={(e) => set({ ...v, [k]: e.target.value })}
       onBlur={() => {
-        const was = (c as Record<string, unknown>)[k];
+        const is = (c as Record<string, unknown>)[k];
+        const was = k === "speedKmh" ? shown("km/h", c.speedKmh) : is;
         if (String(was ?? "") !== (v[k] ?? "").trim() && !Object.values(read).some((x) => x.error))
           save.mutate();
       }}
@@ -80,7 +82,7 @@ export function ConditionsRow({
       <div className="grid grid-cols-2 gap-3 md:grid-cols-5">
         {station === "Run" ? (
           <>
-            {field("speedKmh", t`Speed, km/h`)}
+            {field("speedKmh", t`Speed, ${unit("km/h")}`)}
             {field("inclinePercent", t`Incline, %`)}
             {field("warmMinutes", t`Warm, minutes`)}
             {field("surface", t`Surface`, false)}
