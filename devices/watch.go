@@ -3,8 +3,10 @@
 package devices
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/xml"
+	"errors"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -179,6 +181,26 @@ func Drop(dir string, list []Outing) ([]string, error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, err
 	}
+	return files(list, func(name string, b []byte) error { return os.WriteFile(filepath.Join(dir, name), b, 0o644) })
+}
+
+// Pack is the same as one ZIP file.
+func Pack(list []Outing) ([]byte, error) {
+	var buf bytes.Buffer
+	z := zip.NewWriter(&buf)
+	_, err := files(list, func(name string, b []byte) error {
+		w, err := z.Create(name)
+		if err != nil {
+			return err
+		}
+		_, err = w.Write(b)
+		return err
+	})
+	err = errors.Join(err, z.Close())
+	return buf.Bytes(), err
+}
+
+func files(list []Outing, put func(name string, b []byte) error) ([]string, error) {
 	var names []string
 	for i, o := range list {
 		kinds := []struct {
@@ -191,7 +213,7 @@ func Drop(dir string, list []Outing) ([]string, error) {
 			return names, err
 		}
 		name := fmt.Sprintf("%s.%s", o.Start.UTC().Format("2006-01-02-150405"), k.ext)
-		if err := os.WriteFile(filepath.Join(dir, name), b, 0o644); err != nil {
+		if err := put(name, b); err != nil {
 			return names, err
 		}
 		names = append(names, name)

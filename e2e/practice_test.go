@@ -248,3 +248,29 @@ func TestMilesAndPounds(t *testing.T) {
 	phone.taps("A run")
 	phone.sees("Miles")
 }
+
+// Where the practice offers stand-ins, a rendered clip and made-up runs are brought in like
+// a camera's and a watch's; where it does not, nothing of them is seen.
+func TestStandInsAreBroughtInLikeAnyFile(t *testing.T) {
+	s := serve(t, true)
+	p := openIn(t, browser, s.URL, 1280, 800, 4*time.Minute)
+	p.signIn(demo.Email)
+	p.goTo(runnerPath("Emeka", "/runs")(p))
+	p.MustElementR("summary", "No watch at hand").MustScrollIntoView().MustClick()
+	p.MustElementR("button", "Four weeks of made-up runs").MustClick()
+	p.sees("Before it counts")
+	p.goTo(screeningPath("Emeka")(p) + "/clips")
+	p.MustElementR("summary", "No camera at hand").MustClick()
+	p.axe()
+	p.MustElementR("button", "^Lands on the ball$").MustClick()
+	p.sees("rendered fore.webm")
+	p.sees("taken in")
+
+	p.goTo("/practice")
+	p.MustElementR("label", "Offer stand-ins").MustScrollIntoView().MustClick()
+	p.MustElementR("button", "^Save$").MustClick()
+	p.sees("Saved.")
+	p.goTo(screeningPath("Emeka")(p) + "/clips")
+	p.sees("rendered fore.webm")
+	assert.False(t, p.MustHas("summary"), "nothing of them")
+}

@@ -92,6 +92,7 @@ type Practice struct {
 	PlateKg         float64    `db:"plate_kg"`
 	Language        string     `db:"language"`
 	Units           string     `db:"units"`
+	StandIns        bool       `db:"stand_ins"`
 	KeepYears       int        `db:"keep_years"`
 	IdleMinutes     int        `db:"idle_minutes"`
 	RetestWeeks     int        `db:"retest_weeks"`
@@ -101,13 +102,13 @@ type Practice struct {
 
 // PracticeSelf returns the practice of the transaction.
 func (tx *Tx) PracticeSelf(ctx context.Context) (Practice, error) {
-	return one[Practice](ctx, tx, `SELECT name, zone, contact, emergency_number, emergency_text, plate_kg, language, units, keep_years, idle_minutes, retest_weeks, keep_since, rev FROM practices WHERE id = $1`, tx.Practice)
+	return one[Practice](ctx, tx, `SELECT name, zone, contact, emergency_number, emergency_text, plate_kg, language, units, stand_ins, keep_years, idle_minutes, retest_weeks, keep_since, rev FROM practices WHERE id = $1`, tx.Practice)
 }
 
 // PutPractice stores it on a day; ErrConflict when somebody changed it since.
 func (tx *Tx) PutPractice(ctx context.Context, p Practice, on time.Time) error {
-	tag, err := tx.Exec(ctx, `UPDATE practices SET name = $2, zone = $3, contact = $4, emergency_number = $5, emergency_text = $6, plate_kg = $7, language = $8, units = $14, keep_years = $10, idle_minutes = $11, retest_weeks = $12, keep_since = CASE WHEN keep_years = $10 THEN keep_since ELSE $13::date END, rev = rev + 1 WHERE id = $1 AND rev = $9`,
-		tx.Practice, p.Name, p.Zone, p.Contact, p.EmergencyNumber, p.EmergencyText, p.PlateKg, p.Language, p.Rev, p.KeepYears, p.IdleMinutes, p.RetestWeeks, on, p.Units)
+	tag, err := tx.Exec(ctx, `UPDATE practices SET name = $2, zone = $3, contact = $4, emergency_number = $5, emergency_text = $6, plate_kg = $7, language = $8, units = $14, stand_ins = $15, keep_years = $10, idle_minutes = $11, retest_weeks = $12, keep_since = CASE WHEN keep_years = $10 THEN keep_since ELSE $13::date END, rev = rev + 1 WHERE id = $1 AND rev = $9`,
+		tx.Practice, p.Name, p.Zone, p.Contact, p.EmergencyNumber, p.EmergencyText, p.PlateKg, p.Language, p.Rev, p.KeepYears, p.IdleMinutes, p.RetestWeeks, on, p.Units, p.StandIns)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrConflict
 	}

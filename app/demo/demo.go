@@ -198,6 +198,7 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 	}
 	self.Contact, self.EmergencyNumber = "Maren Oake, evenings after six, at the boat house or on 555 0142", "112"
 	self.EmergencyText = "Nearest hospital: Morrow Harbour, at the ferry pier. At night the lifeboat station brings you across."
+	self.StandIns = true
 	if _, err := a.PutPractice(ctx, act, self); err != nil {
 		return err
 	}

@@ -22,6 +22,7 @@ type Practice struct {
 	PlateKg         float64 `json:"plateKg" minimum:"0.1" maximum:"20" doc:"The smallest step of weight at hand"`
 	Language        string  `json:"language" enum:"en,de" doc:"In which runners read, where a runner's page says nothing else"`
 	Units           string  `json:"units" enum:"metric,imperial" doc:"Distances and weights on screens and phones: km and kg, or miles and pounds"`
+	StandIns        bool    `json:"standIns,omitempty" doc:"Rendered clips and made-up runs are offered, to try the program without devices"`
 	KeepYears       int     `json:"keepYears" minimum:"0" maximum:"30" doc:"After so many years off the bench a runner's records are deleted; 0 for never"`
 	IdleMinutes     int     `json:"idleMinutes" minimum:"15" maximum:"720" doc:"A browser that was not used for so long is signed out"`
 	RetestWeeks     int     `json:"retestWeeks" minimum:"1" maximum:"3" doc:"In new plans what is worked on is tested again every so many weeks"`
@@ -29,7 +30,7 @@ type Practice struct {
 }
 
 func practiceOf(p store.Practice) Practice {
-	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, Units: p.Units, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, RetestWeeks: p.RetestWeeks, Rev: p.Rev}
+	return Practice{Name: p.Name, Contact: p.Contact, EmergencyNumber: p.EmergencyNumber, EmergencyText: p.EmergencyText, Zone: p.Zone, PlateKg: p.PlateKg, Language: p.Language, Units: p.Units, StandIns: p.StandIns, KeepYears: p.KeepYears, IdleMinutes: p.IdleMinutes, RetestWeeks: p.RetestWeeks, Rev: p.Rev}
 }
 
 // Practice returns the practice of whoever asks.
@@ -81,7 +82,7 @@ func (a *Practices) PutPractice(ctx context.Context, act app.Actor, in Practice)
 		return Practice{}, err
 	}
 	err := a.Write(ctx, act, func(tx *store.Tx) error {
-		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, Units: in.Units, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev}, a.Today(act).Time())
+		return tx.PutPractice(ctx, store.Practice{Name: in.Name, Zone: in.Zone, Contact: in.Contact, EmergencyNumber: in.EmergencyNumber, EmergencyText: strings.TrimSpace(in.EmergencyText), PlateKg: in.PlateKg, Language: in.Language, Units: in.Units, StandIns: in.StandIns, KeepYears: in.KeepYears, IdleMinutes: in.IdleMinutes, RetestWeeks: in.RetestWeeks, Rev: in.Rev}, a.Today(act).Time())
 	})
 	if err != nil {
 		return Practice{}, err

@@ -46,6 +46,16 @@ func rightsRoutes(r *Routes) {
 	route(r, post("/api/practice/questions", "addOwnQuestion", "Add a safety question; it stays for good"), func(ctx context.Context, act app.Actor, in *struct{ Body practice.OwnQuestionInput }) (practice.OwnQuestions, error) {
 		return r.House.AddOwnQuestion(ctx, act, in.Body)
 	}, door.Owners)
+	route(r, get("/api/stand-ins", "getStandIns", "Rendered clips and made-up runs, where the practice offers them"), func(ctx context.Context, act app.Actor, _ *struct{}) (api.Items[practice.StandIn], error) {
+		list, err := r.House.StandIns(ctx, act)
+		return api.Items[practice.StandIn]{Items: list}, err
+	})
+	download(r, gives(get("/api/stand-ins/{name}", "getStandIn", "One of them, as a file"), "video/webm", "application/zip"), func(ctx context.Context, act app.Actor, in *struct {
+		Name string `path:"name" maxLength:"20" pattern:"^[a-z]+$"`
+	}) (*api.FileOut, error) {
+		f, err := r.House.StandIn(ctx, act, in.Name)
+		return fileOut(f), err
+	})
 	route(r, get("/api/runners/{id}/consents", "getConsents", "What a runner, or who stands for them, agreed to"), func(ctx context.Context, act app.Actor, in *api.ByID) (api.Items[practice.Consent], error) {
 		list, err := r.House.Consents(ctx, act, in.ID)
 		return api.Items[practice.Consent]{Items: list}, err

@@ -174,6 +174,16 @@ export function Ticked<In extends FieldValues, Out>({
   );
 }
 
+/** A box to tick, bound to a field. */
+export function Ticking<In extends FieldValues, Out>({
+  control,
+  name,
+  label,
+}: Bound<In, Out> & { label: string }) {
+  const { field } = useController({ control, name });
+  return <Tick label={label} on={!!field.value} onChange={field.onChange} />;
+}
+
 /** Days of the week, bound to a field. */
 export function WeekdaysOf<In extends FieldValues, Out>({
   control,

@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Problem, type Schema } from "../../api/client";
+import { StandIns } from "../../parts/standins";
 import type { Going } from "./row";
 import { bringIn } from "./upload";
 
@@ -78,6 +79,7 @@ export function Bring({ screening }: { screening: string }) {
           </button>
         )}
       </div>
+      <StandIns kind="clip" busy={busy} take={take} />
       <ul aria-label={t`What became of each`} className="mt-2">
         {going.map((g) => (
           <li key={g.name} className="flex items-center gap-3">

@@ -4,7 +4,7 @@ import * as z from "zod/mini";
 import { api, need, type Schema } from "../../api/client";
 import { useMe } from "../../api/hooks";
 import { Area, Field } from "../../parts/field";
-import { Chosen, neededNumber, useChecked } from "../../parts/form";
+import { Chosen, neededNumber, Ticking, useChecked } from "../../parts/form";
 import { shown, unit } from "../../parts/measures";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
@@ -35,6 +35,7 @@ const rules = z.object({
   zone: z.string(),
   language: z.enum(["en", "de"]),
   units: z.enum(["metric", "imperial"]),
+  standIns: z.boolean(),
   rev: z.number(),
   plateKg: neededNumber("kg", "1.25"),
   keepYears: neededNumber(t`years`, "10"),
@@ -44,6 +45,7 @@ const rules = z.object({
 
 const typed = (p: Practice): z.input<typeof rules> => ({
   ...p,
+  standIns: p.standIns ?? false,
   plateKg: shown("kg", p.plateKg),
   keepYears: String(p.keepYears),
   idleMinutes: String(p.idleMinutes),
@@ -62,6 +64,7 @@ function Form({ start }: { start: Practice }) {
       f.form.reset(typed(next));
       qc.setQueryData(["practice"], next);
       void qc.invalidateQueries({ queryKey: ["sheet"] });
+      void qc.invalidateQueries({ queryKey: ["stand-ins"] });
     },
   });
   const owner = me.data?.role === "owner";
@@ -134,6 +137,12 @@ function Form({ start }: { start: Practice }) {
           inputMode="numeric"
           {...f.text("idleMinutes")}
         />
+        <div>
+          <Ticking label={t`Offer stand-ins for camera and watch`} control={f.form.control} name="standIns" />
+          <p className="text-[14px] text-ink-2">
+            {t`Rendered clips and made-up runs where clips and runs are brought in, for all coaches: to try the program without devices.`}
+          </p>
+        </div>
         <div className="flex items-center gap-4">
           <button type="submit" className="btn btn-main" disabled={save.isPending}>
             {t`Save`}

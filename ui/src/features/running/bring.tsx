@@ -4,6 +4,7 @@ import { createPortal } from "react-dom";
 import { NoConnection, type Schema } from "../../api/client";
 import { newId } from "../../api/id";
 import { Title } from "../../parts/marks";
+import { StandIns } from "../../parts/standins";
 import { MapColumns } from "./columns";
 import { useTouch } from "./hooks";
 import { Imports } from "./imports";
@@ -86,7 +87,8 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
     setAnswers({});
     setSeen(list);
     await each(t`looked at`, list, look);
-    place?.scrollIntoView({ block: "start" });
+    // Once what was found stands there.
+    requestAnimationFrame(() => requestAnimationFrame(() => place?.scrollIntoView({ block: "start" })));
   };
   const accept = async (list: Seen[]) => {
     const all = newId();
@@ -137,6 +139,7 @@ export function Bring({ id, place }: { id: string; place: HTMLElement | null }) 
           <Pick label={t`Choose files`} onFiles={take} />
           <Pick label={t`Choose a folder`} folder onFiles={take} />
         </div>
+        <StandIns kind="runs" busy={!!busy} take={take} />
       </div>
       {busy && (
         <div className="mt-2 flex items-center gap-3">
