@@ -216,7 +216,7 @@ func TestMilesAndPounds(t *testing.T) {
 	p.goTo("/practice/me")
 	p.MustElementR("label", "^miles, pounds$").MustClick()
 	p.MustElementR(`section[aria-label="Name and address"] button`, "^Save$").MustClick()
-	p.sees("Saved.")
+	p.MustWait(`async () => (await (await fetch("/api/me")).json()).units === "imperial"`)
 	p.goTo(runnerPath("Isolde", "/runs")(p))
 	p.sees("mi a week")
 	p.sees("mi is as usual")
