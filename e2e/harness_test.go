@@ -111,16 +111,6 @@ type site struct {
 	down  atomic.Bool // no line: every request is cut off
 }
 
-// together are the tests that run beside others.
-var together sync.Map
-
-// beside lets a test run beside others: half of its time it waits for a page.
-func beside(t *testing.T) {
-	if _, again := together.LoadOrStore(t.Name(), true); !again && !strings.Contains(t.Name(), "/") {
-		t.Parallel()
-	}
-}
-
 func serve(t *testing.T, withDemo bool) *site {
 	t.Helper()
 	return serveAt(t, withDemo, time.Now)
@@ -129,7 +119,6 @@ func serve(t *testing.T, withDemo bool) *site {
 // serveAt is serve on a clock of its own.
 func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	t.Helper()
-	beside(t)
 	urls := storetest.URLs{}
 	if withDemo {
 		urls = demoURLs(t)
