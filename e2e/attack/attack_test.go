@@ -304,7 +304,7 @@ func aim(t *testing.T) *target {
 	st, raw = c.send("POST", "/api/runners/"+runner+"/consents", []byte(`{"what":"phone","givenBy":"runner","name":"","how":"spoken","on":"`+time.Now().AddDate(0, 0, -2).Format(time.DateOnly)+`"}`), "application/json")
 	require.Equal(t, 200, st, string(raw))
 	consent := first("/api/runners/"+runner+"/consents", "items")["id"].(string)
-	x.other = map[string]string{"device": device, "import": brought, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "other": clip["id"].(string), "log": log0, "token": "no-such-token", "user": x.spare(c), "invitation": invitation, "consent": consent}
+	x.other = map[string]string{"device": device, "import": brought, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "name": "rear", "other": clip["id"].(string), "log": log0, "token": "no-such-token", "user": x.spare(c), "invitation": invitation, "consent": consent}
 	return x
 }
 
