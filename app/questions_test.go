@@ -98,8 +98,17 @@ func TestAPracticesOwnQuestionIsAskedAndCloses(t *testing.T) {
 	assert.Equal(t, []safety.Own{o}, s.Talk.Flags.Own)
 	g, _ := safety.Find(s.Gates, safety.BarefootWalk)
 	assert.Contains(t, strings.Join(g.Missing, "; "), "every safety question answered")
+	// Once it is finished, a correction of something else doesn't make the question go.
+	_, err = r.a.PutTrial(ctx, r.act, s.ID, screening.Arch, body.Left, 1, &input.TrialInput{Trial: screening.Trial{Value: ptr(2.0)}}, "")
+	require.NoError(t, err)
+	_, err = r.a.FinishScreening(ctx, r.act, s.ID)
+	require.NoError(t, err)
+	talk.Shoes = "worn"
+	s, err = r.a.PutTalk(ctx, r.act, s.ID, 1, talk, "the shoes")
+	require.NoError(t, err)
+	assert.Equal(t, []string{safety.OwnGroup}, s.Unasked, "still open")
 	talk.Flags.None = append(talk.Flags.None, safety.OwnGroup)
-	s, err = r.a.PutTalk(ctx, r.act, s.ID, 1, talk, "")
+	s, err = r.a.PutTalk(ctx, r.act, s.ID, 2, talk, "asked now")
 	require.NoError(t, err)
 	assert.Empty(t, s.Unasked)
 	r.refresh()

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"notchback/app"
+	"notchback/app/record"
 	"notchback/core/safety"
 	"notchback/store"
 )
@@ -66,40 +67,28 @@ func (a *Practices) AddOwnQuestion(ctx context.Context, act app.Actor, in OwnQue
 		return OwnQuestions{}, app.Refused("only the owner of the practice changes this")
 	}
 	o := safety.Own{ID: "own-" + strings.ToLower(rand.Text()[:12]), Text: strings.TrimSpace(in.Text), Level: in.Level, Progress: in.Progress, Side: in.Side, Minor: in.Minor, Closes: []string{}}
-	for _, c := range safety.OwnCloses { // in the order they are offered, each once
-		if slices.Contains(in.Closes, c) {
-			o.Closes = append(o.Closes, c)
-		}
-	}
-	for _, c := range in.Closes {
-		if !slices.Contains(safety.OwnCloses, c) {
-			return OwnQuestions{}, app.Wrong("closes", "“"+c+"” is nothing that can be closed")
-		}
+	o.Closes = append(o.Closes, in.Closes...)
+	slices.SortFunc(o.Closes, func(a, b string) int { return slices.Index(safety.OwnCloses, a) - slices.Index(safety.OwnCloses, b) })
+	o.Closes = slices.Compact(o.Closes)
+	if err := o.CheckText(); err != nil {
+		return OwnQuestions{}, app.Wrong("text", err.Error())
 	}
 	if err := o.Check(); err != nil {
-		at := "text"
-		if n := len([]rune(o.Text)); n >= 8 && n <= 300 {
-			at = "closes"
-		}
-		return OwnQuestions{}, app.Wrong(at, err.Error())
+		return OwnQuestions{}, app.Wrong("closes", err.Error())
 	}
 	raw, err := json.Marshal(o)
 	if err != nil {
 		return OwnQuestions{}, err
 	}
 	err = a.Write(ctx, act, func(tx *store.Tx) error {
-		have, err := tx.OwnQuestions(ctx)
+		have, err := record.OwnQuestions(ctx, tx)
 		if err != nil {
 			return err
 		}
 		if len(have) >= mostOwn {
 			return app.Refused("there are 30 questions of your own already; nobody reads more at a screening")
 		}
-		for _, h := range have {
-			var was safety.Own
-			if err := json.Unmarshal(h.Body, &was); err != nil {
-				return err
-			}
+		for _, was := range have {
 			if strings.EqualFold(was.Text, o.Text) {
 				return app.Wrong("text", "this is asked already")
 			}

@@ -342,12 +342,12 @@ func (v *Visit) Again(ctx context.Context, tx *store.Tx) error {
 }
 
 // Asked are the practice's own questions that a screening asks: while it is open all of
-// them, afterwards those that its answers speak of.
+// them, afterwards those that it asked before and those that its answers speak of.
 func (v *Visit) Asked(a safety.Answers) []safety.Own {
 	age := AgeOn(PersonOf(v.rows.Runner), v.On)
 	own := OwnWith(v.rows.Own, v.Talk.Flags.Own)
 	if v.Finished {
-		return a.Spoken(own, age)
+		return OwnWith(v.Talk.Flags.Own, a.Spoken(own, age))
 	}
 	return safety.Asked(own, age)
 }

@@ -40,15 +40,21 @@ var OwnCloses = []string{
 
 var ownSource = source.House("a safety question of this practice")
 
+// CheckText says what is wrong with its words.
+func (o Own) CheckText() error {
+	if n := utf8.RuneCountInString(strings.TrimSpace(o.Text)); n < 8 || n > 300 {
+		return errors.New("ask it in 8 to 300 characters")
+	}
+	return nil
+}
+
 // Check says what is wrong with a question of a practice.
 func (o Own) Check() error {
 	var errs []error
 	if !strings.HasPrefix(o.ID, ownPrefix) || len(o.ID) == len(ownPrefix) {
 		errs = append(errs, fmt.Errorf("%q is not the id of a practice's own question", o.ID))
 	}
-	if n := utf8.RuneCountInString(strings.TrimSpace(o.Text)); n < 8 || n > 300 {
-		errs = append(errs, errors.New("ask it in 8 to 300 characters"))
-	}
+	errs = append(errs, o.CheckText())
 	for _, n := range o.Closes {
 		if !slices.Contains(OwnCloses, n) {
 			errs = append(errs, fmt.Errorf("%q is nothing that can be closed", n))
