@@ -52,6 +52,16 @@ func keys() ([]age.Identity, error) {
 	return age.ParseIdentities(f)
 }
 
+// sealed opens a sealed file, with the keys to read it.
+func sealed(path string) (*os.File, []age.Identity, error) {
+	k, err := keys()
+	if err != nil {
+		return nil, nil, err
+	}
+	f, err := os.Open(path)
+	return f, k, err
+}
+
 // backupKey makes a key: the file opens backups, what is printed seals them.
 func backupKey(args []string) error {
 	if len(args) != 1 {
@@ -126,11 +136,7 @@ func backup(ctx context.Context, args []string) error {
 }
 
 func checkBackup(ctx context.Context, path string) error {
-	k, err := keys()
-	if err != nil {
-		return err
-	}
-	f, err := os.Open(path)
+	f, k, err := sealed(path)
 	if err != nil {
 		return err
 	}
@@ -152,11 +158,7 @@ func restore(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	k, err := keys()
-	if err != nil {
-		return err
-	}
-	f, err := os.Open(args[1])
+	f, k, err := sealed(args[1])
 	if err != nil {
 		return err
 	}

@@ -67,11 +67,7 @@ func importPractice(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	k, err := keys()
-	if err != nil {
-		return err
-	}
-	f, err := os.Open(args[0])
+	f, k, err := sealed(args[0])
 	if err != nil {
 		return err
 	}
