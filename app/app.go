@@ -133,6 +133,22 @@ type Visit struct {
 	Changes   bool
 	Listed    bool   // belongs in the access log without a record in the address
 	Device    string // the browser that is signed in; "" for the program itself
+	Personal  bool   // for the person alone, not for a program that comes with their key
+	Key       string // the name of the key a program comes with
+	Looks     bool   // the key is for looking alone
+}
+
+// cap is the most a program may: look, or what a coach may; never what an owner decides.
+func (v Visit) cap(role string) string {
+	switch {
+	case v.Key == "":
+		return role
+	case v.Looks:
+		return "viewer"
+	case role == "owner":
+		return "coach"
+	}
+	return role
 }
 
 // seenEvery is how often at most the use of a device is noted (house).
@@ -192,8 +208,9 @@ func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor,
 		if err := a.stays(ctx, tx, act.User, v.Device); err != nil {
 			return err
 		}
-		refused = !v.Needs.May(act.User.Role)
-		line := store.Access{User: &act.User.ID, Action: v.Operation, Refused: refused}
+		act.User.Role = v.cap(act.User.Role)
+		refused = !v.Needs.May(act.User.Role) || v.Personal && v.Key != ""
+		line := store.Access{User: &act.User.ID, Action: v.Operation, Refused: refused, Key: v.Key}
 		if v.Of != "" {
 			runner, err := tx.RunnerOf(ctx, v.Of, v.ID)
 			if err != nil {

@@ -24,8 +24,8 @@ import (
 	"notchback/core/catalogue"
 	"notchback/core/day"
 	"notchback/core/planning"
+	"notchback/internal/demotest"
 	"notchback/store"
-	"notchback/store/storetest"
 )
 
 // change asks for a change at the block's present revision.
@@ -424,18 +424,11 @@ func told(b export.Bundle) map[string]any {
 
 // Every runner of the demo goes into another practice and comes out the same.
 func TestABundleComesBackTheSame(t *testing.T) {
-	urls := storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(ctx, u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(ctx, s, time.Now(), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
-	})
+	urls := demotest.Seeded(t)
 	s, err := store.Open(ctx, urls.App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	a, err := house.New(s, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	a, err := house.New(s, demotest.Cheap)
 	require.NoError(t, err)
 	sign := func(email string) app.Actor {
 		c, err := a.SignIn(ctx, email, demo.Password, "127.0.0.1")

@@ -22,9 +22,9 @@ import (
 	"notchback/app/practice"
 	"notchback/app/view"
 	"notchback/core/day"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/blobs"
-	"notchback/store/storetest"
 )
 
 // traces counts the rows of every table that speak of any of some texts.
@@ -83,21 +83,14 @@ func idsOf(t *testing.T, owner, runner string) []string {
 // Of a runner of the demo who is deleted, nothing is left in any table, by name or by any
 // id, nor in any file; everybody else's stays as it was.
 func TestADeletedRunnerLeavesNoTrace(t *testing.T) {
-	u := storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(ctx, u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(ctx, s, time.Now(), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
-	})
+	u := demotest.Seeded(t)
 	s, err := store.Open(ctx, u.App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	files, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
 	var log bytes.Buffer
-	a, err := house.New(s, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}), app.WithBlobs(files), app.WithLog(slog.New(slog.NewJSONHandler(&log, nil))))
+	a, err := house.New(s, demotest.Cheap, app.WithBlobs(files), app.WithLog(slog.New(slog.NewJSONHandler(&log, nil))))
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
 	c, err := a.SignIn(ctx, demo.Email, demo.Password, "x")

@@ -220,7 +220,7 @@ func TestAPasswordIsChangedAndReset(t *testing.T) {
 	// By a link, which is asked for anew and is used once; a forwarded one is spent.
 	first, err := r.a.ResetLink(ctx, r.act, r.act.User.ID)
 	require.NoError(t, err)
-	second, err := r.a.ResetFor(ctx, "N@example.TEST")
+	second, err := r.a.ResetFor(ctx, "N@example.TEST", false)
 	require.NoError(t, err)
 	_, err = r.a.Welcome(ctx, first.Token)
 	assert.ErrorContains(t, err, "ask for a new one", "only the newest holds")
@@ -234,7 +234,7 @@ func TestAPasswordIsChangedAndReset(t *testing.T) {
 	assert.ErrorIs(t, in(here), app.ErrSignedOut, "signed out everywhere")
 	_, err = r.a.SignIn(ctx, "n@example.test", "lantern orbit mango four", "x")
 	require.NoError(t, err)
-	_, err = r.a.ResetFor(ctx, "nobody@example.test")
+	_, err = r.a.ResetFor(ctx, "nobody@example.test", false)
 	assert.ErrorIs(t, err, app.ErrNotFound)
 }
 
@@ -295,21 +295,21 @@ func TestWrongTriesOfOthersLockNobodyOut(t *testing.T) {
 	}
 	_, err = r.a.SignIn(ctx, "n@example.test", "long enough now", "10.0.0.1")
 	assert.ErrorAs(t, err, &slow, "a browser that was never here")
-	_, err = r.a.SignInOn(ctx, "n@example.test", "long enough now", "10.0.0.1", id)
+	_, err = r.a.SignInOn(ctx, account.Claim{Email: "n@example.test", Password: "long enough now"}, "10.0.0.1", id)
 	require.NoError(t, err, "one that was")
 	// It is no way round: its own wrong tries slow it, another's device helps nobody, nor does
 	// one from long ago or garbage.
 	for range 5 {
-		_, err = r.a.SignInOn(ctx, "n@example.test", "wrong", "10.0.0.1", id)
+		_, err = r.a.SignInOn(ctx, account.Claim{Email: "n@example.test", Password: "wrong"}, "10.0.0.1", id)
 	}
 	assert.ErrorAs(t, err, &slow)
 	bea := r.joined("coach", "bea")
 	for _, other := range []string{id, "zzzzzzzz-zzzz-zzzz-zzzz-zzzzzzzzzzzz", "x"} {
-		_, err = r.a.SignInOn(ctx, "bea@example.test", word, "10.0.0.1", other)
+		_, err = r.a.SignInOn(ctx, account.Claim{Email: "bea@example.test", Password: word}, "10.0.0.1", other)
 		assert.ErrorAs(t, err, &slow, other)
 	}
 	own, err := r.a.OpenDevice(ctx, bea.Practice, bea.User.ID, "x")
 	require.NoError(t, err)
-	_, err = r.a.SignInOn(ctx, "bea@example.test", word, "10.0.0.1", own)
+	_, err = r.a.SignInOn(ctx, account.Claim{Email: "bea@example.test", Password: word}, "10.0.0.1", own)
 	require.NoError(t, err)
 }

@@ -25,12 +25,14 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/go-rod/rod/lib/utils"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/app/house"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/blobs"
 	"notchback/store/storetest"
@@ -64,6 +66,8 @@ func chromium() *launcher.Launcher {
 func TestMain(m *testing.M) { os.Exit(run(m)) }
 
 func run(m *testing.M) int {
+	// Looked for again soon: rod itself grows the pause to a second.
+	rod.DefaultSleeper = func() utils.Sleeper { return utils.BackoffSleeper(15*time.Millisecond, 100*time.Millisecond, nil) }
 	dir, err := os.MkdirTemp("", "chromium-")
 	if err != nil {
 		panic(err)
@@ -87,19 +91,9 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
-// cheap keeps sign-ins quick in tests.
-var cheap = app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
-
 // demoURLs returns a database of its own with the demo in it.
 func demoURLs(t *testing.T) storetest.URLs {
-	return storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(context.Background(), u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(context.Background(), s, time.Now(), cheap)
-	})
+	return demotest.Seeded(t)
 }
 
 // site is one running application on its own database.
@@ -130,7 +124,7 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	t.Cleanup(s.Close)
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := house.New(s, cheap, app.WithClock(now), app.WithSignInClock(time.Now), app.WithBlobs(clips))
+	a, err := house.New(s, demotest.Cheap, app.WithClock(now), app.WithSignInClock(time.Now), app.WithBlobs(clips))
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)

@@ -1,12 +1,14 @@
 package e2e
 
 import (
+	"net/http"
 	"strings"
 	"testing"
 	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -275,4 +277,88 @@ func TestStandInsAreBroughtInLikeAnyFile(t *testing.T) {
 	p.sees("rendered fore.webm")
 	p.rest()
 	assert.NotContains(t, p.MustElement("body").MustText(), "No camera at hand")
+}
+
+// A coach signs in with a second device: its first code, what is wrong with a wrong one, a
+// recovery code in its place. A key lets a program look and no more, and ends when it is
+// taken back. The owner sees both.
+func TestASecondDeviceAndAKeyForAProgram(t *testing.T) {
+	s := serve(t, true)
+	p := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	p.signIn(demo.CoachEmail)
+	p.goTo("/practice/me")
+	p.sees("A password can be seen or guessed")
+	p.MustElementR("button", "^Set up a second device$").MustClick()
+	p.fill("Your password", demo.Password)
+	p.MustElementR("button", "^Go on$").MustClick()
+	p.sees("let it read this square")
+	p.axe()
+	secret := strings.ReplaceAll(p.MustElement(`section[aria-label="Second device"] code`).MustText(), " ", "")
+	p.allow("422")
+	p.fill("Type the code it shows", "000000")
+	p.MustElementR("button", "^Ask for it from now on$").MustClick()
+	p.sees("type the one that is shown now")
+	code, err := totp.GenerateCode(secret, time.Now())
+	require.NoError(t, err)
+	p.fill("Type the code it shows", code)
+	p.MustElementR("button", "^Ask for it from now on$").MustClick()
+	p.sees("They are shown this once")
+	p.axe()
+	codes := strings.Fields(p.MustElement(`textarea[aria-label="Recovery codes"]`).MustProperty("value").Str())
+	require.Len(t, codes, 10)
+	p.MustElementR("button", "^I have them$").MustClick()
+	p.sees("10 recovery codes are left")
+
+	p.MustElementR("button", "^Make a key$").MustClick()
+	p.fill("Which program it is for", "Club table")
+	p.fill("Your password", demo.Password)
+	p.axe()
+	p.MustElementR("button", "^Make the key$").MustClick()
+	p.sees("It is shown this once; whoever has it comes in as you")
+	key := p.MustElement(`input[aria-label="The key"]`).MustProperty("value").Str()
+	ask := func(method, path, key string) int {
+		req, err := http.NewRequest(method, s.URL+path, strings.NewReader(`{"name":"X"}`))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("Authorization", "Bearer "+key)
+		res, err := http.DefaultClient.Do(req)
+		require.NoError(t, err)
+		require.NoError(t, res.Body.Close())
+		return res.StatusCode
+	}
+	assert.Equal(t, 200, ask("GET", "/api/runners", key))
+	assert.Equal(t, 403, ask("POST", "/api/runners", key))
+	assert.Equal(t, 403, ask("GET", "/api/me", key))
+	assert.Equal(t, 401, ask("GET", "/api/runners", key+"x"))
+
+	again := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	again.allow("422")
+	again.signInAs(demo.CoachEmail, demo.Password)
+	again.sees("Code of your second device")
+	again.axe()
+	again.fill("Code of your second device", "123456")
+	again.MustElementR("button", "^Sign in$").MustClick()
+	again.sees("this code doesn't fit")
+	again.fill("Code of your second device", codes[0])
+	again.MustElementR("button", "^Sign in$").MustClick()
+	again.sees("Isolde Varga")
+
+	owner := openIn(t, browser, s.URL, 1280, 800, 3*time.Minute)
+	owner.signIn(demo.Email)
+	owner.goTo("/practice/people")
+	owner.sees("second device")
+	owner.MustElementR("summary", "comes in").MustClick()
+	owner.axe()
+	owner.MustElement(`button[aria-label="Take back the key for Club table"]`).MustClick()
+	owner.MustWait(`() => !document.body.innerText.includes("Club table")`)
+	assert.Equal(t, 401, ask("GET", "/api/runners", key))
+	owner.MustElementR("button", "^Take it off$").MustClick()
+	owner.MustElementR("button", "^Take it off and sign out$").MustClick()
+	owner.MustWait(`() => !document.body.innerText.includes("second device")`)
+	again.allow("401")
+	again.MustEval(`() => { location.href = "/" }`)
+	again.sees("Sign in")
+	owner.goTo("/practice/access")
+	owner.sees("a program of Teo")
+	owner.sees("An owner took the second device off")
 }

@@ -43,6 +43,7 @@ type Access struct {
 	Runner, User *string
 	Action       string
 	Refused      bool
+	Key          string // the name of the program's key it was by
 }
 
 // LogAccess records who was let in to what, or was not. With lazy it may be lost
@@ -53,8 +54,8 @@ func (tx *Tx) LogAccess(ctx context.Context, at time.Time, a Access, lazy bool) 
 			return err
 		}
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO access_log (practice_id, runner_id, at, user_id, action, refused) VALUES ($1, $2, $3, $4, $5, $6)`,
-		tx.Practice, a.Runner, at, a.User, a.Action, a.Refused)
+	_, err := tx.Exec(ctx, `INSERT INTO access_log (practice_id, runner_id, at, user_id, action, refused, by_key) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		tx.Practice, a.Runner, at, a.User, a.Action, a.Refused, a.Key)
 	return translate(err)
 }
 
@@ -67,6 +68,7 @@ type AccessRow struct {
 	Runner   *string   `db:"runner_name"`
 	Action   string    `db:"action"`
 	Refused  bool      `db:"refused"`
+	Key      string    `db:"by_key"`
 }
 
 // AccessFilter chooses lines of the access log; nil is everybody.
@@ -77,7 +79,7 @@ type AccessFilter struct {
 
 // Accesses lists the access log below an id, newest first.
 func (tx *Tx) Accesses(ctx context.Context, f AccessFilter, below int64, most int) ([]AccessRow, error) {
-	return all[AccessRow](ctx, tx, `SELECT a.id, a.at, u.name AS user_name, a.runner_id, r.name AS runner_name, a.action, a.refused FROM access_log a
+	return all[AccessRow](ctx, tx, `SELECT a.id, a.at, u.name AS user_name, a.runner_id, r.name AS runner_name, a.action, a.refused, a.by_key FROM access_log a
 		LEFT JOIN users u ON u.practice_id = a.practice_id AND u.id = a.user_id
 		LEFT JOIN runners r ON r.practice_id = a.practice_id AND r.id = a.runner_id
 		WHERE ($1::uuid IS NULL OR a.runner_id = $1) AND ($2 = 0 OR a.id < $2) AND ($4::uuid IS NULL OR a.user_id = $4) AND (NOT $5 OR a.refused) ORDER BY a.id DESC LIMIT $3`, f.Runner, below, most, f.User, f.Refused)

@@ -14,11 +14,13 @@ type Person struct {
 	Since   time.Time  `db:"created_at"`
 	Seen    *time.Time `db:"seen_at"`
 	Runners int        `db:"runners"`
+	Second  bool       `db:"second"`
 }
 
 // People lists who works in the practice, by name.
 func (tx *Tx) People(ctx context.Context) ([]Person, error) {
 	return all[Person](ctx, tx, `SELECT u.id, u.name, u.email, u.role, u.created_at,
+		EXISTS (SELECT 1 FROM second_factors f WHERE f.practice_id = u.practice_id AND f.user_id = u.id AND f.on_at IS NOT NULL) AS second,
 		(SELECT max(d.seen_at) FROM user_devices d WHERE d.practice_id = u.practice_id AND d.user_id = u.id) AS seen_at,
 		(SELECT count(*) FROM runners r WHERE r.practice_id = u.practice_id AND r.coach_id = u.id AND r.archived_at IS NULL)::int AS runners
 		FROM users u WHERE u.removed_at IS NULL ORDER BY lower(u.name), u.id`)

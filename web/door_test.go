@@ -25,6 +25,7 @@ import (
 	"notchback/app/demo"
 	"notchback/app/house"
 	"notchback/app/input"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/web"
 )
@@ -68,7 +69,7 @@ func staged(t *testing.T, o web.Options) *stage {
 	t.Cleanup(st.owner.Close)
 	o.Log = slog.New(slog.NewJSONHandler(st.log, nil))
 	o.Now = func() time.Time { return time.Now().Add(time.Duration(st.clock.Load()) * time.Second) }
-	a, err := house.New(st.store, cheap, app.WithLog(o.Log), app.WithClock(o.Now))
+	a, err := house.New(st.store, demotest.Cheap, app.WithLog(o.Log), app.WithClock(o.Now))
 	require.NoError(t, err)
 	h, err := web.New(a, o)
 	require.NoError(t, err)

@@ -87,6 +87,7 @@ func config() huma.Config {
 	c.Servers = []*huma.Server{{URL: "/", Description: "this installation"}}
 	c.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
 		door.BySession: {Type: "apiKey", In: "cookie", Name: "notchback", Description: "Of a person who signed in; behind https its name begins with __Host-"},
+		door.ByKey:     {Type: "http", Scheme: "bearer", Description: "Of a program, with a key a person made on their own page: it looks, or does what a coach may"},
 		door.ByPhone:   {Type: "apiKey", In: "cookie", Name: "notchback-pocket", Description: "Of a runner's own phone; behind https its name begins with __Host-"},
 	}
 	c.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", func(t reflect.Type, hint string) string {

@@ -24,24 +24,16 @@ import (
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/app/house"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/blobs"
 	"notchback/store/storetest"
 	"notchback/web"
 )
 
-var cheap = app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
-
 // demoURLs returns a database of its own with the demo in it.
 func demoURLs(t *testing.T) storetest.URLs {
-	return storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(context.Background(), u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(context.Background(), s, time.Now(), cheap)
-	})
+	return demotest.Seeded(t)
 }
 
 func TestMain(m *testing.M) {
@@ -61,7 +53,7 @@ func server(t *testing.T, withDemo bool) *httptest.Server {
 	t.Cleanup(s.Close)
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := house.New(s, cheap, app.WithBlobs(clips))
+	a, err := house.New(s, demotest.Cheap, app.WithBlobs(clips))
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)
@@ -380,7 +372,7 @@ func TestAServerIsMeasured(t *testing.T) {
 	s, err := store.Open(context.Background(), demoURLs(t).App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	a, err := house.New(s, cheap)
+	a, err := house.New(s, demotest.Cheap)
 	require.NoError(t, err)
 	m := web.NewMeter(s)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler), Meter: m})
@@ -412,7 +404,7 @@ func TestAServerIsMeasured(t *testing.T) {
 func TestADatabaseThatIsAway(t *testing.T) {
 	s, err := store.Open(context.Background(), demoURLs(t).App)
 	require.NoError(t, err)
-	a, err := house.New(s, cheap)
+	a, err := house.New(s, demotest.Cheap)
 	require.NoError(t, err)
 	h, err := web.New(a, web.Options{Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)

@@ -20,6 +20,7 @@ type AccessLine struct {
 	RunnerID string    `json:"runnerId,omitempty"`
 	Runner   string    `json:"runner,omitempty"`
 	Refused  bool      `json:"refused,omitempty"`
+	Key      string    `json:"key,omitempty" doc:"The name of the key a program came with"`
 }
 
 // Looked chooses lines of the access log: of one runner, by one user, only those refused.
@@ -49,7 +50,7 @@ func (a *Accounts) AccessLog(ctx context.Context, act app.Actor, f Looked, below
 			return err
 		}
 		for _, r := range rows {
-			l := AccessLine{ID: r.ID, At: r.At, Did: r.Action, Refused: r.Refused}
+			l := AccessLine{ID: r.ID, At: r.At, Did: r.Action, Refused: r.Refused, Key: r.Key}
 			if r.User != nil {
 				l.By = *r.User
 			}

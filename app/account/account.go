@@ -169,14 +169,21 @@ func addressOf(source string) string {
 // try counts before the password is looked at, so that many at once, or ones that
 // break off, count as well. Errors: ErrSignIn, Throttled.
 func (a *Accounts) SignIn(ctx context.Context, email, password, source string) (store.Credentials, error) {
-	return a.SignInOn(ctx, email, password, source, "")
+	return a.SignInOn(ctx, Claim{Email: email, Password: password}, source, "")
+}
+
+// Claim is what somebody says to be let in.
+type Claim struct {
+	Email    string `json:"email" maxLength:"200"`
+	Password string `json:"password" maxLength:"200"`
+	Code     string `json:"code,omitempty" maxLength:"40" doc:"Of the second device, or a recovery code, where one is asked for"`
 }
 
 // SignInOn is SignIn on a browser that says it was signed in on before: whoever did so is
 // slowed by their own wrong tries alone, not by what others do at the same address.
-func (a *Accounts) SignInOn(ctx context.Context, email, password, source, device string) (store.Credentials, error) {
+func (a *Accounts) SignInOn(ctx context.Context, in Claim, source, device string) (store.Credentials, error) {
 	source = addressOf(source)
-	c, err := a.Store.Credentials(ctx, account(email))
+	c, err := a.Store.Credentials(ctx, account(in.Email))
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return c, err
 	}
@@ -193,7 +200,7 @@ func (a *Accounts) SignInOn(ctx context.Context, email, password, source, device
 		return store.Credentials{}, Throttled{time.Second}
 	}
 	defer a.hall.leave(seat)
-	who := account(email)
+	who := account(in.Email)
 	if known {
 		who = c.User // however it was spelt
 	}
@@ -222,13 +229,16 @@ func (a *Accounts) SignInOn(ctx context.Context, email, password, source, device
 	if known {
 		hash = c.Hash
 	}
-	ok, err := a.matches(ctx, password, hash)
+	ok, err := a.matches(ctx, in.Password, hash)
 	if err != nil {
 		return store.Credentials{}, err
 	}
 	if !ok || !known {
 		a.noteSignIn(ctx, c, known, "signInFailed")
 		return store.Credentials{}, ErrSignIn
+	}
+	if err := a.prove(ctx, c.Practice, c.User, in.Code); err != nil {
+		return store.Credentials{}, err
 	}
 	a.noteSignIn(ctx, c, true, "signIn")
 	if own {
@@ -237,8 +247,6 @@ func (a *Accounts) SignInOn(ctx context.Context, email, password, source, device
 	return c, a.Store.ForgetSignInFailures(ctx, mine, everyone)
 }
 
-// noteSignIn writes a try to sign in down: in the practice's access log where the
-// account is known, and in the program's log.
 // KnownFor is how long a browser counts as one somebody signed in with (house).
 const KnownFor = 90 * 24 * time.Hour
 
@@ -257,6 +265,8 @@ func (a *Accounts) wasHere(ctx context.Context, c store.Credentials, device stri
 	return was, err
 }
 
+// noteSignIn writes a try to sign in down: in the practice's access log where the
+// account is known, and in the program's log.
 func (a *Accounts) noteSignIn(ctx context.Context, c store.Credentials, known bool, action string) {
 	a.Log.InfoContext(ctx, "sign-in", "outcome", action, "known", known)
 	if !known {

@@ -2,6 +2,7 @@ package account
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -25,6 +26,9 @@ type Own struct {
 	Email   string   `json:"email"`
 	Units   string   `json:"units" enum:"metric,imperial," doc:"Empty where the practice's do"`
 	Devices []Device `json:"devices" nullable:"false"`
+	Second  bool     `json:"second" doc:"A second device is asked for at sign-in"`
+	Codes   int      `json:"codes" doc:"Recovery codes left"`
+	Keys    []Key    `json:"keys" nullable:"false" doc:"Of programs"`
 }
 
 // OpenDevice notes a sign-in on a browser and returns the name of its place in the session.
@@ -66,6 +70,19 @@ func (a *Accounts) Own(ctx context.Context, act app.Actor) (Own, error) {
 		list, err := tx.UserDevices(ctx, act.User.ID, now.Add(-DeviceLife), now.Add(-time.Duration(act.User.IdleMinutes)*time.Minute))
 		for _, d := range list {
 			out.Devices = append(out.Devices, Device{ID: d.ID, Name: d.Name, At: d.At, Seen: d.Seen, Here: d.ID == act.Device})
+		}
+		if err != nil {
+			return err
+		}
+		if out.Keys, err = a.keys(ctx, tx, act.User.ID); err != nil {
+			return err
+		}
+		f, err := tx.SecondFactor(ctx, act.User.ID)
+		if errors.Is(err, app.ErrNotFound) {
+			return nil
+		}
+		if f.On != nil {
+			out.Second, out.Codes = true, f.Codes
 		}
 		return err
 	})

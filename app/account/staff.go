@@ -32,6 +32,8 @@ type Person struct {
 	Since   time.Time  `json:"since"`
 	Seen    *time.Time `json:"seen,omitempty" doc:"When they were last here; owners see it"`
 	Runners int        `json:"runners" doc:"Runners they look after"`
+	Second  bool       `json:"second,omitempty" doc:"Signs in with a second device; owners see it"`
+	Keys    []Key      `json:"keys,omitempty" doc:"Of their programs; owners see them"`
 }
 
 // Invited is a link that was given out and not used yet.
@@ -62,7 +64,12 @@ func (a *Accounts) Staff(ctx context.Context, act app.Actor) (Staff, error) {
 		for _, p := range people {
 			v := Person{ID: p.ID, Name: p.Name, Role: p.Role, Me: p.ID == act.User.ID, Since: p.Since, Runners: p.Runners}
 			if owner || v.Me {
-				v.Email, v.Seen = p.Email, p.Seen
+				v.Email, v.Seen, v.Second = p.Email, p.Seen, p.Second
+			}
+			if owner {
+				if v.Keys, err = a.keys(ctx, tx, p.ID); err != nil {
+					return err
+				}
 			}
 			names[p.ID] = p.Name
 			out.People = append(out.People, v)
@@ -146,7 +153,8 @@ func (a *Accounts) ResetLink(ctx context.Context, act app.Actor, user string) (l
 }
 
 // ResetFor is ResetLink for whoever has the server itself, by e-mail address.
-func (a *Accounts) ResetFor(ctx context.Context, email string) (l Link, err error) {
+// With second their second factor is taken off as well.
+func (a *Accounts) ResetFor(ctx context.Context, email string, second bool) (l Link, err error) {
 	c, err := a.Store.Credentials(ctx, account(email))
 	if err != nil {
 		return l, err
@@ -154,6 +162,11 @@ func (a *Accounts) ResetFor(ctx context.Context, email string) (l Link, err erro
 	err = a.Store.In(ctx, c.Practice, func(tx *store.Tx) error {
 		if err := tx.LogAccess(ctx, a.Now(), store.Access{User: &c.User, Action: "resetFromConsole"}, false); err != nil {
 			return err
+		}
+		if second {
+			if err := a.dropSecond(ctx, tx, c.User, "secondOffFromConsole"); err != nil && !errors.Is(err, app.ErrNotFound) {
+				return err
+			}
 		}
 		l, err = a.link(ctx, tx, store.Invitation{Kind: "reset", User: &c.User}, resetFor)
 		return err
@@ -170,6 +183,7 @@ type Welcome struct {
 	Practice string    `json:"practice"`
 	Role     string    `json:"role,omitempty" enum:"owner,coach,viewer,"`
 	Name     string    `json:"name,omitempty" doc:"Whose password is set"`
+	Second   bool      `json:"second,omitempty" doc:"A code of their second device is asked for"`
 	Until    time.Time `json:"until"`
 }
 
@@ -207,7 +221,15 @@ func (a *Accounts) Welcome(ctx context.Context, token string) (out Welcome, err 
 			if errors.Is(err, app.ErrNotFound) {
 				return errLink
 			}
+			if err != nil {
+				return err
+			}
 			out.Name = u.Name
+			f, err := tx.SecondFactor(ctx, u.ID)
+			if errors.Is(err, app.ErrNotFound) {
+				return nil
+			}
+			out.Second = f.On != nil
 			return err
 		}
 		return nil
@@ -222,6 +244,7 @@ type Joining struct {
 	Name     string `json:"name,omitempty" maxLength:"120"`
 	Email    string `json:"email,omitempty" maxLength:"200"`
 	Password string `json:"password" maxLength:"200" doc:"At least 10 characters"`
+	Code     string `json:"code,omitempty" maxLength:"40" doc:"Of the second device, or a recovery code, for a new password where one is asked for"`
 }
 
 // ComeIn uses a link: somebody comes into the practice, or has a new password and is signed
@@ -248,6 +271,11 @@ func (a *Accounts) ComeIn(ctx context.Context, in Joining, source string) (c sto
 	if err := bad.Or(); err != nil {
 		return c, err
 	}
+	if w.Second {
+		if err := a.proveByLink(ctx, in); err != nil {
+			return c, err
+		}
+	}
 	hash, err := a.HashPassword(ctx, in.Password)
 	if err != nil {
 		return c, err
@@ -264,6 +292,9 @@ func (a *Accounts) ComeIn(ctx context.Context, in Joining, source string) (c sto
 				return errLink
 			}
 			if _, err := tx.EndDevices(ctx, c.User, nil, nil, a.Now()); err != nil {
+				return err
+			}
+			if _, err := tx.DropKey(ctx, c.User, ""); err != nil {
 				return err
 			}
 		}
@@ -353,6 +384,12 @@ func (a *Accounts) LetGo(ctx context.Context, act app.Actor, user, to string) (S
 			return err
 		}
 		if err := tx.HandOver(ctx, user, next); err != nil {
+			return err
+		}
+		if err := tx.DropSecondFactor(ctx, user); err != nil && !errors.Is(err, app.ErrNotFound) {
+			return err
+		}
+		if _, err := tx.DropKey(ctx, user, ""); err != nil {
 			return err
 		}
 		_, err := tx.EndDevices(ctx, user, nil, nil, a.Now())

@@ -50,7 +50,8 @@ const (
 	Password    = "low-tide-miles"
 )
 
-const zone = "Atlantic/Azores"
+// Zone is where the demo takes place.
+const Zone = "Atlantic/Azores"
 
 type pair[T any] struct{ left, right T }
 
@@ -170,7 +171,7 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 	if err != nil {
 		return err
 	}
-	harriers, err := s.FoundPractice(ctx, "Morrow Island Harriers", zone, "Maren Oake", Email, hash)
+	harriers, err := s.FoundPractice(ctx, "Morrow Island Harriers", Zone, "Maren Oake", Email, hash)
 	if err != nil {
 		return err
 	}
@@ -179,7 +180,7 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 			return err
 		}
 	}
-	quarry, err := s.FoundPractice(ctx, "Quarry Lane Running", zone, "Ivo Stark", OtherEmail, hash)
+	quarry, err := s.FoundPractice(ctx, "Quarry Lane Running", Zone, "Ivo Stark", OtherEmail, hash)
 	if err != nil {
 		return err
 	}
@@ -203,7 +204,7 @@ func load(ctx context.Context, s *store.Store, now time.Time, opts ...app.Option
 		return err
 	}
 	l := loader{a: a, act: act, clock: &clock, now: now}
-	if l.zone, err = time.LoadLocation(zone); err != nil {
+	if l.zone, err = time.LoadLocation(Zone); err != nil {
 		return err
 	}
 	l.today = day.Of(now, l.zone)
@@ -362,9 +363,9 @@ func (l *loader) phone(ctx context.Context, runner string) error {
 		if err != nil {
 			return err
 		}
-		told := []pocket.Report{{ID: fmt.Sprintf("5e1f0000-0000-4000-8000-%012d", int(on)), Kind: pocket.OfMorning, On: on, At: *l.clock, Zone: zone, Morning: &pocket.MorningPart{Readings: []input.PlaceReading{{FirstStep: ptr(1)}}}}}
+		told := []pocket.Report{{ID: fmt.Sprintf("5e1f0000-0000-4000-8000-%012d", int(on)), Kind: pocket.OfMorning, On: on, At: *l.clock, Zone: Zone, Morning: &pocket.MorningPart{Readings: []input.PlaceReading{{FirstStep: ptr(1)}}}}}
 		if on == l.today-silentDays {
-			told = append(told, pocket.Report{ID: fmt.Sprintf("5e1f0001-0000-4000-8000-%012d", int(on)), Kind: pocket.OfNote, On: on, At: *l.clock, Zone: zone, Note: "Off to the outer skerries until Sunday, no network there. The plan is on the phone."})
+			told = append(told, pocket.Report{ID: fmt.Sprintf("5e1f0001-0000-4000-8000-%012d", int(on)), Kind: pocket.OfNote, On: on, At: *l.clock, Zone: Zone, Note: "Off to the outer skerries until Sunday, no network there. The plan is on the phone."})
 		}
 		if _, err := l.a.Sync(ctx, act, told); err != nil {
 			return err

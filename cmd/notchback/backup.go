@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"errors"
+	"flag"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -208,15 +209,20 @@ func migrate(ctx context.Context) error {
 
 // resetPassword prints a link by which somebody sets a new password.
 func resetPassword(ctx context.Context, args []string) error {
-	if len(args) != 1 {
-		return errors.New("usage: notchback reset-password E-MAIL")
+	f := flag.NewFlagSet("reset-password", flag.ContinueOnError)
+	second := f.Bool("second-off", false, "take the second device off as well")
+	if err := f.Parse(args); err != nil {
+		return err
+	}
+	if f.NArg() != 1 {
+		return errors.New("usage: notchback reset-password [-second-off] E-MAIL")
 	}
 	a, end, err := open(ctx)
 	if err != nil {
 		return err
 	}
 	defer end()
-	l, err := a.ResetFor(ctx, args[0])
+	l, err := a.ResetFor(ctx, f.Arg(0), *second)
 	if errors.Is(err, store.ErrNotFound) {
 		return errors.New("nobody signs in with this address")
 	}

@@ -41,7 +41,7 @@ const usage = `usage: notchback COMMAND
             server runs
   import-practice FILE
             take such a practice in, beside those that are here
-  reset-password E-MAIL
+  reset-password [-second-off] E-MAIL
             print a link by which somebody sets a new password
   review    do the nightly review now; serve does it by itself
   watch-folder DIR [WEEKS | dialects]

@@ -7,13 +7,12 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"notchback/app"
 	"notchback/app/demo"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/storetest"
 )
@@ -58,14 +57,7 @@ func TestSettingsComeFromFlagEnvironmentAndFile(t *testing.T) {
 // check, a restore, a password.
 func TestAServerIsLookedAfter(t *testing.T) {
 	ctx := context.Background()
-	u := storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(ctx, u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(ctx, s, time.Now(), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
-	})
+	u := demotest.Seeded(t)
 	fresh(t)
 	dir := t.TempDir()
 	require.NoError(t, os.Chmod(dir, 0o700))

@@ -29,13 +29,12 @@ import (
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/app/house"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/blobs"
 	"notchback/store/storetest"
 	"notchback/web"
 )
-
-var cheap = app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
 
 func TestMain(m *testing.M) {
 	code := m.Run()
@@ -242,14 +241,7 @@ func (x *target) address(o operation) string {
 
 func aim(t *testing.T) *target {
 	t.Helper()
-	u := storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(context.Background(), u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(context.Background(), s, time.Now(), cheap)
-	})
+	u := demotest.Seeded(t)
 	s, err := store.Open(context.Background(), u.App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
@@ -260,7 +252,7 @@ func aim(t *testing.T) *target {
 	log := slog.New(slog.NewJSONHandler(x.log, nil))
 	clips, err := blobs.Open(t.TempDir())
 	require.NoError(t, err)
-	a, err := house.New(s, cheap, app.WithLog(log), app.WithBlobs(clips))
+	a, err := house.New(s, demotest.Cheap, app.WithLog(log), app.WithBlobs(clips))
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
 	h, err := web.New(a, web.Options{Log: log})
@@ -304,7 +296,7 @@ func aim(t *testing.T) *target {
 	st, raw = c.send("POST", "/api/runners/"+runner+"/consents", []byte(`{"what":"phone","givenBy":"runner","name":"","how":"spoken","on":"`+time.Now().AddDate(0, 0, -2).Format(time.DateOnly)+`"}`), "application/json")
 	require.Equal(t, 200, st, string(raw))
 	consent := first("/api/runners/"+runner+"/consents", "items")["id"].(string)
-	x.other = map[string]string{"device": device, "import": brought, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "name": "rear", "other": clip["id"].(string), "log": log0, "token": "no-such-token", "user": x.spare(c), "invitation": invitation, "consent": consent}
+	x.other = map[string]string{"device": device, "import": brought, "on": monday, "test": "knee-to-wall", "side": "left", "slot": "1", "kind": "csv", "name": "rear", "other": clip["id"].(string), "log": log0, "token": "no-such-token", "user": x.spare(c), "invitation": invitation, "key": "00000000-0000-4000-8000-000000000001", "consent": consent}
 	return x
 }
 
@@ -331,13 +323,25 @@ func (x *target) print() string {
 
 type client struct {
 	*http.Client
-	x *target
+	x   *target
+	key string // of a program
 }
 
 func (x *target) stranger() *client {
 	jar, err := cookiejar.New(nil)
 	require.NoError(x.t, err)
-	return &client{&http.Client{Jar: jar, Timeout: time.Minute}, x}
+	return &client{Client: &http.Client{Jar: jar, Timeout: time.Minute}, x: x}
+}
+
+// programOf is a program with a key somebody makes for it.
+func (x *target) programOf(person *client, scope string) *client {
+	st, raw := person.send("POST", "/api/me/keys", []byte(`{"name":"a table","scope":"`+scope+`","days":1,"old":"`+demo.Password+`"}`), "application/json")
+	require.Equal(x.t, 200, st, "%s", raw)
+	var made struct{ Key string }
+	require.NoError(x.t, json.Unmarshal(raw, &made))
+	c := x.stranger()
+	c.key = made.Key
+	return c
 }
 
 // phoneOf lets a phone of a runner in, by a link of a coach.
@@ -387,6 +391,9 @@ func (c *client) send(method, path string, body []byte, kind string, header ...s
 	}
 	for i := 0; i+1 < len(header); i += 2 {
 		req.Header.Set(header[i], header[i+1])
+	}
+	if c.key != "" {
+		req.Header.Set("Authorization", "Bearer "+c.key)
 	}
 	res, err := c.Do(req)
 	require.NoError(c.x.t, err, "%s %s", method, path)
@@ -473,7 +480,7 @@ func TestAViewerChangesNothing(t *testing.T) {
 // a coach's session opens nothing that is for phones.
 func TestAPhoneShowsItsOwnRunnerAlone(t *testing.T) {
 	x := aim(t)
-	own := &client{&http.Client{Jar: x.stranger().Jar, Timeout: time.Minute}, x}
+	own := &client{Client: &http.Client{Jar: x.stranger().Jar, Timeout: time.Minute}, x: x}
 	own.Jar.SetCookies(mustURL(x.URL), x.phone)
 	coach := x.signedIn(demo.Email)
 	var list struct{ Items []struct{ ID, Name string } }

@@ -23,7 +23,7 @@ func TestEveryRoleMayJustWhatTheTableSays(t *testing.T) {
 	rows, err := csv.NewReader(f).ReadAll()
 	require.NoError(t, err)
 	roles := rows[0][1:]
-	require.Equal(t, []string{"owner", "coach", "viewer", "phone", "nobody", "other"}, roles)
+	require.Equal(t, []string{"owner", "coach", "program", "viewer", "looker", "phone", "nobody", "other"}, roles)
 	table := map[string][]string{}
 	for _, r := range rows[1:] {
 		require.NotContains(t, table, r[0], "twice")
@@ -37,6 +37,10 @@ func TestEveryRoleMayJustWhatTheTableSays(t *testing.T) {
 			return x.signedIn(demo.CoachEmail)
 		case "viewer":
 			return x.signedIn(demo.ViewerEmail)
+		case "program": // an owner's
+			return x.programOf(x.signedIn(demo.Email), "write")
+		case "looker":
+			return x.programOf(x.signedIn(demo.Email), "read")
 		case "other":
 			return x.signedIn(demo.OtherEmail)
 		case "phone":

@@ -19,6 +19,7 @@ import (
 	"notchback/app"
 	"notchback/app/demo"
 	"notchback/app/house"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/storetest"
 )
@@ -34,14 +35,7 @@ func TestMain(m *testing.M) {
 // installation is the demo with the file of a clip.
 func installation(t *testing.T) (Source, storetest.URLs) {
 	t.Helper()
-	u := storetest.Seeded(t, "demo", func(u storetest.URLs) error {
-		s, err := store.Open(ctx, u.App)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
-		return demo.Load(ctx, s, time.Now(), app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
-	})
+	u := demotest.Seeded(t)
 	s := Source{Owner: u.Owner, Clips: t.TempDir()}
 	c, err := pgx.Connect(ctx, u.Owner)
 	require.NoError(t, err)
@@ -133,7 +127,7 @@ func TestABackupComesBackAsItWas(t *testing.T) {
 	require.NoError(t, err)
 	defer st.Close()
 	require.NoError(t, st.Check(ctx))
-	a, err := house.New(st, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	a, err := house.New(st, demotest.Cheap)
 	require.NoError(t, err)
 	c, err := a.SignIn(ctx, demo.Email, demo.Password, "x")
 	require.NoError(t, err)
@@ -153,7 +147,7 @@ func TestARestoreBringsNobodyBackWhoWasDeleted(t *testing.T) {
 	require.NoError(t, err)
 	st, err := store.Open(ctx, u.App)
 	require.NoError(t, err)
-	a, err := house.New(st, app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1}))
+	a, err := house.New(st, demotest.Cheap)
 	require.NoError(t, err)
 	c, err := a.SignIn(ctx, demo.Email, demo.Password, "x")
 	require.NoError(t, err)
@@ -265,7 +259,7 @@ func TestALargePracticeComesBack(t *testing.T) {
 		most = 200
 	}
 	s, u := installation(t)
-	cost := app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
+	cost := demotest.Cheap
 	enter := func(url string) (*house.House, *store.Store, app.Actor) {
 		st, err := store.Open(ctx, url)
 		require.NoError(t, err)

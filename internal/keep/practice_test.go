@@ -11,16 +11,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"notchback/app"
 	"notchback/app/account"
 	"notchback/app/demo"
 	"notchback/app/house"
 	"notchback/app/input"
+	"notchback/internal/demotest"
 	"notchback/store"
 	"notchback/store/storetest"
 )
-
-var cheap = app.WithHashCost(app.HashCost{MemoryKiB: 1024, Iterations: 1})
 
 // exports are what a practice says of every runner.
 func exports(t *testing.T, url, email string) map[string]string {
@@ -28,7 +26,7 @@ func exports(t *testing.T, url, email string) map[string]string {
 	st, err := store.Open(ctx, url)
 	require.NoError(t, err)
 	defer st.Close()
-	a, err := house.New(st, cheap)
+	a, err := house.New(st, demotest.Cheap)
 	require.NoError(t, err)
 	defer a.Close()
 	c, err := a.SignIn(ctx, email, demo.Password, "x")
@@ -70,7 +68,7 @@ func TestOnePracticeGoesToAnotherInstallation(t *testing.T) {
 	st, err := store.Open(ctx, other.App)
 	require.NoError(t, err)
 	defer st.Close()
-	a, err := house.New(st, cheap)
+	a, err := house.New(st, demotest.Cheap)
 	require.NoError(t, err)
 	defer a.Close()
 	host, err := a.Found(ctx, account.FirstRun{Practice: "Reef Runners", Zone: "UTC", Name: "Ora", Email: "ora@reef.example", Password: demo.Password})
@@ -130,7 +128,7 @@ func TestOnePracticeGoesToAnotherInstallation(t *testing.T) {
 	st3, err := store.Open(ctx, third.App)
 	require.NoError(t, err)
 	defer st3.Close()
-	a3, err := house.New(st3, cheap)
+	a3, err := house.New(st3, demotest.Cheap)
 	require.NoError(t, err)
 	defer a3.Close()
 	_, err = a3.Found(ctx, account.FirstRun{Practice: "P", Zone: "UTC", Name: "M", Email: demo.Email, Password: demo.Password})

@@ -98,8 +98,9 @@ func Fresh(t testing.TB) URLs {
 var seeded sync.Map // name → *seed
 
 type seed struct {
-	once sync.Once
-	name string
+	once   sync.Once
+	name   string
+	shared bool
 }
 
 // Seeded returns a clone of a database that fill has filled, once per process
@@ -119,9 +120,51 @@ func Seeded(t testing.TB, name string, fill func(URLs) error) URLs {
 	return clone(t, s.name)
 }
 
+// Shared is Seeded for all processes on the cluster: what was filled once under a key is
+// cloned until somebody fills it under another.
+func Shared(t testing.TB, name, key string, fill func(URLs) error) URLs {
+	t.Helper()
+	ctx := context.Background()
+	h := sha256.Sum256([]byte(key))
+	base := "shared_" + name + "_" + hex.EncodeToString(h[:])[:12]
+	v, _ := seeded.LoadOrStore(base, &seed{shared: true})
+	s := v.(*seed)
+	s.once.Do(func() {
+		Fresh(t) // makes sure of the template
+		c, err := pgx.Connect(ctx, env(t, "NOTCHBACK_ADMIN_URL"))
+		require.NoError(t, err)
+		defer func() { _ = c.Close(ctx) }()
+		_, err = c.Exec(ctx, `SELECT pg_advisory_lock(920412)`) // released with the connection
+		require.NoError(t, err)
+		var ready bool
+		require.NoError(t, c.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1 AND datistemplate)`, base).Scan(&ready))
+		if !ready {
+			// Half filled ones of this key go, and all but the last few of others.
+			older, err := c.Query(ctx, `SELECT datname FROM (SELECT datname, row_number() OVER (ORDER BY oid DESC) AS n FROM pg_database WHERE datname LIKE $1) d WHERE n > 2 OR datname = $2`, `shared\_`+name+`\_%`, base)
+			require.NoError(t, err)
+			names, err := pgx.CollectRows(older, pgx.RowTo[string])
+			require.NoError(t, err)
+			for _, n := range names { // one that is being cloned stays for now
+				_, _ = c.Exec(ctx, `ALTER DATABASE `+n+` IS_TEMPLATE false`)
+				_, _ = c.Exec(ctx, `DROP DATABASE `+n)
+			}
+			require.NoError(t, exec(t, `CREATE DATABASE `+base+` OWNER notchback_owner TEMPLATE `+template+` STRATEGY file_copy`))
+			require.NoError(t, fill(urls(t, base)))
+			_, err = c.Exec(ctx, `ALTER DATABASE `+base+` IS_TEMPLATE true`)
+			require.NoError(t, err)
+		}
+		s.name = base
+	})
+	require.NotEmpty(t, s.name, "the database %s could not be filled", name)
+	return clone(t, s.name)
+}
+
 // Cleanup drops what Seeded filled; call it at the end of TestMain.
 func Cleanup() {
 	seeded.Range(func(_, v any) bool {
+		if v.(*seed).shared {
+			return true
+		}
 		if c, err := pgx.Connect(context.Background(), os.Getenv("NOTCHBACK_ADMIN_URL")); err == nil {
 			_, _ = c.Exec(context.Background(), `DROP DATABASE IF EXISTS `+v.(*seed).name+` WITH (FORCE)`)
 			_ = c.Close(context.Background())

@@ -64,6 +64,13 @@ type ByPerson struct {
 	User string `path:"user" format:"uuid"`
 }
 
+// WithPassword is what is asked for with the present password.
+type WithPassword struct {
+	Body struct {
+		Old string `json:"old" maxLength:"200" doc:"The present password"`
+	}
+}
+
 // ByID is the record in the path.
 type ByID struct {
 	ID string `path:"id" format:"uuid"`

@@ -29,15 +29,16 @@ import (
 // rule is what an operation asks of whoever comes in, before a byte of what they
 // send is read.
 type rule struct {
-	anyone bool // nobody has to be signed in
-	phone  bool // for a runner's own phone, and for nobody else
-	needs  app.Role
-	of     store.Kind    // the record in the address
-	listed bool          // in the access log without a record in the address
-	weight int64         // of the work, beside that of the body
-	comes  bool          // the body is read by the work, as it comes
-	lands  time.Duration // until all that is sent is there
-	time   time.Duration // for all of it
+	anyone   bool // nobody has to be signed in
+	phone    bool // for a runner's own phone, and for nobody else
+	needs    app.Role
+	of       store.Kind    // the record in the address
+	personal bool          // for the person alone, not for a program of theirs
+	listed   bool          // in the access log without a record in the address
+	weight   int64         // of the work, beside that of the body
+	comes    bool          // the body is read by the work, as it comes
+	lands    time.Duration // until all that is sent is there
+	time     time.Duration // for all of it
 }
 
 // Limits of the door (house). The hall holds the work of a hundred ordinary
@@ -69,6 +70,9 @@ func Reading(r *rule) { r.needs = app.Reads }
 func Heavy(r *rule)   { r.weight = heavyWeight }
 func Long(r *rule)    { r.lands, r.time = landsLong, uploads }
 func Listed(r *rule)  { r.listed = true }
+
+// Personal is for the person alone: no program comes in with their key.
+func Personal(r *rule) { r.personal = true }
 
 // Slow takes as long as the reader's line does, a quarter of an hour at most.
 func Slow(r *rule) { r.weight, r.time = 0, 15*time.Minute }
@@ -106,8 +110,10 @@ func With(o huma.Operation, list ...Rule) huma.Operation {
 		o.Security = nil
 	case r.phone:
 		o.Security = []map[string][]string{{ByPhone: {}}}
-	default:
+	case r.personal, r.needs == app.Owns:
 		o.Security = []map[string][]string{{BySession: {}}}
+	default:
+		o.Security = []map[string][]string{{BySession: {}}, {ByKey: {}}}
 	}
 	return o
 }
@@ -116,6 +122,7 @@ func With(o huma.Operation, list ...Rule) huma.Operation {
 const (
 	BySession = "session"
 	ByPhone   = "phone"
+	ByKey     = "key"
 )
 
 func ruleOf(o *huma.Operation) *rule {
@@ -295,17 +302,23 @@ func (d *Door) enter(hc huma.Context, o *huma.Operation, r *rule) (app.Actor, er
 	if r.phone {
 		return d.house.EnterPocket(hc.Context(), d.secret(hc), o.OperationID)
 	}
+	v := app.Visit{Operation: o.OperationID, Needs: r.needs, Listed: r.listed, Personal: r.personal, Changes: o.Method != http.MethodGet && r.needs != app.Reads}
+	if r.of != "" {
+		v.Of, v.ID = r.of, hc.Param("id")
+	}
+	if key, ok := strings.CutPrefix(hc.Header("Authorization"), "Bearer "); ok {
+		if v.Of != "" && !uuidText.MatchString(v.ID) {
+			return app.Actor{}, app.ErrNotFound
+		}
+		return d.house.ByKey(hc.Context(), strings.TrimSpace(key), v)
+	}
 	p, u := d.sessions.GetString(hc.Context(), KeyPractice), d.sessions.GetString(hc.Context(), KeyUser)
 	dev := d.sessions.GetString(hc.Context(), KeyDevice)
 	if p == "" || u == "" || dev == "" {
 		return app.Actor{}, huma.Error401Unauthorized("sign in first")
 	}
-	v := app.Visit{Operation: o.OperationID, Needs: r.needs, Listed: r.listed, Device: dev, Changes: o.Method != http.MethodGet && r.needs != app.Reads}
-	if r.of != "" {
-		v.Of, v.ID = r.of, hc.Param("id")
-		if !uuidText.MatchString(v.ID) {
-			return app.Actor{}, app.ErrNotFound
-		}
+	if v.Device = dev; v.Of != "" && !uuidText.MatchString(v.ID) {
+		return app.Actor{}, app.ErrNotFound
 	}
 	return d.house.Enter(hc.Context(), p, u, v)
 }

@@ -19,7 +19,9 @@ import (
 
 // happenings are lines of the access log that are no operation.
 var happenings = map[string]string{"signInFailed": "Sign in with a wrong password", "signInThrottled": "Sign in too often", "joined": "Came in by an invitation",
-	"passwordReset": "Set a new password by a link", "passwordChanged": "Changed the own password", "resetFromConsole": "A new password was asked for on the server itself"}
+	"passwordReset": "Set a new password by a link", "passwordChanged": "Changed the own password", "resetFromConsole": "A new password was asked for on the server itself",
+	"secondFailed": "Sign in with the right password and a wrong code", "secondOn": "Signs in with a second device from now on", "secondOff": "Took the own second device off", "secondTakenOff": "An owner took the second device off",
+	"secondOffFromConsole": "The second device was taken off on the server itself"}
 
 func accessRoutes(r *Routes) {
 	words := sync.OnceValue(func() map[string]string {
@@ -51,7 +53,7 @@ func accessRoutes(r *Routes) {
 		}
 		rows := make([]map[string]any, len(list))
 		for i, l := range list {
-			rows[i] = map[string]any{"when": l.At.UTC().Format(time.RFC3339), "who": l.By, "runner": l.Runner, "what": cmp.Or(words()[l.Did], l.Did), "refused": l.Refused}
+			rows[i] = map[string]any{"when": l.At.UTC().Format(time.RFC3339), "who": l.By, "key": l.Key, "runner": l.Runner, "what": cmp.Or(words()[l.Did], l.Did), "refused": l.Refused}
 		}
 		var b bytes.Buffer
 		err = formats.AnyCSV(&b, rows)

@@ -70,12 +70,9 @@ func accountRoutes(r *Routes) {
 	}, door.Anyone)
 	huma.Register(r.API, door.With(post("/api/session", "signIn", "Sign in"), door.Anyone), func(ctx context.Context, in *struct {
 		api.Peer
-		Body struct {
-			Email    string `json:"email" maxLength:"200"`
-			Password string `json:"password" maxLength:"200"`
-		}
+		Body account.Claim
 	}) (*signedInOut, error) {
-		c, err := r.House.SignInOn(ctx, in.Body.Email, in.Body.Password, in.Address(), in.Known())
+		c, err := r.House.SignInOn(ctx, in.Body, in.Address(), in.Known())
 		if err != nil {
 			return nil, r.Problem(ctx, err)
 		}

@@ -74,10 +74,10 @@ func staffRoutes(r *Routes) {
 
 	route(r, get("/api/me", "getOwn", "The own page: name, address, devices"), func(ctx context.Context, act app.Actor, _ *struct{}) (account.Own, error) {
 		return r.House.Own(ctx, act)
-	})
+	}, door.Personal)
 	route(r, put("/api/me", "putOwn", "Change the own name or address"), func(ctx context.Context, act app.Actor, in *struct{ Body account.Profile }) (account.Own, error) {
 		return r.House.PutProfile(ctx, act, in.Body)
-	}, door.Reading, door.Listed)
+	}, door.Reading, door.Listed, door.Personal)
 	route(r, put("/api/me/password", "changePassword", "Change the own password; other devices are signed out"), func(ctx context.Context, act app.Actor, in *struct {
 		Body struct {
 			Old      string `json:"old" maxLength:"200"`
@@ -89,10 +89,53 @@ func staffRoutes(r *Routes) {
 			err = r.Sessions.RenewToken(ctx)
 		}
 		return own, err
-	}, door.Reading, door.Listed)
+	}, door.Reading, door.Listed, door.Personal)
 	route(r, op(http.MethodDelete, "/api/me/devices", "signOutElsewhere", "Sign out on one device, or on all others", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct {
 		Device string `query:"device" format:"uuid" doc:"All others when empty"`
 	}) (account.Own, error) {
 		return r.House.SignOutOf(ctx, act, in.Device)
-	}, door.Reading, door.Listed)
+	}, door.Reading, door.Listed, door.Personal)
+
+	again := func(ctx context.Context, err error) error {
+		if err != nil {
+			return err
+		}
+		return r.Sessions.RenewToken(ctx)
+	}
+	route(r, post("/api/me/second", "beginSecond", "Make the secret of a second device; it counts from its first code on"), func(ctx context.Context, act app.Actor, in *api.WithPassword) (account.Setup, error) {
+		return r.House.BeginSecond(ctx, act, in.Body.Old)
+	}, door.Reading, door.Listed, door.Personal)
+	route(r, put("/api/me/second", "countSecond", "Type the first code of a second device; recovery codes are shown once, other devices are signed out"), func(ctx context.Context, act app.Actor, in *struct {
+		Body struct {
+			Code string `json:"code" maxLength:"40"`
+		}
+	}) (account.Second, error) {
+		out, err := r.House.BeginsWithCode(ctx, act, in.Body.Code)
+		return out, again(ctx, err)
+	}, door.Reading, door.Listed, door.Personal)
+	route(r, post("/api/me/second/codes", "newRecoveryCodes", "Make new recovery codes; they are shown once"), func(ctx context.Context, act app.Actor, in *api.WithPassword) (account.Second, error) {
+		return r.House.NewRecovery(ctx, act, in.Body.Old)
+	}, door.Reading, door.Listed, door.Personal)
+	route(r, post("/api/me/second/end", "endSecond", "Take the own second device off"), func(ctx context.Context, act app.Actor, in *api.WithPassword) (account.Own, error) {
+		out, err := r.House.EndSecond(ctx, act, in.Body.Old)
+		return out, again(ctx, err)
+	}, door.Reading, door.Listed, door.Personal)
+	route(r, op(http.MethodDelete, "/api/staff/{user}/second", "takeSecondOff", "Take somebody's second device off; they are signed out", http.StatusOK), func(ctx context.Context, act app.Actor, in *api.ByPerson) (account.Staff, error) {
+		return r.House.TakeSecondOff(ctx, act, in.User)
+	}, door.Owners, door.Listed)
+
+	route(r, post("/api/me/keys", "makeKey", "Make a key for a program; it is shown once"), func(ctx context.Context, act app.Actor, in *struct{ Body account.NewKey }) (account.KeyMade, error) {
+		return r.House.MakeKey(ctx, act, in.Body)
+	}, door.Reading, door.Listed, door.Personal)
+	route(r, op(http.MethodDelete, "/api/me/keys/{key}", "dropKey", "Take a program's key back", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct {
+		Key string `path:"key" format:"uuid"`
+	}) (account.Own, error) {
+		return r.House.DropKey(ctx, act, in.Key)
+	}, door.Reading, door.Listed, door.Personal)
+	route(r, op(http.MethodDelete, "/api/staff/{user}/keys/{key}", "takeKeyBack", "Take a key of somebody's program back", http.StatusOK), func(ctx context.Context, act app.Actor, in *struct {
+		api.ByPerson
+		Key string `path:"key" format:"uuid"`
+	}) (account.Staff, error) {
+		return r.House.TakeKeyBack(ctx, act, in.User, in.Key)
+	}, door.Owners, door.Listed)
 }

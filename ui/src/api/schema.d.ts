@@ -893,6 +893,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a key for a program; it is shown once */
+        post: operations["makeKey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/keys/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a program's key back */
+        delete: operations["dropKey"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -904,6 +938,58 @@ export interface paths {
         /** Change the own password; other devices are signed out */
         put: operations["changePassword"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Type the first code of a second device; recovery codes are shown once, other devices are signed out */
+        put: operations["countSecond"];
+        /** Make the secret of a second device; it counts from its first code on */
+        post: operations["beginSecond"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make new recovery codes; they are shown once */
+        post: operations["newRecoveryCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the own second device off */
+        post: operations["endSecond"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2376,6 +2462,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/staff/{user}/keys/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a key of somebody's program back */
+        delete: operations["takeKeyBack"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/staff/{user}/reset": {
         parameters: {
             query?: never;
@@ -2405,6 +2508,23 @@ export interface paths {
         put: operations["giveRole"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/staff/{user}/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take somebody's second device off; they are signed out */
+        delete: operations["takeSecondOff"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2536,6 +2656,8 @@ export interface components {
             did: string;
             /** Format: int64 */
             id: number;
+            /** @description The name of the key a program came with */
+            key?: string;
             refused?: boolean;
             runner?: string;
             runnerId?: string;
@@ -3412,6 +3534,12 @@ export interface components {
             why: string[];
             words: string;
         };
+        Claim: {
+            /** @description Of the second device, or a recovery code, where one is asked for */
+            code?: string;
+            email: string;
+            password: string;
+        };
         ClearanceInput: {
             /** @description What is allowed */
             allowed: string;
@@ -3910,6 +4038,9 @@ export interface components {
             reason: string;
             /** @description The session as it was; empty takes it back */
             session?: components["schemas"]["SessionInput"];
+        };
+        CountSecondRequest: {
+            code: string;
         };
         CrossingIn: {
             /**
@@ -4853,6 +4984,8 @@ export interface components {
             items: components["schemas"]["Zone"][];
         };
         Joining: {
+            /** @description Of the second device, or a recovery code, for a new password where one is asked for */
+            code?: string;
             email?: string;
             name?: string;
             /** @description At least 10 characters */
@@ -4882,6 +5015,23 @@ export interface components {
             /** @description Against the visit before */
             since?: components["schemas"]["Against"];
             test: string;
+        };
+        Key: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            /** @description Which program it is for */
+            name: string;
+            /** @enum {string} */
+            scope: "read" | "write";
+            /** Format: date-time */
+            until: string;
+            /** Format: date-time */
+            used?: string;
+        };
+        KeyMade: {
+            key: string;
+            own: components["schemas"]["Own"];
         };
         Lap: {
             /**
@@ -5503,6 +5653,22 @@ export interface components {
             id: string;
             name: string;
         };
+        NewKey: {
+            /**
+             * Format: int64
+             * @description How long it holds
+             */
+            days: number;
+            /** @description Which program it is for */
+            name: string;
+            /** @description The present password */
+            old: string;
+            /**
+             * @description read: looks; write: what a coach may, and nothing an owner decides
+             * @enum {string}
+             */
+            scope: "read" | "write";
+        };
         NextStep: {
             /** @enum {string} */
             kind: "care" | "flag" | "ask" | "unreviewed" | "limit" | "flare" | "stopped" | "tender" | "gate" | "decide" | "no-running" | "review" | "spike" | "silent" | "retest" | "change" | "phase" | "quiet" | "again" | "paused" | "relook" | "clearance" | "finish-screening" | "block-ends" | "block-over" | "plan" | "screen" | "none";
@@ -5643,9 +5809,18 @@ export interface components {
             version: number;
         };
         Own: {
+            /**
+             * Format: int64
+             * @description Recovery codes left
+             */
+            codes: number;
             devices: components["schemas"]["Device"][];
             email: string;
+            /** @description Of programs */
+            keys: components["schemas"]["Key"][];
             name: string;
+            /** @description A second device is asked for at sign-in */
+            second: boolean;
             /**
              * @description Empty where the practice's do
              * @enum {string}
@@ -5806,6 +5981,8 @@ export interface components {
             /** @description Owners see everybody's, others their own */
             email?: string;
             id: string;
+            /** @description Of their programs; owners see them */
+            keys?: components["schemas"]["Key"][] | null;
             me?: boolean;
             name: string;
             /** @enum {string} */
@@ -5815,6 +5992,8 @@ export interface components {
              * @description Runners they look after
              */
             runners: number;
+            /** @description Signs in with a second device; owners see it */
+            second?: boolean;
             /**
              * Format: date-time
              * @description When they were last here; owners see it
@@ -7901,6 +8080,10 @@ export interface components {
             name: string;
             test: string;
         };
+        Second: {
+            codes: string[];
+            own: components["schemas"]["Own"];
+        };
         SessionInput: {
             /** @description What the routine measures, before and after */
             compared?: components["schemas"]["Compared"][] | null;
@@ -7954,6 +8137,12 @@ export interface components {
         SetCoachRequest: {
             /** @description Nobody when empty */
             coach: string;
+        };
+        Setup: {
+            /** @description To type where no picture can be read */
+            secret: string;
+            /** @description What the picture holds (otpauth) */
+            uri: string;
         };
         Sheet: {
             /** @description Get care now, a clinician first, the coach */
@@ -8172,10 +8361,6 @@ export interface components {
             /** @enum {string} */
             when: "any" | "before-run" | "run" | "morning" | "evening" | "barefoot";
             whenWords?: string;
-        };
-        SignInRequest: {
-            email: string;
-            password: string;
         };
         SimulateAssumptions: {
             /**
@@ -9040,6 +9225,8 @@ export interface components {
             practice: string;
             /** @enum {string} */
             role?: "owner" | "coach" | "viewer" | "";
+            /** @description A code of their second device is asked for */
+            second?: boolean;
             /** Format: date-time */
             until: string;
         };
@@ -9058,6 +9245,10 @@ export interface components {
              */
             rev: number;
             wishes: components["schemas"]["PlanningWishes"];
+        };
+        WithPasswordBody: {
+            /** @description The present password */
+            old: string;
         };
         WordsCare: {
             after: string;
@@ -12987,6 +13178,142 @@ export interface operations {
             };
         };
     };
+    makeKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKey"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    dropKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Own"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     changePassword: {
         parameters: {
             query?: never;
@@ -12997,6 +13324,282 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ChangePasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Own"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    countSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountSecondRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Second"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    beginSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithPasswordBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    newRecoveryCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithPasswordBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Second"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithPasswordBody"];
             };
         };
         responses: {
@@ -19579,7 +20182,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SignInRequest"];
+                "application/json": components["schemas"]["Claim"];
             };
         };
         responses: {
@@ -20346,6 +20949,74 @@ export interface operations {
             };
         };
     };
+    takeKeyBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staff"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     resetPassword: {
         parameters: {
             query?: never;
@@ -20427,6 +21098,73 @@ export interface operations {
                 "application/json": components["schemas"]["GiveRoleRequest"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staff"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    takeSecondOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

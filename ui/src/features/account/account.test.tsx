@@ -24,9 +24,11 @@ test("signing in asks for both, says what was wrong, and keeps the address typed
   };
   show(<Door />);
   const button = await screen.findByRole("button", { name: "Sign in" });
-  expect((button as HTMLButtonElement).disabled).toBe(true);
+  await user.click(button);
+  expect(await screen.findByText("Type your password")).toBeTruthy();
+  expect(screen.getByLabelText("E-mail").getAttribute("aria-invalid")).toBe("true");
+  expect(server.asked.some((a) => a.what === "POST /api/session")).toBe(false);
   await user.type(screen.getByLabelText("E-mail"), "ada@example.test");
-  expect((button as HTMLButtonElement).disabled).toBe(true);
   await user.type(screen.getByLabelText("Password"), "secret");
   await user.click(button);
   expect((await screen.findByRole("alert")).textContent).toContain("wrong e-mail or password");
@@ -36,6 +38,36 @@ test("signing in asks for both, says what was wrong, and keeps the address typed
   await vi.waitFor(() => expect(client.getQueryData(["me"])).toMatchObject({ name: "Ada" }), {
     timeout: 60_000,
   });
+});
+
+test("a code is asked for where there is a second device, and what is wrong with it stands beside it", async () => {
+  client.clear();
+  const user = userEvent.setup();
+  const no = (message: string) => ({ status: 422, errors: [{ location: "body.code", message }] });
+  server.answers = {
+    "GET /api/start": { empty: false },
+    "GET /api/session": { me: { id: "u", practiceId: "p", name: "Ada" } },
+    "POST /api/session": no("type the code your second device shows now"),
+  };
+  show(<Door />);
+  await user.type(await screen.findByLabelText("E-mail"), "ada@example.test");
+  await user.type(screen.getByLabelText("Password"), "secret{Enter}");
+  const code = await screen.findByLabelText("Code of your second device");
+  expect(code.getAttribute("aria-invalid")).toBe("false");
+  expect(screen.queryByRole("alert")).toBeNull();
+  server.answers["POST /api/session"] = no("this code doesn't fit");
+  await user.type(code, "123456{Enter}");
+  expect(await screen.findByText(/doesn't fit/)).toBeTruthy();
+  server.answers["POST /api/session"] = { id: "u", practiceId: "p", name: "Ada" };
+  await user.type(code, "7{Enter}");
+  await vi.waitFor(() => expect(client.getQueryData(["me"])).toMatchObject({ name: "Ada" }), {
+    timeout: 60_000,
+  });
+  expect(server.asked.filter((a) => a.what === "POST /api/session").map((a) => a.body)).toEqual([
+    { email: "ada@example.test", password: "secret" },
+    { email: "ada@example.test", password: "secret", code: "123456" },
+    { email: "ada@example.test", password: "secret", code: "1234567" },
+  ]);
 });
 
 test("an empty installation asks for its practice, and what can't be stands beside its field", async () => {

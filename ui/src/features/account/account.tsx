@@ -1,12 +1,12 @@
 import { t } from "@lingui/core/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { type ComponentProps, type ReactNode, useState } from "react";
 import * as z from "zod/mini";
-import { api, need } from "../../api/client";
+import { api, need, Problem } from "../../api/client";
 import { client } from "../../api/hooks";
 import { useTheme } from "../../app/shell";
 import { Field } from "../../parts/field";
-import { useChecked } from "../../parts/form";
+import { needed, useChecked } from "../../parts/form";
 import { Logo } from "../../parts/marks";
 import { Loading, SaveState } from "../../parts/states";
 
@@ -52,37 +52,64 @@ async function kept() {
 }
 
 const credentials = z.object({
-  email: z.string().check(z.minLength(1)),
-  password: z.string().check(z.minLength(1)),
+  email: needed(t`Type the address you sign in with`),
+  password: z.string().check(z.minLength(1, t`Type your password`)),
+  code: z.string(),
 });
 
 function SignIn() {
-  const f = useChecked(credentials, { email: "", password: "" });
+  const f = useChecked(credentials, { email: "", password: "", code: "" });
+  const [second, setSecond] = useState(false);
   const go = useMutation({
-    mutationFn: async (body: z.output<typeof credentials>) => {
-      const me = await need(api.POST("/api/session", { body }));
+    mutationFn: async ({ code, ...rest }: z.output<typeof credentials>) => {
+      const me = await need(api.POST("/api/session", { body: code ? { ...rest, code } : rest }));
       await kept();
       return me;
     },
     retry: false,
+    onError: (e) => {
+      // The password is right, and a code is asked for as well.
+      if (e instanceof Problem && e.fields.code) {
+        if (second) f.refused(e);
+        setSecond(true);
+      }
+    },
     onSuccess: enter,
   });
   return (
     <form onSubmit={f.form.handleSubmit((v) => go.mutate(v))} className="grid gap-4" noValidate>
       <h1>{t`Sign in`}</h1>
-      <Field label={t`E-mail`} type="email" autoComplete="username" required {...f.form.register("email")} />
+      <Field label={t`E-mail`} type="email" autoComplete="username" required {...f.text("email")} />
       <Field
         label={t`Password`}
         type="password"
         autoComplete="current-password"
         required
-        {...f.form.register("password")}
+        {...f.text("password")}
       />
-      <SaveState error={go.error} saving={false} />
-      <button type="submit" className="btn btn-main" disabled={go.isPending || !f.form.formState.isValid}>
+      {second && <CodeField {...f.text("code")} />}
+      <SaveState
+        error={go.error instanceof Problem && go.error.fields.code ? null : go.error}
+        saving={false}
+      />
+      <button type="submit" className="btn btn-main" disabled={go.isPending}>
         {t`Sign in`}
       </button>
     </form>
+  );
+}
+
+/** The code of a second device, or a recovery code. */
+export function CodeField(props: ComponentProps<"input"> & { error?: string }) {
+  return (
+    <Field
+      label={t`Code of your second device`}
+      hint={t`six digits that change every half minute, or a recovery code`}
+      autoComplete="one-time-code"
+      autoFocus
+      maxLength={40}
+      {...props}
+    />
   );
 }
 

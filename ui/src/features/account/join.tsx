@@ -7,9 +7,9 @@ import { Field } from "../../parts/field";
 import { useChecked } from "../../parts/form";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
-import { Frame } from "./account";
+import { CodeField, Frame } from "./account";
 
-const rules = z.object({ name: z.string(), email: z.string(), password: z.string() });
+const rules = z.object({ name: z.string(), email: z.string(), password: z.string(), code: z.string() });
 
 /** What a link leads to: a page in a practice, or a new password. */
 export function Join() {
@@ -21,12 +21,15 @@ export function Join() {
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const f = useChecked(rules, { name: "", email: "", password: "" });
+  const f = useChecked(rules, { name: "", email: "", password: "", code: "" });
   const go = useMutation({
-    mutationFn: (v: z.output<typeof rules>) =>
+    mutationFn: ({ code, ...v }: z.output<typeof rules>) =>
       need(
         api.POST("/api/join", {
-          body: w.data?.kind === "join" ? { token, ...v } : { token, password: v.password },
+          body:
+            w.data?.kind === "join"
+              ? { token, ...v }
+              : { token, password: v.password, ...(code && { code }) },
         }),
       ),
     retry: false,
@@ -79,6 +82,7 @@ export function Join() {
           hint={t`At least 10 characters; three or four words that don’t belong together`}
           {...f.text("password")}
         />
+        {w.data.second && <CodeField {...f.text("code")} />}
         <SaveState error={go.error} saving={go.isPending} />
         <button type="submit" className="btn btn-main" disabled={go.isPending}>
           {join ? t`Come in` : t`Set the password`}

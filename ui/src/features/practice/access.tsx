@@ -96,7 +96,9 @@ export function AccessLog() {
               <tr key={l.id} className="border-b border-rule align-top">
                 <td className="py-1.5 pr-4 whitespace-nowrap">{moment(l.at)}</td>
                 <td className="py-1.5 pr-4">
-                  {l.by || (/pocket/i.test(l.did) ? t`the runner’s phone` : t`a calendar program`)}
+                  {l.key
+                    ? t`a program of ${l.by}: ${l.key}`
+                    : l.by || (/pocket/i.test(l.did) ? t`the runner’s phone` : t`a calendar program`)}
                 </td>
                 <td className="py-1.5 pr-4">
                   {l.runnerId && <Link to={`/practice/access?runner=${l.runnerId}`}>{l.runner}</Link>}

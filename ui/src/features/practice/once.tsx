@@ -4,41 +4,67 @@ import { moment } from "../../parts/dates";
 
 export type Link = { token: string; until: string; way: "join" | "reset" };
 
-/** A link on the one occasion it is shown. */
-export function LinkOnce({ who, link, done }: { who: string; link: Link; done: () => void }) {
-  const box = useRef<HTMLInputElement>(null);
+/** What is shown once, ready to be copied; in columns where it is several lines. */
+export function CopyBox({
+  label,
+  value,
+  rows,
+  columns,
+}: {
+  label: string;
+  value: string;
+  rows?: number;
+  columns?: boolean;
+}) {
+  const box = useRef<HTMLInputElement & HTMLTextAreaElement>(null);
   const [copied, setCopied] = useState(false);
-  const address = `${location.origin}/join#${link.token}`;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each new link is put in hand
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each new one is put in hand
   useEffect(() => {
     setCopied(false);
     box.current?.select();
-  }, [link.token]);
+  }, [value]);
+  const lines = value.split("\n");
+  const half = Math.ceil(lines.length / 2);
+  const shown = columns
+    ? lines.slice(0, half).map((l, i) => [l, lines[half + i]].filter(Boolean).join("   "))
+    : lines;
+  const rest = { ref: box, readOnly: true, "aria-label": label, value: shown.join("\n") };
+  return (
+    <div className="flex flex-wrap items-center gap-3">
+      {rows ? (
+        <textarea {...rest} rows={rows} className="field h-auto max-w-72 font-mono leading-relaxed" />
+      ) : (
+        <input {...rest} className="field max-w-2xl" />
+      )}
+      <button
+        type="button"
+        className="btn"
+        onClick={() => {
+          // Without https a page may not write to the clipboard: it is marked instead.
+          const said = navigator.clipboard?.writeText(value);
+          if (said) void said.then(() => setCopied(true));
+          else box.current?.select();
+        }}
+      >
+        {t`Copy`}
+      </button>
+      <span role="status">{copied ? t`Copied.` : ""}</span>
+    </div>
+  );
+}
+
+/** A link on the one occasion it is shown. */
+export function LinkOnce({ who, link, done }: { who: string; link: Link; done: () => void }) {
   return (
     <section aria-label={t`The link`} className="mb-6 max-w-4xl border-l-4 border-ink bg-paper p-4">
       <p className="mb-2">
         <b>{who}</b>
         {t`: give this link to that person alone. It is shown once, works once, and ends ${moment(link.until)}.`}
       </p>
-      <div className="flex flex-wrap items-center gap-3">
-        <input ref={box} readOnly aria-label={t`The link`} className="field max-w-2xl" value={address} />
-        <button
-          type="button"
-          className="btn"
-          onClick={() => {
-            // Without https a page may not write to the clipboard: the link is marked instead.
-            const said = navigator.clipboard?.writeText(address);
-            if (said) void said.then(() => setCopied(true));
-            else box.current?.select();
-          }}
-        >
-          {t`Copy`}
-        </button>
-        <button type="button" className="btn-quiet" onClick={done}>
-          {t`Done`}
-        </button>
-        <span role="status">{copied ? t`Copied.` : ""}</span>
-      </div>
+      <CopyBox label={t`The link`} value={`${location.origin}/join#${link.token}`} />
+      <button type="button" className="btn-quiet mt-2" onClick={done}>
+        {t`Done`}
+      </button>
     </section>
   );
 }

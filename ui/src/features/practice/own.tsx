@@ -1,7 +1,8 @@
 import { t } from "@lingui/core/macro";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import * as z from "zod/mini";
-import { api, need, type Schema } from "../../api/client";
+import { api, need } from "../../api/client";
+import { useMe } from "../../api/hooks";
 import { moment } from "../../parts/dates";
 import { Field } from "../../parts/field";
 import { Chosen, useChecked } from "../../parts/form";
@@ -9,15 +10,15 @@ import { Title } from "../../parts/marks";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 import { PracticeHead } from "./head";
-import { staffKey } from "./people";
+import { Programs } from "./programs";
+import { Second } from "./second";
 import { systems } from "./systems";
+import { itself, type Own, ownKey, useOwnChange } from "./useown";
 
-type Own = Schema["Own"];
-const ownKey = ["own"];
-
-/** Somebody's own page: name, password, devices. */
+/** Somebody's own page: name, password, devices, programs. */
 export function OwnView() {
   usePageTitle(t`My page`, t`Practice`);
+  const me = useMe();
   const own = useQuery({ queryKey: ownKey, queryFn: () => need(api.GET("/api/me")) });
   if (own.isPending) return <Loading what={t`your page`} />;
   if (own.error) return <Failed error={own.error} retry={() => void own.refetch()} />;
@@ -29,24 +30,11 @@ export function OwnView() {
         <Profile own={own.data} />
         <Password email={own.data.email} />
         <Devices own={own.data} />
+        <Second own={own.data} />
+        <Programs own={own.data} looks={me.data?.role === "viewer"} />
       </div>
     </>
   );
-}
-
-function useOwnChange<V>(fn: (v: V) => Promise<Own>, done?: () => void, refused?: (e: Error) => void) {
-  const qc = useQueryClient();
-  return useMutation({
-    mutationFn: fn,
-    retry: false,
-    onError: refused,
-    onSuccess: (o) => {
-      qc.setQueryData(ownKey, o);
-      void qc.invalidateQueries({ queryKey: ["me"] });
-      void qc.invalidateQueries({ queryKey: staffKey });
-      done?.();
-    },
-  });
 }
 
 const profile = z.object({
@@ -60,6 +48,7 @@ function Profile({ own }: { own: Own }) {
   const f = useChecked(profile, { name: own.name, email: own.email, units: own.units, old: "" });
   const save = useOwnChange(
     (body: z.output<typeof profile>) => need(api.PUT("/api/me", { body })),
+    itself,
     () => {
       if (f.form.getValues("units") !== own.units) location.reload(); // everything is written anew
       f.form.resetField("old");
@@ -112,6 +101,7 @@ function Password({ email }: { email: string }) {
   const f = useChecked(passwords, { old: "", password: "" });
   const save = useOwnChange(
     (body: z.output<typeof passwords>) => need(api.PUT("/api/me/password", { body })),
+    itself,
     () => f.form.reset(),
     f.refused,
   );
@@ -147,8 +137,9 @@ function Password({ email }: { email: string }) {
 }
 
 function Devices({ own }: { own: Own }) {
-  const end = useOwnChange((device: string) =>
-    need(api.DELETE("/api/me/devices", { params: { query: device ? { device } : {} } })),
+  const end = useOwnChange(
+    (device: string) => need(api.DELETE("/api/me/devices", { params: { query: device ? { device } : {} } })),
+    itself,
   );
   return (
     <section aria-label={t`Signed in on`}>

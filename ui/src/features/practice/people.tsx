@@ -10,8 +10,9 @@ import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 import { PracticeHead } from "./head";
 import { type Link, LinkOnce } from "./once";
+import { Ways } from "./ways";
 
-type Person = Schema["Person"];
+export type Person = Schema["Person"];
 type Role = Person["role"];
 
 export const roleName: Record<Role, string> = { owner: t`Owner`, coach: t`Coach`, viewer: t`Viewer` };
@@ -62,7 +63,7 @@ export function PeopleView() {
 
 type Given = (l: { for: string; link: Link }) => void;
 
-function useStaffChange<V>(fn: (v: V) => Promise<Schema["Staff"]>) {
+export function useStaffChange<V>(fn: (v: V) => Promise<Schema["Staff"]>) {
   const qc = useQueryClient();
   return useMutation({
     mutationFn: fn,
@@ -99,6 +100,7 @@ function Row({ p, all, owner, given }: { p: Person; all: Person[]; owner: boolea
                 other: "looks after # runners",
               }),
               p.seen && t`here ${moment(p.seen)}`,
+              p.second && t`second device`,
             ]
               .filter(Boolean)
               .join(" · ")}
@@ -147,6 +149,7 @@ function Row({ p, all, owner, given }: { p: Person; all: Person[]; owner: boolea
         )}
       </div>
       <SaveState error={role.error ?? reset.error} saving={false} />
+      {owner && !p.me && <Ways p={p} />}
       {leaving && <Leaving p={p} all={all} stay={() => setLeaving(false)} />}
     </li>
   );
