@@ -8,7 +8,7 @@ GO_FILES := $(shell find cmd core formats devices store app web -name '*.go' -o 
 UI_FILES := $(shell find ui/src ui/public ui/scripts ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json -type f 2>/dev/null)
 STATICCHECK := go tool -modfile=tools/staticcheck/go.mod staticcheck
 
-.PHONY: package package-check audit coverage demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
+.PHONY: sbom package package-check audit coverage demo run demo-reset build test test-env check generate format shots bench trials-engine faults fuzz mutate clean
 
 demo: build
 	@exec scripts/up.sh demo
@@ -70,7 +70,7 @@ test: build
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
 	go test -count=1 -timeout 30m $$(go list ./... | grep -v /e2e$$)
-	go test -count=1 -timeout 40m ./e2e # alone: a browser and a server at work
+	go test -count=1 -timeout 40m -parallel 3 ./e2e # alone: a browser and servers at work
 
 # eval "$$(make -s test-env)" readies a shell for single tests.
 test-env:
@@ -90,7 +90,7 @@ bench: build
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestRatios -timeout 20m ./web
-	NOTCHBACK_RATIOS=1 go test -v -count=1 -run 'TestPagePaint|TestAHeldKey' -timeout 40m ./e2e
+	NOTCHBACK_RATIOS=1 go test -v -count=1 -run 'TestPagePaint|TestAHeldKey|TestPointsAreProposed' -timeout 40m ./e2e
 	NOTCHBACK_RATIOS=1 go test -v -count=1 -run TestALargePractice -timeout 20m ./internal/keep
 	go test -run xxx -bench . ./core/... ./app ./formats ./devices/sidecam
 
@@ -99,6 +99,10 @@ package: build
 	@scripts/package.sh build
 package-check: build
 	@scripts/package.sh check
+
+# What the program is made of, as two lists in CycloneDX; the package brings them.
+sbom: build
+	@scripts/sbom.sh
 
 # Known weaknesses of what the program is built on, where the data can be reached.
 audit:
@@ -121,8 +125,9 @@ faults: build
 	trap 'scripts/db.sh test-stop' EXIT
 	. "$$(scripts/db.sh test-env)"
 	NOTCHBACK_KILLS=$${NOTCHBACK_KILLS:-300} go test -count=1 -timeout 60m -run 'TestKilledServers' -v ./app
+	NOTCHBACK_HISTORIES=$${NOTCHBACK_HISTORIES:-100} NOTCHBACK_WHOLE=1 go test -count=1 -timeout 60m -run 'TestHistoriesEnd|TestWhateverIsTakenIn' ./app
 	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m ./e2e/attack
-	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m -run TestTheFrameShownIsTheFrameNamed ./e2e
+	NOTCHBACK_WHOLE=1 go test -count=1 -timeout 30m -run 'TestTheFrameShownIsTheFrameNamed|TestScreenshots' ./e2e
 
 # Every reader of what comes from outside, for FUZZTIME each.
 FUZZTIME ?= 60s

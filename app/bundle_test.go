@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"strings"
 	"testing"
@@ -185,7 +186,11 @@ func TestWhateverIsTakenInCanBeWorkedWith(t *testing.T) {
 	r, good := lived(t)
 	rng := rand.New(rand.NewPCG(7, 7))
 	taken := 0
-	for range 150 {
+	draws := 60
+	if os.Getenv("NOTCHBACK_WHOLE") != "" {
+		draws = 600
+	}
+	for range draws {
 		raw := spoil(t, rng, good)
 		made, err := r.a.ImportRunner(ctx, r.act, bytes.NewReader(raw), true)
 		var bad app.Invalid

@@ -6,7 +6,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"image"
+	"image/color"
+	"image/jpeg"
 	"image/png"
+	"io"
 	"math"
 	"os"
 	"os/exec"
@@ -522,13 +525,68 @@ func TestProposalsOfAPhotoAndOfOneFrame(t *testing.T) {
 	assert.InDelta(t, 10, shown.Points[5][0], 0)
 }
 
-// A photo that browsers don't show is named for what it is.
+// A photo that browsers don't show is named for what it is, where it can't be developed.
 func TestAPhotoOfAPhoneIsNamed(t *testing.T) {
 	r, sc, root := desk(t)
+	t.Setenv("PATH", t.TempDir())
 	_, err := r.bring(sc, "IMG_1.HEIC", append([]byte("\x00\x00\x00\x18ftypheic\x00\x00\x00\x00mif1heic"), make([]byte, 200)...), 1000)
 	require.ErrorContains(t, err, "HEIC photo")
 	require.ErrorContains(t, err, "JPEG")
 	assert.Zero(t, files(t, root))
+}
+
+// A photo as a phone takes it is developed: upright, without what the camera noted, and
+// shown like any other. One that is cut off is said to be.
+func TestAPhotoOfAPhoneIsDeveloped(t *testing.T) {
+	enc, err := exec.LookPath("heif-enc")
+	require.NoError(t, err, "scripts/packages.sh installs it")
+	dir := t.TempDir()
+	// The left half is white: upright, it lies on top.
+	img := image.NewGray(image.Rect(0, 0, 640, 480))
+	for y := range 480 {
+		for x := range 320 {
+			img.SetGray(x, y, color.Gray{Y: 255})
+		}
+	}
+	var plain bytes.Buffer
+	require.NoError(t, jpeg.Encode(&plain, img, &jpeg.Options{Quality: 95}))
+	for name, brand := range map[string]string{"IMG_2.HEIC": "image/heic", "photo.avif": "image/avif"} {
+		r, sc, root := desk(t)
+		source, out := filepath.Join(dir, "in.jpg"), filepath.Join(dir, "out"+strings.ToLower(filepath.Ext(name)))
+		require.NoError(t, os.WriteFile(source, held(plain.Bytes(), 6, "Somewhere 12"), 0o600))
+		said, err := exec.Command(enc, "-q", "80", "-o", out, source).CombinedOutput()
+		require.NoError(t, err, "%s", said)
+		raw, err := os.ReadFile(out)
+		require.NoError(t, err)
+		require.Contains(t, string(raw), "Somewhere 12", "the file of the phone says where it was")
+		v, err := r.bring(sc, name, raw, media.ClipPart)
+		require.NoError(t, err, brand)
+		assert.Equal(t, "photo", v.Kind)
+		f, kind, err := r.a.ClipFile(ctx, r.act, v.ID)
+		require.NoError(t, err)
+		assert.Equal(t, "image/jpeg", kind)
+		got, err := io.ReadAll(f)
+		require.NoError(t, err)
+		require.NoError(t, f.Close())
+		assert.NotContains(t, string(got), "Somewhere 12")
+		shown, err := jpeg.Decode(bytes.NewReader(got))
+		require.NoError(t, err)
+		require.Equal(t, image.Pt(480, 640), shown.Bounds().Size(), "as it was held")
+		grey := func(x, y int) uint8 { return color.GrayModel.Convert(shown.At(x, y)).(color.Gray).Y }
+		assert.Greater(t, grey(240, 100), uint8(200))
+		assert.Less(t, grey(240, 540), uint8(60))
+		assert.Equal(t, 1, files(t, root), "nothing is left of the work")
+
+		_, err = r.bring(sc, "cut"+name, raw[:len(raw)*2/3], media.ClipPart)
+		require.ErrorContains(t, err, "damaged, cut off")
+		assert.Equal(t, 1, files(t, root))
+	}
+}
+
+// held is a JPEG with a word on how the camera was held, 1 to 8, and where.
+func held(plain []byte, o byte, where string) []byte {
+	part := append([]byte("Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00"+string(rune(o))+"\x00\x00\x00\x00\x00\x00\x00"), where...)
+	return slices.Concat(plain[:2], []byte{0xff, 0xe1, byte((len(part) + 2) >> 8), byte(len(part) + 2)}, part, plain[2:])
 }
 
 func shipped(t *testing.T, id string) []byte {

@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"bytes"
 	"crypto/sha256"
-	"encoding/binary"
 	"encoding/hex"
 	"fmt"
 	"image"
@@ -335,9 +334,7 @@ func TestAPhotoIsWrittenAnew(t *testing.T) {
 	}
 	var plain bytes.Buffer
 	require.NoError(t, jpeg.Encode(&plain, img, &jpeg.Options{Quality: 95}))
-	exif := append([]byte("Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00"), []byte("GPSLatitude 37 44 N A Camera")...)
-	part := binary.BigEndian.AppendUint16([]byte{0xff, 0xe1}, uint16(len(exif)+2))
-	noted := append(append(append([]byte{}, plain.Bytes()[:2]...), append(part, exif...)...), plain.Bytes()[2:]...)
+	noted := held(plain.Bytes(), 6, "GPSLatitude 37 44 N A Camera")
 	v, err := r.bring(sc, "knee.jpg", noted, 4096)
 	require.NoError(t, err)
 	f, kind, err := r.a.ClipFile(ctx, r.act, v.ID)

@@ -34,7 +34,7 @@ import (
 // where the pure run ends: 25 here, 500 in make trials-engine
 // (NOTCHBACK_HISTORIES).
 func TestHistoriesEndAsThePureRunDoes(t *testing.T) {
-	n := 25
+	n := 9
 	if v, err := strconv.Atoi(os.Getenv("NOTCHBACK_HISTORIES")); err == nil {
 		n = v
 	}

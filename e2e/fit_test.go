@@ -65,6 +65,7 @@ func TestEveryViewFits(t *testing.T) {
 		dark          bool
 	}{{"laptop", 1280, 800, 1, false}, {"tablet, dark", 820, 1180, 1, true}, {"phone", 390, 844, 1, false}, {"large text", 640, 400, 2, false}} {
 		t.Run(size.name, func(t *testing.T) {
+			t.Parallel()
 			p := s.open(t, size.width, size.height)
 			p.MustSetViewport(size.width, size.height, size.scale, false)
 			p.signIn(demo.Email)

@@ -110,9 +110,14 @@ func serve(t *testing.T, withDemo bool) *site {
 	return serveAt(t, withDemo, time.Now)
 }
 
+var beside sync.Map
+
 // serveAt is serve on a clock of its own.
 func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	t.Helper()
+	if _, was := beside.LoadOrStore(t, true); !was {
+		t.Parallel()
+	}
 	urls := storetest.URLs{}
 	if withDemo {
 		urls = demoURLs(t)
@@ -204,6 +209,7 @@ func watch(t *testing.T, page *rod.Page, url string, width, height int, most tim
 		},
 	)()
 	require.NoError(t, proto.NetworkEnable{}.Call(p))
+	require.NoError(t, proto.EmulationSetFocusEmulationEnabled{Enabled: true}.Call(p)) // beside other pages in use
 	p.MustEvalOnNewDocument(`try { localStorage.guide ??= '-1' } catch {} // the guided start has a test of its own
 		addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI));
 		window.inflight = 0; window.failed = 0; // requests under way, and those that found no line
@@ -231,6 +237,9 @@ func (p *tab) fail(v any) {
 		f := fmt.Sprintf("%s/notchback-%s.png", os.TempDir(), strings.ReplaceAll(p.t.Name(), "/", "-"))
 		_ = os.WriteFile(f, b, 0o600)
 		p.t.Logf("picture of the page: %s", f)
+	}
+	if r, err := p.Page.Context(context.Background()).Timeout(5 * time.Second).Eval(`async () => JSON.stringify({inflight, storage: await Promise.race([new Promise(r => setTimeout(() => r('silent'), 2000)), new Promise(r => { const q = indexedDB.open('keyval-store'); q.onupgradeneeded = () => { q.transaction.abort(); r('not there yet') }; q.onsuccess = () => { const g = q.result.transaction('keyval').objectStore('keyval').get('x'); g.onsuccess = () => r('opens and reads'); g.onerror = () => r('opens, does not read') }; q.onerror = () => r('fails'); q.onblocked = () => r('blocked') })]), asked: performance.getEntriesByType('resource').slice(-12).map(e => e.name.replace(/^.*?\/\/[^/]*/, '') + ' ' + Math.round(e.responseEnd))})`); err == nil {
+		p.t.Logf("the page: %s", r.Value.Str())
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -292,9 +301,17 @@ func (p *tab) text(s string) { p.MustInsertText(s) }
 // sees waits until the page's text contains the words.
 func (p *tab) sees(words string) {
 	p.t.Helper()
-	err := p.Timeout(time.Minute).Wait(rod.Eval(`w => document.body.innerText.includes(w)`, words))
-	if err != nil {
-		p.fail("never seen: " + words + "\n" + p.MustElement("body").MustText())
+	page := p.Timeout(time.Minute)
+	for {
+		err := page.Wait(rod.Eval(`w => document.body.innerText.includes(w)`, words))
+		if err == nil {
+			return
+		}
+		// A page that goes elsewhere while it is asked has not answered yet.
+		if page.GetContext().Err() != nil {
+			p.fail(fmt.Sprintf("never seen: %s (%v)\n%s", words, err, p.MustElement("body").MustText()))
+		}
+		time.Sleep(50 * time.Millisecond)
 	}
 }
 
@@ -327,7 +344,7 @@ func (p *tab) axeAt(levels ...string) {
 	require.NoError(p.t, err)
 	_, err = proto.RuntimeEvaluate{Expression: string(src)}.Call(p)
 	require.NoError(p.t, err)
-	res := p.MustEval(`async () => JSON.stringify((await axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa','best-practice']})).violations
+	res := p.MustEval(`async () => JSON.stringify((await axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa','best-practice'], resultTypes: ['violations']})).violations
 		.map(v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.html + ' ' + n.failureSummary)})))`).Str()
 	var found []struct {
 		ID, Impact string

@@ -67,6 +67,7 @@ func TestAPhotoIsReadAndItsCorrectionReplacesIt(t *testing.T) {
 	p.MustElement("input[type=file]").MustSetFiles(leg(t, dir, "knee.png", 200))
 	p.MustElementR("a", "^knee.png$").MustClick()
 	p.sees("Both points on the front edge of the shin")
+	p.MustWait(`() => document.querySelector('svg[aria-label="The picture with its marks"]')?.getBoundingClientRect().height > 100`)
 	box := p.MustElement(`svg[aria-label="The picture with its marks"]`).MustShape().Box()
 	assert.LessOrEqual(t, box.Height, 900.0, "all of it is in the window")
 	assert.Greater(t, box.Height, box.Width)

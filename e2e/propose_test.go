@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"strconv"
@@ -74,8 +75,8 @@ func TestPointsAreProposedCorrectedAndSent(t *testing.T) {
 	p.sees("somebody in 120 of 120")
 	before := p.points(0, 55)
 	assert.Greater(t, len(before), 10_000)
-	// The whole clip: the same frames give the same points, and it takes 1.2 × of the
-	// bare library at most (twice that under load).
+	// The whole clip: the same frames give the same points. What it costs beside the bare
+	// library is looked at by make bench.
 	p.MustElementX(`//label[normalize-space()="the clip"]`).MustClick()
 	p.MustElementR("button", "^Propose again$").MustClick()
 	p.MustElementR("[role=status]", "frame 14[0-9] of 150")
@@ -86,13 +87,15 @@ func TestPointsAreProposedCorrectedAndSent(t *testing.T) {
 	p.MustElementR("button", "^Propose again$")
 	p.sees("of 150 frames;")
 	assert.Equal(t, before, p.points(0, 55))
-	bare := p.MustEval(`async () => { const src = document.querySelector('script[src*="/pose/"]').src, base = src.replace(/[^/]*$/, '');
-		const pose = new Pose({locateFile: f => base + f}); pose.setOptions({modelComplexity: 1, smoothLandmarks: false, minDetectionConfidence: 0.5, useCpuInference: true}); pose.onResults(() => {});
-		const v = document.querySelector('video'), c = document.createElement('canvas'), g = c.getContext('2d'); c.width = c.height = 384; let at = 0, from = 0, n = 0;
-		for (let i = 0; i < 40; i++) { await new Promise(ok => { v.addEventListener('seeked', ok, {once: true}); v.currentTime = (i + 0.5) / 60 });
-			g.drawImage(v, 140, 0, 360, 360, 0, 0, 384, 384); const t = performance.now(); await pose.send({image: c}, at += 100); if (i > 0) { from += performance.now() - t; n++ } }
-		await pose.close(); return from / n }`).Num()
-	t.Logf("%.0f ms a frame, the bare library %.0f: %.2f ×", ms, bare, ms/bare)
+	if os.Getenv("NOTCHBACK_RATIOS") != "" {
+		bare := p.MustEval(`async () => { const src = document.querySelector('script[src*="/pose/"]').src, base = src.replace(/[^/]*$/, '');
+			const pose = new Pose({locateFile: f => base + f}); pose.setOptions({modelComplexity: 1, smoothLandmarks: false, minDetectionConfidence: 0.5, useCpuInference: true}); pose.onResults(() => {});
+			const v = document.querySelector('video'), c = document.createElement('canvas'), g = c.getContext('2d'); c.width = c.height = 384; let at = 0, from = 0, n = 0;
+			for (let i = 0; i < 40; i++) { await new Promise(ok => { v.addEventListener('seeked', ok, {once: true}); v.currentTime = (i + 0.5) / 60 });
+				g.drawImage(v, 140, 0, 360, 360, 0, 0, 384, 384); const t = performance.now(); await pose.send({image: c}, at += 100); if (i > 0) { from += performance.now() - t; n++ } }
+			await pose.close(); return from / n }`).Num()
+		t.Logf("%.0f ms a frame, the bare library %.0f: %.2f ×", ms, bare, ms/bare)
+	}
 	found := p.MustElementR("section[aria-label='Proposed points']", "somebody in").MustText()
 	var some, all int
 	_, err = fmt.Sscanf(found[strings.Index(found, "somebody in"):], "somebody in %d of %d frames", &some, &all)

@@ -8,6 +8,7 @@ VERSION=${NOTCHBACK_VERSION:-0.$(git log -1 --format=%cd --date=format:%Y%m%d 2>
 export ARCH VERSION
 deb=bin/notchback_${VERSION}_${ARCH}.deb
 build() {
+  scripts/sbom.sh >/dev/null
   [ -x bin/nfpm ] || go build -modfile=tools/nfpm/go.mod -o bin/nfpm github.com/goreleaser/nfpm/v2/cmd/nfpm
   bin/nfpm package --config deploy/nfpm.yaml --packager deb --target "$deb" >/dev/null
   echo "$deb"
@@ -24,6 +25,7 @@ check() {
   "$root/usr/bin/notchback" config --config="$root/etc/notchback/notchback.conf.dpkg-new" | grep -q '^NOTCHBACK_CLIPS=/var/lib/notchback/clips'
   "$root/usr/bin/notchback" openapi >"$root/openapi.json"
   cmp -s "$root/openapi.json" openapi.json
+  grep -q '"bomFormat": "CycloneDX"' "$root/usr/share/doc/notchback/sbom/server.cdx.json"
   sh -n deploy/postinstall.sh
   if command -v systemd-analyze >/dev/null; then
     sed "s|/usr/bin/notchback|$root/usr/bin/notchback|" deploy/notchback.service >"$root/notchback.service"

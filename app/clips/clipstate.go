@@ -319,7 +319,22 @@ func (a *Footage) workWith(ctx context.Context, act app.Actor, c store.Clip, tur
 	case err != nil:
 		return err
 	case c.Kind == "photo":
-		if c.Size, c.Type, err = a.cleanPhoto(ctx, upload, made); err != nil {
+		from := upload
+		if media.Undeveloped(c.Type) {
+			from = blobs.Key{Practice: act.Practice, Kind: blobs.Work, Name: made.Name + ".jpg"}
+			defer func() { _ = a.Blobs.Delete(from) }()
+			if err := a.Blobs.Put(ctx, from, strings.NewReader("")); err != nil {
+				return err
+			}
+			to, err := a.Blobs.Path(from)
+			if err != nil {
+				return err
+			}
+			if err := s.Develop(ctx, path, to); err != nil {
+				return err
+			}
+		}
+		if c.Size, c.Type, err = a.cleanPhoto(ctx, from, made); err != nil {
 			return err
 		}
 		source = made

@@ -20,6 +20,8 @@ const (
 	photoPixels  = 40_000_000
 	photoQuality = 92
 	photoHead    = 256 << 10 // bytes in which a camera says how it was held
+
+	developQuality = 97 // of what is written only to be read once
 )
 
 // HeedingFile reads with a deadline and goes back.

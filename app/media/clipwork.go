@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"runtime"
 	"slices"
 	"strconv"
@@ -41,6 +42,7 @@ const (
 	probeSays   = 4 << 10 // bytes of what a program may complain
 	turnTime    = 10 * time.Minute
 	thumbTime   = 20 * time.Second
+	developTime = 30 * time.Second
 	thumbMost   = 64 << 10 // bytes
 	thumbWidth  = 208      // px
 	toolMemory  = 3 << 30  // bytes of address space
@@ -96,7 +98,7 @@ func (s Sandbox) view(in, out string) []string {
 		v = append(v, "--ro-bind", in, "/in")
 	}
 	if out != "" {
-		v = append(v, "--bind", out, "/out")
+		v = append(v, "--bind", out, "/out"+filepath.Ext(out))
 	}
 	return v
 }
@@ -128,7 +130,7 @@ func (s Sandbox) program(ctx context.Context, t tool) (cmd *exec.Cmd, said *byte
 	if s.bwrap != "" {
 		argv = append(append(argv, s.bwrap), s.view(in, out)...)
 		argv = append(argv, "/bin/sh", "-c", whileServed)
-		in, out = "/in", "/out"
+		in, out = "/in", "/out"+filepath.Ext(out)
 	}
 	argv = append(argv, path)
 	for _, a := range t.args {
@@ -170,7 +172,39 @@ func started(fn func() error) error {
 var kinds = map[string]string{"video/webm": "video", "video/mp4": "video", "image/jpeg": "photo", "image/png": "photo", "image/webp": "photo"}
 
 // stillBrands are the kinds of still pictures that look like an mp4 file.
-var stillBrands = map[string]bool{"heic": true, "heix": true, "heim": true, "heis": true, "hevc": true, "hevx": true, "mif1": true, "msf1": true, "avif": true, "avis": true}
+var stillBrands = map[string]stillKind{"heic": heic, "heix": heic, "heim": heic, "heis": heic, "hevc": heic, "hevx": heic, "mif1": heic, "msf1": heic, "avif": avif, "avis": avif}
+
+type stillKind struct{ name, media string }
+
+var heic, avif = stillKind{"a HEIC", "image/heic"}, stillKind{"an AVIF", "image/avif"}
+
+// developer is Debian's program that reads such a picture, upright as it was taken.
+const developer = "heif-convert"
+
+// Undeveloped is whether a photo has to be developed before it can be read.
+func Undeveloped(kind string) bool { return kind == heic.media || kind == avif.media }
+
+// Develop writes such a photo into a file as JPEG; the file's name ends so.
+func (s Sandbox) Develop(ctx context.Context, path, to string) error {
+	ctx, cancel := context.WithTimeout(ctx, developTime)
+	defer cancel()
+	cmd, said, ok := s.program(ctx, tool{name: developer, seconds: developTime, in: path, out: to, args: []string{"-q", strconv.Itoa(developQuality), "IN", "OUT"}})
+	if !ok {
+		return app.Refused("Debian's package libheif-examples is not installed on this server")
+	}
+	err := started(cmd.Run)
+	if errors.Is(ctx.Err(), context.DeadlineExceeded) {
+		return app.Refused("the photo took too long to read; share it as JPEG and bring it in again")
+	}
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	st, serr := os.Stat(to)
+	if err != nil || serr != nil || st.Size() == 0 {
+		return app.Refused("the photo is damaged, cut off, or several in one file; share it as JPEG and bring it in again: " + firstLine(said.String()))
+	}
+	return nil
+}
 
 // ErrTurn says that a file has to be turned into one that browsers show.
 var ErrTurn = errors.New("browsers do not show this")
@@ -193,8 +227,12 @@ func (s Sandbox) Look(ctx context.Context, path string, c *store.Clip) error {
 	}
 	c.Type = strings.TrimSuffix(http.DetectContentType(head), "; charset=utf-8")
 	if n > 12 && string(head[4:8]) == "ftyp" { // mp4 and its relatives
-		if stillBrands[string(head[8:12])] {
-			return app.Refused("this is a HEIC photo, as some phones take them, and browsers do not show it. Share it as JPEG (on the phone: camera, formats, most compatible) and bring it in again.")
+		if kind, still := stillBrands[string(head[8:12])]; still {
+			if _, _, ok := s.program(ctx, tool{name: developer, seconds: developTime}); !ok {
+				return app.Refused(fmt.Sprintf("this is %s photo, as some phones take them, and browsers do not show it. Share it as JPEG (on the phone: camera, formats, most compatible) and bring it in again; or whoever runs the server installs Debian's package libheif-examples.", kind.name))
+			}
+			c.Kind, c.Type = "photo", kind.media
+			return nil
 		}
 		c.Type = "video/mp4"
 	}

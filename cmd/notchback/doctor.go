@@ -72,6 +72,8 @@ func look(ctx context.Context) []finding {
 		_, err := exec.LookPath(tool)
 		add(tool, "install Debian's packages ffmpeg and util-linux: without them clips are not turned", err)
 	}
+	_, err := exec.LookPath("heif-convert")
+	add("heif-convert", "install Debian's package libheif-examples: without it HEIC photos are named and not taken", err)
 	set, err := readSettings()
 	add("how browsers come in", "see the command config", err)
 	if err == nil {

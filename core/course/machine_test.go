@@ -728,7 +728,7 @@ func dose(p Peg) int {
 // TestTheMachine lives 1,400 drawn histories. make trials-engine lives a million,
 // in slices of seeds that can be stopped and go on (NOTCHBACK_TRIALS_FROM, _TO).
 func TestTheMachine(t *testing.T) {
-	from, to := uint64(0), uint64(1400)
+	from, to := uint64(0), uint64(400)
 	whole := false
 	if v, err := strconv.ParseUint(os.Getenv("NOTCHBACK_TRIALS_FROM"), 10, 64); err == nil {
 		from, to, whole = v, v, true

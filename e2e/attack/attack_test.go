@@ -241,6 +241,7 @@ func (x *target) address(o operation) string {
 
 func aim(t *testing.T) *target {
 	t.Helper()
+	t.Parallel()
 	u := demotest.Seeded(t)
 	s, err := store.Open(context.Background(), u.App)
 	require.NoError(t, err)

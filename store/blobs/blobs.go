@@ -86,7 +86,7 @@ func Open(root string) (*Dir, error) {
 
 var (
 	plain = regexp.MustCompile(`^[0-9a-f-]{32,64}$`)
-	made  = regexp.MustCompile(`^[0-9a-f-]{32,64}\.[0-9a-z]{1,40}$`)
+	made  = regexp.MustCompile(`^[0-9a-f-]{32,64}\.[0-9a-z]{1,40}(\.jpg)?$`)
 )
 
 // Path is a place below the root; ids and hashes are plain, anything else is a bug.

@@ -12,6 +12,7 @@ import { useEffect, useRef, useState } from "react";
 import { saidIn } from "../parts/dates";
 import { draftLike, draftsOf, dropDraft, putDraft } from "../parts/drafts";
 import { unitsAre } from "../parts/measures";
+import { within } from "../parts/within";
 import { api, freshKey, NoConnection, need, Problem, type Schema } from "./client";
 import { queueOf, teach } from "./queue";
 
@@ -37,6 +38,9 @@ export const client: QueryClient = new QueryClient({
 
 teach(client);
 
+/** How long a device's storage is waited for. */
+const storageTime = 2_000;
+
 /** Who is signed in, or null. */
 export const meQuery = queryOptions({
   queryKey: ["me"],
@@ -46,8 +50,12 @@ export const meQuery = queryOptions({
       draftsOf(me.practiceId, me.id);
       saidIn(me.zone);
       unitsAre(me.units);
-      // A device that keeps nothing is no reason not to let them in.
-      await queueOf(client, me.practiceId, me.id).catch(() => {});
+      // A device that keeps nothing, or whose storage does not answer, is no reason not to
+      // let them in.
+      await within(
+        storageTime,
+        queueOf(client, me.practiceId, me.id).catch(() => {}),
+      );
     }
     return me;
   },

@@ -63,7 +63,7 @@ export function Bring({ screening }: { screening: string }) {
         <Pick
           main
           label={t`Choose clips or photos`}
-          accept="video/*,image/*,.trc"
+          accept="video/*,image/*,.heic,.heif,.avif,.trc"
           busy={busy}
           take={take}
           multiple

@@ -1,5 +1,6 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import type { Schema } from "../../api/client";
+import { within } from "../../parts/within";
 
 export type Plan = Schema["PocketPlan"];
 export type Report = Schema["PocketReport"];
@@ -133,15 +134,20 @@ export function passing(): Store {
   };
 }
 
+/** How long the phone's storage is waited for: what waits in it is worth some time. */
+const storageTime = 8_000;
+
 export async function openStore(name = "notchback-pocket"): Promise<Store> {
   try {
-    const db = await openDB<Shape>(name, 1, {
+    const opening = openDB<Shape>(name, 1, {
       upgrade: (d) => {
         d.createObjectStore("kv");
         d.createObjectStore("reports", { keyPath: "id" }).createIndex("order", "order");
       },
     });
-    return lasting(db);
+    // A storage that does not answer counts as one that keeps nothing, and the screen says so.
+    const db = await within(storageTime, opening);
+    return db ? lasting(db) : passing();
   } catch {
     return passing();
   }
