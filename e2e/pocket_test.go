@@ -229,6 +229,7 @@ func TestAWeekToldLateWithoutANetwork(t *testing.T) {
 		p.taps("trail")
 		p.taps("Tell my coach")
 	}
+	p.sees("tell a run") // the last one is kept
 	// A file that another application shares opens as a run, without a network too. It was
 	// an evening: the runs of the demo are in the morning.
 	yesterday := time.Date(today.Year(), today.Month(), today.Day()-1, 19, 0, 0, 0, time.UTC)
