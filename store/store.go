@@ -52,11 +52,15 @@ type database interface {
 }
 
 // Open connects with the server's own role and checks the connection.
-func Open(ctx context.Context, url string) (*Store, error) {
+func Open(ctx context.Context, url string) (*Store, error) { return OpenTold(ctx, url, nil) }
+
+// OpenTold is Open where somebody is told of each statement; nobody for nil.
+func OpenTold(ctx context.Context, url string, told pgx.QueryTracer) (*Store, error) {
 	c, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
 	}
+	c.ConnConfig.Tracer = told
 	return OpenWith(ctx, c)
 }
 

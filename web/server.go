@@ -70,6 +70,8 @@ type Options struct {
 	Now func() time.Time
 	// Meter counts requests; nothing is counted without one.
 	Meter *Meter
+	// Tracer tells how long requests took; nothing is told without one.
+	Tracer *Tracer
 	// Stopping is closed when the server takes no new work.
 	Stopping <-chan struct{}
 }
@@ -262,6 +264,7 @@ func (s *server) frame(next http.Handler) http.Handler {
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}
+		ctx, traced := s.opts.Tracer.request(ctx, r.Method)
 		ctx = context.WithValue(ctx, nonceKey{}, nonce)
 		if r.Header.Get("Notchback-Unattended") != "" {
 			ctx = store.Unattended(ctx)
@@ -275,6 +278,7 @@ func (s *server) frame(next http.Handler) http.Handler {
 				what = "page"
 			}
 			s.opts.Meter.request(what, seen.status, time.Since(start))
+			traced(what, q.ID, seen.status)
 			s.log.LogAttrs(ctx, slog.LevelInfo, "request", slog.String("id", q.ID), slog.String("operation", what), slog.Int("status", seen.status), slog.Int64("ms", time.Since(start).Milliseconds()))
 		}()
 		next.ServeHTTP(seen, r.WithContext(ctx))

@@ -34,6 +34,7 @@ var knobs = []knob{
 	{"PROXIES", "", false, "addresses or networks of such proxies, with commas"},
 	{"PLAIN_HTTP", "no", false, "yes: http without encryption on other than loopback"},
 	{"METRICS_ADDR", "", false, "host:port for Prometheus, of its own; nothing is measured for others without one"},
+	{"TRACES_TO", "", false, "http://… of a collector of OpenTelemetry (OTLP over HTTP); it is told how long operations, jobs and statements took, not whom they are about"},
 	{"LOG", "warn", false, "error, warn, or info for a line a request"},
 	{"BACKUP_DIR", "", false, "a folder for backups"},
 	{"BACKUP_TO", "", false, "whom backups are sealed for: age1…, with commas (see backup-key)"},

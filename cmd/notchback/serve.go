@@ -126,8 +126,9 @@ const settleEvery = 5 * time.Second
 // works are the server's own jobs beside its requests.
 type works struct {
 	sync.WaitGroup
-	log   *slog.Logger
-	meter *web.Meter
+	log    *slog.Logger
+	meter  *web.Meter
+	tracer *web.Tracer
 }
 
 // every runs a job now and again until the context ends. A job that fails or
@@ -138,7 +139,9 @@ func (w *works) every(ctx context.Context, pause time.Duration, name string, job
 		defer t.Stop()
 		for {
 			start := time.Now()
-			err := safely(ctx, job)
+			traced, end := w.tracer.Job(ctx, name)
+			err := safely(traced, job)
+			end(err)
 			if ctx.Err() == nil {
 				w.meter.Job(name, time.Since(start), err)
 				if err != nil {
@@ -178,12 +181,19 @@ func serve(ctx context.Context, withDemo bool) error {
 		return err
 	}
 	defer func() { _ = l.Close() }()
-	s, err := store.Open(ctx, address)
+	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: set.level}))
+	var tracer *web.Tracer
+	if to := os.Getenv("NOTCHBACK_TRACES_TO"); to != "" {
+		if tracer, err = web.NewTracer(ctx, to, log); err != nil {
+			return fmt.Errorf("NOTCHBACK_TRACES_TO %w", err)
+		}
+		defer tracer.Close()
+	}
+	s, err := store.OpenTold(ctx, address, tracer.Database())
 	if err != nil {
 		return err
 	}
 	defer s.Close()
-	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: set.level}))
 	opts, err := clipFolder()
 	if err != nil {
 		return err
@@ -213,7 +223,7 @@ func serve(ctx context.Context, withDemo bool) error {
 		}
 		defer end()
 	}
-	jobs := works{log: log, meter: meter}
+	jobs := works{log: log, meter: meter, tracer: tracer}
 	work, endWork := context.WithCancel(context.Background())
 	defer func() {
 		endWork()
@@ -221,7 +231,7 @@ func serve(ctx context.Context, withDemo bool) error {
 		a.Close()
 	}()
 	stopping := make(chan struct{})
-	handler, err := web.New(a, web.Options{Log: log, Secure: set.secure(), Proxies: set.proxies, Meter: meter, Stopping: stopping})
+	handler, err := web.New(a, web.Options{Log: log, Secure: set.secure(), Proxies: set.proxies, Meter: meter, Tracer: tracer, Stopping: stopping})
 	if err != nil {
 		return err
 	}
