@@ -82,6 +82,12 @@ var (
 // FieldError is one thing wrong with the input, with the path of its field.
 type FieldError struct{ Field, Message string }
 
+// keyed is ErrForbidden for a program.
+type keyed struct{}
+
+func (keyed) Error() string        { return "this key is not for that: a key looks, or does what a coach may" }
+func (keyed) Is(target error) bool { return target == ErrForbidden }
+
 // Invalid says what is wrong with the input and what is expected.
 type Invalid []FieldError
 
@@ -225,6 +231,9 @@ func (a *App) Enter(ctx context.Context, practice, user string, v Visit) (Actor,
 	})
 	if err == nil && refused {
 		err = ErrForbidden
+		if v.Key != "" {
+			err = keyed{}
+		}
 	}
 	if err != nil {
 		return act, err

@@ -211,6 +211,7 @@ func TestAKeyLetsAProgramInAndNoFurther(t *testing.T) {
 	assert.Equal(t, "viewer", act.User.Role)
 	_, err = enter(look.Key, app.Visit{Needs: app.Writes})
 	require.ErrorIs(t, err, app.ErrForbidden)
+	require.ErrorContains(t, err, "this key")
 	act, err = enter(work.Key, app.Visit{Needs: app.Writes})
 	require.NoError(t, err)
 	assert.Equal(t, "coach", act.User.Role, "an owner's program decides nothing that is an owner's")

@@ -100,7 +100,6 @@ function Row({ p, all, owner, given }: { p: Person; all: Person[]; owner: boolea
                 other: "looks after # runners",
               }),
               p.seen && t`here ${moment(p.seen)}`,
-              p.second && t`second device`,
             ]
               .filter(Boolean)
               .join(" · ")}

@@ -38,7 +38,7 @@ export function Programs({ own, looks }: { own: Own; looks: boolean }) {
           <p className="mb-2">{t`This is the key. It is shown this once; whoever has it comes in as you.`}</p>
           <CopyBox label={t`The key`} value={made} />
           <p className="my-2 text-[14px] text-ink-2">
-            {t`The program sends it with every request:`} <code>Authorization: Bearer …</code>
+            {t`The program sends it with every request:`} <code>{t`Authorization: Bearer …`}</code>
           </p>
           <button type="button" className="btn-quiet" onClick={() => setMade(undefined)}>
             {t`Done`}
@@ -73,7 +73,8 @@ export function KeyList({ keys, back }: { keys: Schema["Key"][]; back: (k: Schem
       {keys.map((k) => (
         <li key={k.id} className="flex flex-wrap items-center gap-x-4 border-b border-rule py-2">
           <span className="mr-auto [overflow-wrap:anywhere]">
-            <b>{k.name}</b> {scopes[k.scope]}
+            <b>{k.name}</b>
+            {`, ${scopes[k.scope]}`}
             <span className="block text-[14px] text-ink-2">
               {[t`until ${moment(k.until)}`, k.used ? t`last used ${moment(k.used)}` : t`never used`].join(
                 " · ",

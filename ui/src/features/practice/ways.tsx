@@ -1,4 +1,4 @@
-import { t } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { useState } from "react";
 import { api, need } from "../../api/client";
 import { SaveState } from "../../parts/states";
@@ -17,7 +17,15 @@ export function Ways({ p }: { p: Person }) {
   if (!p.second && !p.keys?.length) return null;
   return (
     <details className="mt-2 max-w-xl">
-      <summary className="cursor-pointer">{t`How ${p.name} comes in`}</summary>
+      <summary className="cursor-pointer">
+        {t`How ${p.name} comes in: `}
+        {[
+          p.second && t`second device`,
+          p.keys?.length && plural(p.keys.length, { one: "a program", other: "# programs" }),
+        ]
+          .filter(Boolean)
+          .join(", ")}
+      </summary>
       {p.second && (
         <div className="flex flex-wrap items-center gap-x-4 border-b border-rule py-2">
           <span className="mr-auto">
