@@ -166,6 +166,8 @@ func TestALinkToANewPasswordAsksForTheSecondDevice(t *testing.T) {
 	for _, p := range staff.People {
 		assert.Equal(t, p.ID == r.act.User.ID, p.Second, p.Name)
 	}
+	_, err = r.a.TakeSecondOff(ctx, r.act, r.act.User.ID)
+	require.ErrorContains(t, err, "your own page")
 	_, err = r.a.TakeSecondOff(ctx, other, r.act.User.ID)
 	require.NoError(t, err)
 	_, err = r.a.TakeSecondOff(ctx, other, r.act.User.ID)

@@ -106,10 +106,19 @@ func (tx *Tx) SeeKey(ctx context.Context, id string, at time.Time) error {
 	return translate(err)
 }
 
-// DropKey takes a key back, or all of somebody's for "", and reports how many.
-func (tx *Tx) DropKey(ctx context.Context, user, id string) (int64, error) {
-	tag, err := tx.Exec(ctx, `DELETE FROM program_keys WHERE user_id = $1 AND ($2 = '' OR id::text = $2)`, user, id)
-	return tag.RowsAffected(), translate(err)
+// DropKey takes a key of somebody back; ErrNotFound for none.
+func (tx *Tx) DropKey(ctx context.Context, user, id string) error {
+	tag, err := tx.Exec(ctx, `DELETE FROM program_keys WHERE user_id = $1 AND id = $2`, user, id)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
+	return translate(err)
+}
+
+// DropKeys takes all keys of somebody back.
+func (tx *Tx) DropKeys(ctx context.Context, user string) error {
+	_, err := tx.Exec(ctx, `DELETE FROM program_keys WHERE user_id = $1`, user)
+	return translate(err)
 }
 
 // KeyOf finds the key of a hash across practices.

@@ -136,12 +136,16 @@ func (tx *Tx) KnownDevice(ctx context.Context, user, id string, since time.Time)
 	return known, translate(err)
 }
 
-// ForgetDevices deletes the sign-ins from before a time, and the links that ended before it.
+// ForgetDevices deletes the sign-ins from before a time, and the links and keys that ended
+// before it.
 func (tx *Tx) ForgetDevices(ctx context.Context, before time.Time) error {
 	if _, err := tx.Exec(ctx, `DELETE FROM user_devices WHERE at < $1 AND (ended_at IS NOT NULL OR seen_at < $1)`, before); err != nil {
 		return translate(err)
 	}
-	_, err := tx.Exec(ctx, `DELETE FROM invitations WHERE until < $1`, before)
+	if _, err := tx.Exec(ctx, `DELETE FROM invitations WHERE until < $1`, before); err != nil {
+		return translate(err)
+	}
+	_, err := tx.Exec(ctx, `DELETE FROM program_keys WHERE until < $1`, before)
 	return translate(err)
 }
 

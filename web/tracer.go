@@ -64,7 +64,7 @@ func (x *Tracer) Database() pgx.QueryTracer {
 	if x == nil {
 		return nil
 	}
-	return otelpgx.NewTracer(otelpgx.WithTracerProvider(x.provider), otelpgx.WithTrimSQLInSpanName(), otelpgx.WithDisableConnectionDetailsInAttributes())
+	return otelpgx.NewTracer(otelpgx.WithTracerProvider(x.provider), otelpgx.WithDisableConnectionDetailsInAttributes())
 }
 
 // Job is a job's time; end it with what came of it.

@@ -103,13 +103,7 @@ func (a *Accounts) keys(ctx context.Context, tx *store.Tx, user string) ([]Key, 
 
 // DropKey takes an own key back.
 func (a *Accounts) DropKey(ctx context.Context, act app.Actor, id string) (Own, error) {
-	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error {
-		n, err := tx.DropKey(ctx, act.User.ID, id)
-		if err == nil && n == 0 {
-			return app.ErrNotFound
-		}
-		return err
-	})
+	err := a.Store.In(ctx, act.Practice, func(tx *store.Tx) error { return tx.DropKey(ctx, act.User.ID, id) })
 	if err != nil {
 		return Own{}, err
 	}
@@ -118,13 +112,7 @@ func (a *Accounts) DropKey(ctx context.Context, act app.Actor, id string) (Own, 
 
 // TakeKeyBack takes a key of somebody's back, for an owner.
 func (a *Accounts) TakeKeyBack(ctx context.Context, act app.Actor, user, id string) (Staff, error) {
-	err := a.own(ctx, act, func(tx *store.Tx) error {
-		n, err := tx.DropKey(ctx, user, id)
-		if err == nil && n == 0 {
-			return app.ErrNotFound
-		}
-		return err
-	})
+	err := a.own(ctx, act, func(tx *store.Tx) error { return tx.DropKey(ctx, user, id) })
 	if err != nil {
 		return Staff{}, err
 	}

@@ -291,6 +291,9 @@ func (a *Accounts) dropSecond(ctx context.Context, tx *store.Tx, user, action st
 
 // TakeSecondOff takes somebody's second factor off, for an owner; they are signed out.
 func (a *Accounts) TakeSecondOff(ctx context.Context, act app.Actor, user string) (Staff, error) {
+	if user == act.User.ID {
+		return Staff{}, app.Refused("take your own off on your own page, with your password")
+	}
 	err := a.own(ctx, act, func(tx *store.Tx) error {
 		if err := a.dropSecond(ctx, tx, user, "secondTakenOff"); err != nil {
 			return err

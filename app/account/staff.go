@@ -294,7 +294,7 @@ func (a *Accounts) ComeIn(ctx context.Context, in Joining, source string) (c sto
 			if _, err := tx.EndDevices(ctx, c.User, nil, nil, a.Now()); err != nil {
 				return err
 			}
-			if _, err := tx.DropKey(ctx, c.User, ""); err != nil {
+			if err := tx.DropKeys(ctx, c.User); err != nil {
 				return err
 			}
 		}
@@ -389,7 +389,7 @@ func (a *Accounts) LetGo(ctx context.Context, act app.Actor, user, to string) (S
 		if err := tx.DropSecondFactor(ctx, user); err != nil && !errors.Is(err, app.ErrNotFound) {
 			return err
 		}
-		if _, err := tx.DropKey(ctx, user, ""); err != nil {
+		if err := tx.DropKeys(ctx, user); err != nil {
 			return err
 		}
 		_, err := tx.EndDevices(ctx, user, nil, nil, a.Now())

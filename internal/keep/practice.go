@@ -30,8 +30,8 @@ const practiceFormat = "notchback-practice"
 var tablePath = regexp.MustCompile(`^tables/[a-z_]+\.copy\.gz$`)
 
 // staysBehind are tables of a practice that mean something only where they are: which
-// browsers are signed in.
-var staysBehind = []string{"user_devices"}
+// browsers are signed in, and which programs come in there.
+var staysBehind = []string{"user_devices", "program_keys"}
 
 // Practices lists those of an installation.
 func Practices(ctx context.Context, s Source) ([]Practice, error) {

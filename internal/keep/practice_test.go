@@ -6,11 +6,14 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"notchback/app"
 	"notchback/app/account"
 	"notchback/app/demo"
 	"notchback/app/house"
@@ -46,6 +49,34 @@ func exports(t *testing.T, url, email string) map[string]string {
 	return out
 }
 
+// wayIn gives somebody a second device, whose secret it returns, and a key for a program.
+func wayIn(t *testing.T, url, email string) (secret, key string) {
+	t.Helper()
+	st, err := store.Open(ctx, url)
+	require.NoError(t, err)
+	defer st.Close()
+	a, err := house.New(st, demotest.Cheap)
+	require.NoError(t, err)
+	defer a.Close()
+	c, err := a.SignIn(ctx, email, demo.Password, "x")
+	require.NoError(t, err)
+	act, err := a.Actor(ctx, c.Practice, c.User)
+	require.NoError(t, err)
+	act.Device, err = a.OpenDevice(ctx, c.Practice, c.User, "a browser")
+	require.NoError(t, err)
+	s, err := a.BeginSecond(ctx, act, demo.Password)
+	require.NoError(t, err)
+	code, err := totp.GenerateCode(s.Secret, time.Now())
+	require.NoError(t, err)
+	_, err = a.BeginsWithCode(ctx, act, code)
+	require.NoError(t, err)
+	k, err := a.MakeKey(ctx, act, account.NewKey{Name: "a table", Scope: "read", Days: 9, Old: demo.Password})
+	require.NoError(t, err)
+	_, err = a.ByKey(ctx, k.Key, app.Visit{})
+	require.NoError(t, err)
+	return s.Secret, k.Key
+}
+
 // One practice goes to another installation, which is at work and has one of its own: it
 // says there what it said here, the other one is as it was, and what comes later counts on.
 func TestOnePracticeGoesToAnotherInstallation(t *testing.T) {
@@ -55,6 +86,7 @@ func TestOnePracticeGoesToAnotherInstallation(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	require.Equal(t, "Morrow Island Harriers", list[0].Name)
+	secret, programs := wayIn(t, u.App, demo.CoachEmail)
 	file := filepath.Join(t.TempDir(), "club.age")
 	m, err := Export(ctx, s, list[0].ID, file, k.Recipient())
 	require.NoError(t, err)
@@ -106,6 +138,17 @@ func TestOnePracticeGoesToAnotherInstallation(t *testing.T) {
 	assert.Equal(t, []string{filepath.Join(to.Clips, list[0].ID)}, there, "its clips, and nothing lies about")
 	assert.Equal(t, exports(t, u.App, demo.Email), exports(t, other.App, demo.Email))
 	assert.Len(t, exports(t, other.App, "ora@reef.example"), 1, "each sees its own")
+
+	// The second device goes along, and a program's key stays behind.
+	teo := account.Claim{Email: demo.CoachEmail, Password: demo.Password}
+	_, err = a.SignInOn(ctx, teo, "x", "")
+	require.ErrorContains(t, err, "second device")
+	teo.Code, err = totp.GenerateCode(secret, time.Now().Add(30*time.Second))
+	require.NoError(t, err)
+	_, err = a.SignInOn(ctx, teo, "x", "")
+	require.NoError(t, err)
+	_, err = a.ByKey(ctx, programs, app.Visit{})
+	require.ErrorIs(t, err, app.ErrSignedOut)
 
 	c, err := pgx.Connect(ctx, other.Owner)
 	require.NoError(t, err)

@@ -6,6 +6,7 @@ import { useMe } from "../../api/hooks";
 import { moment } from "../../parts/dates";
 import { Field, Select } from "../../parts/field";
 import { Title } from "../../parts/marks";
+import { DoOrLeave } from "../../parts/orleave";
 import { Failed, Loading, SaveState } from "../../parts/states";
 import { usePageTitle } from "../../parts/title";
 import { PracticeHead } from "./head";
@@ -178,15 +179,9 @@ function Leaving({ p, all, stay }: { p: Person; all: Person[]; stay: () => void 
           />
         </div>
       )}
-      <div className="flex flex-wrap items-center gap-3">
-        <button type="button" className="btn" disabled={go.isPending} onClick={() => go.mutate(undefined)}>
-          {t`Remove ${p.name}`}
-        </button>
-        <button type="button" className="btn-quiet" onClick={stay}>
-          {t`Leave it`}
-        </button>
-        <SaveState error={go.error} saving={false} />
-      </div>
+      <DoOrLeave busy={go.isPending} error={go.error} leave={stay} onDo={() => go.mutate(undefined)}>
+        {t`Remove ${p.name}`}
+      </DoOrLeave>
     </div>
   );
 }

@@ -6,6 +6,7 @@ import { moment } from "../../parts/dates";
 import { Field } from "../../parts/field";
 import { Chosen, Listed, needed, useChecked } from "../../parts/form";
 import { Title } from "../../parts/marks";
+import { DoOrLeave } from "../../parts/orleave";
 import { SaveState } from "../../parts/states";
 import { CopyBox } from "./once";
 import { itself, type Own, useOwnChange } from "./useown";
@@ -146,15 +147,9 @@ function Make({
         name="days"
       />
       <Field label={t`Your password`} type="password" autoComplete="current-password" {...f.text("old")} />
-      <div className="flex flex-wrap items-center gap-3">
-        <button type="submit" className="btn" disabled={go.isPending}>
-          {t`Make the key`}
-        </button>
-        <button type="button" className="btn-quiet" onClick={stay}>
-          {t`Leave it`}
-        </button>
-        <SaveState error={go.error} saving={false} />
-      </div>
+      <DoOrLeave busy={go.isPending} error={go.error} leave={stay}>
+        {t`Make the key`}
+      </DoOrLeave>
     </form>
   );
 }

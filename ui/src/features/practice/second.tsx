@@ -6,7 +6,7 @@ import { api, need, type Schema } from "../../api/client";
 import { Field } from "../../parts/field";
 import { useChecked } from "../../parts/form";
 import { Title } from "../../parts/marks";
-import { SaveState } from "../../parts/states";
+import { DoOrLeave } from "../../parts/orleave";
 import { CopyBox } from "./once";
 import { itself, type Own, useOwnChange } from "./useown";
 
@@ -135,15 +135,9 @@ function Again({
         autoFocus
         {...f.text("old")}
       />
-      <div className="flex flex-wrap items-center gap-3">
-        <button type="submit" className="btn" disabled={go.isPending}>
-          {says[what]}
-        </button>
-        <button type="button" className="btn-quiet" onClick={stay}>
-          {t`Leave it`}
-        </button>
-        <SaveState error={go.error} saving={false} />
-      </div>
+      <DoOrLeave busy={go.isPending} error={go.error} leave={stay}>
+        {says[what]}
+      </DoOrLeave>
     </form>
   );
 }
@@ -201,15 +195,9 @@ function FirstCode({
           />
         </li>
       </ol>
-      <div className="flex flex-wrap items-center gap-3">
-        <button type="submit" className="btn btn-main" disabled={go.isPending}>
-          {t`Ask for it from now on`}
-        </button>
-        <button type="button" className="btn-quiet" onClick={stay}>
-          {t`Leave it`}
-        </button>
-        <SaveState error={go.error} saving={false} />
-      </div>
+      <DoOrLeave main busy={go.isPending} error={go.error} leave={stay}>
+        {t`Ask for it from now on`}
+      </DoOrLeave>
     </form>
   );
 }
