@@ -181,7 +181,7 @@ func openIn(t *testing.T, browser *rod.Browser, url string, width, height int, m
 // watch watches a page.
 func watch(t *testing.T, page *rod.Page, url string, width, height int, most time.Duration) *tab {
 	t.Helper()
-	page = page.Timeout(most)
+	page = page.Timeout(2 * most) // others are at work beside it
 	p := &tab{Page: page, t: t, url: url}
 	p.Page = page.WithPanic(func(v any) { t.Helper(); p.fail(v) })
 	p.MustSetViewport(width, height, 1, false)
@@ -301,7 +301,7 @@ func (p *tab) text(s string) { p.MustInsertText(s) }
 // sees waits until the page's text contains the words.
 func (p *tab) sees(words string) {
 	p.t.Helper()
-	page := p.Timeout(time.Minute)
+	page := p.Timeout(2 * time.Minute)
 	for {
 		err := page.Wait(rod.Eval(`w => document.body.innerText.includes(w)`, words))
 		if err == nil {
