@@ -20,9 +20,9 @@ check() {
   touch "$root"/var/lib/dpkg/{status,available}
   # No script of it runs here: what it does is a user and a reload. Its dependencies are this machine's.
   dpkg --root="$root" --force-not-root --force-depends --unpack "$deb" >/dev/null 2>&1
-  dpkg --root="$root" -s notchback | grep -q '^Version: '"$VERSION"
+  dpkg --root="$root" -s notchback | grep '^Version: '"$VERSION" >/dev/null # all of it is read: with -q the writer may end by a broken pipe
   test "$(stat -c %a "$root/etc/notchback/notchback.conf.dpkg-new")" = 640
-  "$root/usr/bin/notchback" config --config="$root/etc/notchback/notchback.conf.dpkg-new" | grep -q '^NOTCHBACK_CLIPS=/var/lib/notchback/clips'
+  "$root/usr/bin/notchback" config --config="$root/etc/notchback/notchback.conf.dpkg-new" | grep '^NOTCHBACK_CLIPS=/var/lib/notchback/clips' >/dev/null
   "$root/usr/bin/notchback" openapi >"$root/openapi.json"
   cmp -s "$root/openapi.json" openapi.json
   grep -q '"bomFormat": "CycloneDX"' "$root/usr/share/doc/notchback/sbom/server.cdx.json"
