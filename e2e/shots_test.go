@@ -65,6 +65,7 @@ var shots = []shot{
 		p.MustElement(`section[aria-label="Invite somebody"] input`).MustInput("Ada, from spring on")
 		p.MustElementR("button", "^Make a link$").MustClick()
 		p.sees("It is shown once")
+		p.rest()
 		p.MustEval(`() => { document.querySelector('input[aria-label="The link"]').value = 'https://coach.example.org/join#…' }`)
 	}},
 	{name: "cadence", unsaved: true, path: runnerPath("Isolde", "/ramp"), act: func(p *tab) {

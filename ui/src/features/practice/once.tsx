@@ -1,5 +1,5 @@
 import { t } from "@lingui/core/macro";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { moment } from "../../parts/dates";
 
 export type Link = { token: string; until: string; way: "join" | "reset" };
@@ -10,11 +10,14 @@ export function CopyBox({
   value,
   rows,
   columns,
+  children,
 }: {
   label: string;
   value: string;
   rows?: number;
   columns?: boolean;
+  /** What stands beside it. */
+  children?: ReactNode;
 }) {
   const box = useRef<HTMLInputElement & HTMLTextAreaElement>(null);
   const [copied, setCopied] = useState(false);
@@ -48,6 +51,7 @@ export function CopyBox({
       >
         {t`Copy`}
       </button>
+      {children}
       <span role="status">{copied ? t`Copied.` : ""}</span>
     </div>
   );
@@ -61,10 +65,11 @@ export function LinkOnce({ who, link, done }: { who: string; link: Link; done: (
         <b>{who}</b>
         {t`: give this link to that person alone. It is shown once, works once, and ends ${moment(link.until)}.`}
       </p>
-      <CopyBox label={t`The link`} value={`${location.origin}/join#${link.token}`} />
-      <button type="button" className="btn-quiet mt-2" onClick={done}>
-        {t`Done`}
-      </button>
+      <CopyBox label={t`The link`} value={`${location.origin}/join#${link.token}`}>
+        <button type="button" className="btn-quiet" onClick={done}>
+          {t`Done`}
+        </button>
+      </CopyBox>
     </section>
   );
 }
