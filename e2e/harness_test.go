@@ -91,11 +91,6 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
-// demoURLs returns a database of its own with the demo in it.
-func demoURLs(t *testing.T) storetest.URLs {
-	return demotest.Seeded(t)
-}
-
 // site is one running application on its own database.
 type site struct {
 	*httptest.Server
@@ -120,7 +115,7 @@ func serveAt(t *testing.T, withDemo bool, now func() time.Time) *site {
 	}
 	urls := storetest.URLs{}
 	if withDemo {
-		urls = demoURLs(t)
+		urls = demotest.Seeded(t)
 	} else {
 		urls = storetest.Fresh(t)
 	}

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"notchback/app/demo"
+	"notchback/internal/demotest"
 )
 
 // sample is a plausible value to type for a unit.
@@ -188,7 +189,7 @@ func TestTwoDevicesMergeByTrial(t *testing.T) {
 
 // The server dies in the middle of a screening; nothing typed is lost.
 func TestResumeAfterTheServerIsKilled(t *testing.T) {
-	urls := demoURLs(t)
+	urls := demotest.Seeded(t)
 	const addr = "127.0.0.1:18420"
 	start := func() *exec.Cmd {
 		cmd := exec.Command("../bin/notchback", "serve")

@@ -58,7 +58,7 @@ func (b *lockedBuffer) said() string {
 
 func staged(t *testing.T, o web.Options) *stage {
 	t.Helper()
-	u := demoURLs(t)
+	u := demotest.Seeded(t)
 	st := &stage{log: &lockedBuffer{}}
 	var err error
 	st.store, err = store.Open(context.Background(), u.App)

@@ -31,11 +31,6 @@ import (
 	"notchback/web"
 )
 
-// demoURLs returns a database of its own with the demo in it.
-func demoURLs(t *testing.T) storetest.URLs {
-	return demotest.Seeded(t)
-}
-
 func TestMain(m *testing.M) {
 	code := m.Run()
 	storetest.Cleanup()
@@ -46,7 +41,7 @@ func server(t *testing.T, withDemo bool) *httptest.Server {
 	t.Helper()
 	urls := storetest.Fresh
 	if withDemo {
-		urls = func(testing.TB) storetest.URLs { return demoURLs(t) }
+		urls = demotest.Seeded
 	}
 	s, err := store.Open(context.Background(), urls(t).App)
 	require.NoError(t, err)
@@ -369,7 +364,7 @@ func TestWhatIsNotThereIsNotFound(t *testing.T) {
 
 // Requests and jobs are counted by name for Prometheus, and nothing of anybody is.
 func TestAServerIsMeasured(t *testing.T) {
-	s, err := store.Open(context.Background(), demoURLs(t).App)
+	s, err := store.Open(context.Background(), demotest.Seeded(t).App)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	a, err := house.New(s, demotest.Cheap)
@@ -402,7 +397,7 @@ func TestAServerIsMeasured(t *testing.T) {
 // Away is a database whose sessions can't be read: a page says so and looks again, a program
 // is told 503, and both go on when it is back.
 func TestADatabaseThatIsAway(t *testing.T) {
-	s, err := store.Open(context.Background(), demoURLs(t).App)
+	s, err := store.Open(context.Background(), demotest.Seeded(t).App)
 	require.NoError(t, err)
 	a, err := house.New(s, demotest.Cheap)
 	require.NoError(t, err)

@@ -23,19 +23,25 @@ import (
 	"notchback/store/storetest"
 )
 
-// exports are what a practice says of every runner.
-func exports(t *testing.T, url, email string) map[string]string {
+// signedIn is an installation with somebody in it.
+func signedIn(t *testing.T, url, email string) (a *house.House, act app.Actor, end func()) {
 	t.Helper()
 	st, err := store.Open(ctx, url)
 	require.NoError(t, err)
-	defer st.Close()
-	a, err := house.New(st, demotest.Cheap)
+	a, err = house.New(st, demotest.Cheap)
 	require.NoError(t, err)
-	defer a.Close()
 	c, err := a.SignIn(ctx, email, demo.Password, "x")
 	require.NoError(t, err)
-	act, err := a.Actor(ctx, c.Practice, c.User)
+	act, err = a.Actor(ctx, c.Practice, c.User)
 	require.NoError(t, err)
+	return a, act, func() { a.Close(); st.Close() }
+}
+
+// exports are what a practice says of every runner.
+func exports(t *testing.T, url, email string) map[string]string {
+	t.Helper()
+	a, act, end := signedIn(t, url, email)
+	defer end()
 	b, err := a.Bench(ctx, act, "", 0)
 	require.NoError(t, err)
 	out := map[string]string{}
@@ -52,17 +58,10 @@ func exports(t *testing.T, url, email string) map[string]string {
 // wayIn gives somebody a second device, whose secret it returns, and a key for a program.
 func wayIn(t *testing.T, url, email string) (secret, key string) {
 	t.Helper()
-	st, err := store.Open(ctx, url)
-	require.NoError(t, err)
-	defer st.Close()
-	a, err := house.New(st, demotest.Cheap)
-	require.NoError(t, err)
-	defer a.Close()
-	c, err := a.SignIn(ctx, email, demo.Password, "x")
-	require.NoError(t, err)
-	act, err := a.Actor(ctx, c.Practice, c.User)
-	require.NoError(t, err)
-	act.Device, err = a.OpenDevice(ctx, c.Practice, c.User, "a browser")
+	a, act, end := signedIn(t, url, email)
+	defer end()
+	var err error
+	act.Device, err = a.OpenDevice(ctx, act.Practice, act.User.ID, "a browser")
 	require.NoError(t, err)
 	s, err := a.BeginSecond(ctx, act, demo.Password)
 	require.NoError(t, err)
